@@ -1,0 +1,1 @@
+"""Nebrel: pictures become true-size, closed solids for printing and carving."""

@@ -1,0 +1,1 @@
+"""The web's thin layer: parse, call, answer."""

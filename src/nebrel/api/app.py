@@ -1,0 +1,86 @@
+"""The application: routes, refusals, and the built pages."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.routing import APIRoute
+from starlette.responses import Response
+
+from nebrel.api.context import Context
+from nebrel.api.events import News, Newsroom
+from nebrel.api.guard import Guard
+from nebrel.api.messages import Refusal
+from nebrel.api.routes import jobs, news, pieces, previews
+from nebrel.api.views import job_of
+from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError
+from nebrel.jobs.manager import JobManager
+from nebrel.jobs.workshop import open_workshop
+from nebrel.settings import Settings
+
+STATIC = Path(__file__).parent / "static"
+STATUS: dict[type[Exception], int] = {NotFoundError: 404, ConflictError: 409, TooLargeError: 413}
+UNREADABLE = 422
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application over the data folder in `settings`."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        workshop = open_workshop(settings)
+        room = Newsroom()
+        manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
+        manager.start()
+        app.state.context = Context(workshop=workshop, jobs=manager, newsroom=room)
+        yield
+        room.tell(None)
+        manager.stop()
+        workshop.close()
+
+    app = FastAPI(
+        title="Nebrel",
+        lifespan=lifespan,
+        generate_unique_id_function=_operation_name,
+        docs_url=None,
+        redoc_url=None,
+        responses={"4XX": {"model": Refusal}},
+    )
+    app.add_middleware(Guard, settings=settings)
+    app.add_exception_handler(NebrelError, _refuse)
+    app.add_exception_handler(RequestValidationError, _refuse_request)
+    for routes in (pieces, previews, jobs, news):
+        app.include_router(routes.router, prefix="/api")
+    app.add_api_route("/{path:path}", _page, include_in_schema=False, response_class=FileResponse)
+    return app
+
+
+def _operation_name(route: APIRoute) -> str:
+    return route.name
+
+
+async def _refuse(_request: Request, error: Exception) -> Response:
+    return JSONResponse({"message": str(error)}, STATUS.get(type(error), UNREADABLE))
+
+
+async def _refuse_request(_request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)
+    fault = error.errors()[0]
+    place = ".".join(str(part) for part in fault["loc"][1:]) or "The request"
+    return JSONResponse({"message": f"{place}: {fault['msg']}."}, UNREADABLE)
+
+
+async def _page(path: str) -> Response:
+    if path.startswith("api/"):
+        return JSONResponse({"message": "There is nothing at this address."}, 404)
+    wanted = (STATIC / path).resolve()
+    if wanted.is_file() and wanted.is_relative_to(STATIC.resolve()):
+        lasting = "assets" in wanted.parts
+        caching = "public, max-age=31536000, immutable" if lasting else "no-cache"
+        return FileResponse(wanted, headers={"Cache-Control": caching})
+    if not (STATIC / "index.html").is_file():
+        return JSONResponse({"message": "The pages are not built yet; run `make setup` first."}, 503)
+    return FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})

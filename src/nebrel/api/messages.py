@@ -1,0 +1,111 @@
+"""What the API says and hears, as the typed client sees it."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from nebrel.piece.document import PieceDocument
+from nebrel.piece.report import BuildReport, FindingReport
+
+JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
+
+
+class Refusal(BaseModel):
+    """Why something was refused, in one sentence."""
+
+    message: str
+
+
+class PieceCard(BaseModel):
+    """A piece on the shelf."""
+
+    id: str
+    revision: int
+    title: str
+    body: str
+    maker: str
+    size_mm: tuple[float, float, float]
+    changed: datetime
+
+
+class PieceView(BaseModel):
+    """A piece on the bench.
+
+    `undoes` and `redoes` name what undo would take back and redo bring back, where they can.
+    """
+
+    id: str
+    revision: int
+    document: PieceDocument
+    changed: datetime
+    undoes: str | None
+    redoes: str | None
+    removed: bool
+
+
+class Change(BaseModel):
+    """An edit: a JSON merge patch (RFC 7396) of the document, made while looking at revision `base`."""
+
+    base: int
+    label: str = Field(min_length=1, max_length=200)
+    change: dict[str, object]
+
+
+class Draft(BaseModel):
+    """An edit that is not kept yet, for a preview: a merge patch, and how many pixels the longer side gets."""
+
+    change: dict[str, object] = {}
+    longest_px: int = Field(640, ge=32, le=1024)
+
+
+class SectionDraft(Draft):
+    """A section line, mm from the lower left corner, over a draft."""
+
+    start: tuple[float, float]
+    end: tuple[float, float]
+
+
+class SectionView(BaseModel):
+    """What was asked and what was made along a line: `[mm along, mm up]`, `null` over blanks."""
+
+    length_mm: float
+    asked: list[tuple[float, float | None]]
+    made: list[list[tuple[float, float]]]
+
+
+class BuildResult(BaseModel):
+    """What a finished build left behind."""
+
+    report: BuildReport
+    solid_key: str
+    file_key: str
+    file_name: str
+
+
+class JobView(BaseModel):
+    """Long work: where it is, and how it ended."""
+
+    id: str
+    kind: str
+    piece_id: str
+    revision: int
+    state: JobStateName
+    stage: str
+    fraction: float
+    message: str
+    created: datetime
+    result: BuildResult | None
+
+
+class PreviewHead(BaseModel):
+    """Facts that travel in front of a preview's arrays."""
+
+    size_mm: tuple[float, float, float]
+    pitch_mm: float
+    backing_mm: float
+    relief_mm: float
+    full_px: tuple[int, int]
+    triangles: int
+    tolerance_mm: float
+    findings: list[FindingReport]

@@ -1,0 +1,1 @@
+"""The routes, one file a subject."""

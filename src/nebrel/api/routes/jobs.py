@@ -1,0 +1,65 @@
+"""Long work: start, watch, cancel, collect."""
+
+from fastapi import APIRouter
+from starlette.responses import FileResponse, Response
+
+from nebrel.api.context import Context, InContext
+from nebrel.api.messages import BuildResult, JobView
+from nebrel.api.views import job_of, model_frame
+from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
+from nebrel.core.mesh.shading import shade
+from nebrel.piece.codec import decode_slab
+
+MOST_SHOWN_TRIANGLES = 1_500_000
+router = APIRouter(tags=["jobs"])
+
+
+@router.get("/jobs")
+def list_jobs(context: InContext, piece_id: str | None = None) -> list[JobView]:
+    """The newest jobs first, of one piece or of all."""
+    return [job_of(record) for record in context.workshop.jobs.recent(piece_id=piece_id)]
+
+
+@router.post("/pieces/{piece_id}/build", status_code=202)
+def build_piece(context: InContext, piece_id: str) -> JobView:
+    """Build the present revision at full resolution and write its file."""
+    state = context.workshop.pieces.get(piece_id)
+    return job_of(context.jobs.submit("build", piece_id, state.revision, {"document": state.document}))
+
+
+@router.post("/jobs/{job_id}/cancel")
+def cancel_job(context: InContext, job_id: str) -> JobView:
+    """End a job."""
+    return job_of(context.jobs.cancel(job_id))
+
+
+@router.get("/jobs/{job_id}/file", response_class=FileResponse)
+def download_file(context: InContext, job_id: str) -> FileResponse:
+    """The file that a build wrote."""
+    result = _result(context, job_id)
+    path = context.workshop.kept.path(result.file_key)
+    if path is None:
+        raise NotFoundError("The file was cleared away to make room; build the piece again.")
+    return FileResponse(path, media_type="model/stl", filename=result.file_name)
+
+
+@router.get("/jobs/{job_id}/model", response_class=Response)
+def show_model(context: InContext, job_id: str) -> Response:
+    """The built solid, prepared for looking at, as a frame of arrays."""
+    result = _result(context, job_id)
+    if result.report.triangles > MOST_SHOWN_TRIANGLES:
+        raise TooLargeError(
+            f"The solid has {result.report.triangles:,} triangles; up to {MOST_SHOWN_TRIANGLES:,} are shown, so the "
+            "preview stays in view."
+        )
+    data = context.workshop.kept.get(result.solid_key)
+    if data is None:
+        raise NotFoundError("The solid was cleared away to make room; build the piece again.")
+    return Response(model_frame(shade(decode_slab(data).mesh)), media_type="application/octet-stream")
+
+
+def _result(context: Context, job_id: str) -> BuildResult:
+    job = job_of(context.workshop.jobs.get(job_id))
+    if job.result is None:
+        raise ConflictError("This build has not finished, so it has no file.")
+    return job.result

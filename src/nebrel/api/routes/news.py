@@ -1,0 +1,18 @@
+"""Server-sent events: `job` when a job moves, `piece` when a piece changes."""
+
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+
+from nebrel.api.context import InContext
+
+router = APIRouter(tags=["news"])
+
+
+@router.get("/events", response_class=EventSourceResponse)
+async def listen(context: InContext) -> AsyncIterator[ServerSentEvent]:
+    """Everything that happens from now on."""
+    yield ServerSentEvent(event="hello", data={})
+    async for news in context.newsroom.listen():
+        yield ServerSentEvent(event=news.event, data=news.data)

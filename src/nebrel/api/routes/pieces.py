@@ -1,0 +1,87 @@
+"""Pieces: the shelf, edits, undo and redo."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, UploadFile
+
+from nebrel.api.context import Context, InContext
+from nebrel.api.messages import Change, PieceCard, PieceView
+from nebrel.api.views import card_of, piece_of
+from nebrel.core.errors import TooLargeError
+from nebrel.piece.document import merged
+from nebrel.store.pieces import PieceState
+
+router = APIRouter(tags=["pieces"])
+
+
+@router.get("/pieces")
+def list_pieces(context: InContext) -> list[PieceCard]:
+    """All pieces on the shelf, the last changed first."""
+    return [card_of(context.workshop, state) for state in context.workshop.pieces.all()]
+
+
+@router.post("/pieces", status_code=201)
+def start_piece(
+    context: InContext, picture: Annotated[UploadFile, File()], title: Annotated[str | None, Form()] = None
+) -> PieceView:
+    """Start a piece from a picture; nothing is kept when the picture is refused."""
+    limit = context.workshop.settings.picture_bytes
+    data = picture.file.read(limit + 1)
+    name = picture.filename or "picture"
+    if len(data) > limit:
+        raise TooLargeError(f"{name} has more than {limit / 2**20:,.0f} MiB, which is the most accepted.")
+    return _told(context, context.workshop.start_piece(data, name, title))
+
+
+@router.get("/pieces/{piece_id}")
+def get_piece(context: InContext, piece_id: str) -> PieceView:
+    """A piece as it is today."""
+    return piece_of(context.workshop, context.workshop.pieces.get(piece_id))
+
+
+@router.post("/pieces/{piece_id}/revisions", status_code=201)
+def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
+    """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
+    document = merged(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
+    context.workshop.evaluator.check(document)
+    state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
+    return _told(context, state)
+
+
+@router.post("/pieces/{piece_id}/undo")
+def undo_piece(context: InContext, piece_id: str) -> PieceView:
+    """Take the last edit back."""
+    return _told(context, context.workshop.pieces.undo(piece_id))
+
+
+@router.post("/pieces/{piece_id}/redo")
+def redo_piece(context: InContext, piece_id: str) -> PieceView:
+    """Bring the next edit back."""
+    return _told(context, context.workshop.pieces.redo(piece_id))
+
+
+@router.post("/pieces/{piece_id}/copy", status_code=201)
+def copy_piece(context: InContext, piece_id: str) -> PieceView:
+    """A second piece with the same document."""
+    document = context.workshop.document(context.workshop.pieces.get(piece_id))
+    title = f"{document.title[:110]} (copy)"
+    copied = document.model_copy(update={"title": title})
+    state = context.workshop.pieces.create(copied.model_dump(mode="json"), f"Copied from {document.title}")
+    return _told(context, state)
+
+
+@router.delete("/pieces/{piece_id}")
+def remove_piece(context: InContext, piece_id: str) -> PieceView:
+    """Take a piece off the shelf; `restore_piece` puts it back."""
+    return _told(context, context.workshop.pieces.set_removed(piece_id, True))
+
+
+@router.post("/pieces/{piece_id}/restore")
+def restore_piece(context: InContext, piece_id: str) -> PieceView:
+    """Put a removed piece back on the shelf."""
+    return _told(context, context.workshop.pieces.set_removed(piece_id, False))
+
+
+def _told(context: Context, state: PieceState) -> PieceView:
+    context.tell_changed(state.id, state.revision)
+    return piece_of(context.workshop, state)

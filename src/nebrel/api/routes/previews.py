@@ -1,0 +1,46 @@
+"""Looking at a piece: previews of drafts, sections, thumbnails."""
+
+from fastapi import APIRouter
+from starlette.responses import Response
+
+from nebrel.api.context import Context, InContext
+from nebrel.api.messages import Draft, SectionDraft, SectionView
+from nebrel.api.views import preview_frame, section_of
+from nebrel.piece.document import PieceDocument, merged
+
+FRAME = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
+router = APIRouter(tags=["previews"])
+
+
+@router.post("/pieces/{piece_id}/preview", response_class=Response, responses={200: {"content": FRAME}})
+def preview_piece(context: InContext, piece_id: str, draft: Draft) -> Response:
+    """Tones, heights and solid of a draft, as a frame of arrays (see `api/frame.py`)."""
+    document = _drafted(context, piece_id, draft)
+    return Response(
+        preview_frame(context.workshop.evaluator, document, draft.longest_px),
+        media_type="application/octet-stream",
+    )
+
+
+@router.post("/pieces/{piece_id}/section")
+def cut_piece(context: InContext, piece_id: str, draft: SectionDraft) -> SectionView:
+    """A draft along a line."""
+    document = _drafted(context, piece_id, draft)
+    return section_of(context.workshop.evaluator.section(document, draft.start, draft.end, draft.longest_px))
+
+
+@router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
+def show_thumbnail(context: InContext, piece_id: str, revision: int | None = None) -> Response:
+    """A rendered picture of the piece; `revision` only makes the address change with the piece."""
+    document = context.workshop.document(context.workshop.pieces.get(piece_id))
+    caching = "no-cache" if revision is None else "private, max-age=31536000, immutable"
+    return Response(
+        context.workshop.evaluator.thumbnail(document),
+        media_type="image/png",
+        headers={"Cache-Control": caching},
+    )
+
+
+def _drafted(context: Context, piece_id: str, draft: Draft) -> PieceDocument:
+    document = context.workshop.document(context.workshop.pieces.get(piece_id))
+    return merged(document, draft.change) if draft.change else document

@@ -1,0 +1,40 @@
+"""Starting the server."""
+
+import secrets
+import socket
+
+import uvicorn
+
+from nebrel.api.app import create_app
+from nebrel.api.guard import is_loopback
+from nebrel.core.errors import BadValueError
+from nebrel.settings import Settings
+
+
+def run_server(settings: Settings) -> None:
+    """Serve until interrupted, after printing the address.
+
+    Raises:
+        BadValueError: the port is taken or the address is not this machine's.
+    """
+    listening = _listen(settings.host, settings.port)
+    if not is_loopback(settings.host) and not settings.access_token:
+        settings = settings.model_copy(update={"access_token": secrets.token_urlsafe(24)})
+    token = f"/?token={settings.access_token}" if settings.access_token else ""
+    print(f"Nebrel is ready at http://{settings.host}:{listening.getsockname()[1]}{token}", flush=True)
+    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", timeout_graceful_shutdown=3))
+    server.run(sockets=[listening])
+
+
+def _listen(host: str, port: int) -> socket.socket:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    listening = socket.socket(family, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((host, port))
+    except (OSError, OverflowError) as cause:
+        listening.close()
+        raise BadValueError(
+            f"Nebrel cannot listen on {host}:{port}, perhaps another program does; choose another with --port."
+        ) from cause
+    return listening

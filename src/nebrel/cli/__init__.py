@@ -1,0 +1,1 @@
+"""The terminal's thin layer."""

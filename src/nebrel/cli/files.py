@@ -1,0 +1,41 @@
+"""Reading what the person names, and refusing it in one sentence."""
+
+from pathlib import Path
+
+from nebrel.core.errors import BadValueError, TooLargeError
+
+
+def read_file(path: Path, limit_bytes: int) -> bytes:
+    """The whole file.
+
+    Raises:
+        BadValueError: it cannot be read.
+        TooLargeError: it has more than `limit_bytes`.
+    """
+    try:
+        if path.is_dir():
+            raise BadValueError(f"{path} is a folder; a file is needed.")
+        size = path.stat().st_size
+        if size > limit_bytes:
+            raise TooLargeError(
+                f"{path.name} has {size / 2**20:,.0f} MiB; up to {limit_bytes / 2**20:,.0f} MiB are accepted."
+            )
+        return path.read_bytes()
+    except FileNotFoundError as cause:
+        raise BadValueError(f"There is no file {path}; please check the name.") from cause
+    except OSError as cause:
+        raise BadValueError(f"{path} cannot be read: {cause.strerror}.") from cause
+
+
+def check_target(path: Path, endings: tuple[str, ...]) -> None:
+    """Refuse a place that could not be written, before any work is done.
+
+    Raises:
+        BadValueError: wrong ending, no such folder, or a folder of this name.
+    """
+    if path.suffix.lower() not in endings:
+        raise BadValueError(f"{path.name} does not end in {' or '.join(endings)}; that is the format written.")
+    if path.is_dir():
+        raise BadValueError(f"{path} is a folder; the name of a file is needed.")
+    if not path.parent.is_dir():
+        raise BadValueError(f"There is no folder {path.parent} to write {path.name} into.")

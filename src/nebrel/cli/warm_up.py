@@ -1,0 +1,28 @@
+"""`nebrel warm-up`: compile the hot loops once, so that no one waits for it later."""
+
+import io
+
+import numpy as np
+from PIL import Image
+
+from nebrel.core.mesh.stl import read_stl, write_stl
+from nebrel.core.picture import read_picture
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import PieceDocument, picture_source
+from nebrel.piece.evaluate import Evaluator
+
+
+def run_every_loop() -> None:
+    """Run every compiled loop once on a tiny piece; the results stay on disk."""
+    rng = np.random.default_rng(1)
+    file = io.BytesIO()
+    Image.fromarray(rng.integers(0, 255, (24, 32), dtype=np.uint8)).save(file, "PNG")
+    data = file.getvalue()
+    source = picture_source("0" * 64, "warm-up.png", read_picture(data).facts)
+    document = PieceDocument(title="Warm-up", picture=source)
+    evaluator = Evaluator(lambda _: data, ResultCache(2**20))
+    slab, _ = evaluator.build(document)
+    evaluator.thumbnail(document)
+    stl = io.BytesIO()
+    write_stl(slab.mesh, stl)
+    read_stl(stl.getvalue())

@@ -1,0 +1,1 @@
+"""The sculptor's mathematics: arrays and plain dataclasses in and out."""

@@ -1,0 +1,29 @@
+"""Everything that Nebrel refuses, each with one sentence for the person who reads it."""
+
+
+class NebrelError(Exception):
+    """A refusal. Its text says in plain words what was wrong and what would be accepted."""
+
+
+class BadPictureError(NebrelError):
+    """The picture cannot be read, or holds nothing that could be sculpted."""
+
+
+class BadMeshError(NebrelError):
+    """The mesh file cannot be read, or holds no usable triangles."""
+
+
+class BadValueError(NebrelError):
+    """A number or a choice lies outside what would be accepted."""
+
+
+class TooLargeError(NebrelError):
+    """The input passes a limit on bytes, pixels or triangles."""
+
+
+class NotFoundError(NebrelError):
+    """What was asked for is not in the store."""
+
+
+class ConflictError(NebrelError):
+    """The request does not fit the state that the store has reached meanwhile."""

@@ -1,0 +1,24 @@
+"""Triangles in space."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True)
+class TriMesh:
+    """A triangle mesh in millimetres.
+
+    Attributes:
+        vertices: float64 (N, 3) mm.
+        faces: uint32 (M, 3), counter-clockwise seen from outside.
+    """
+
+    vertices: NDArray[np.float64]
+    faces: NDArray[np.uint32]
+
+    @property
+    def corners(self) -> NDArray[np.float64]:
+        """Float64 (M, 3, 3) mm: the three corner positions of every face."""
+        return self.vertices[self.faces]

@@ -1,0 +1,97 @@
+"""STL, binary and ASCII. The format carries no unit; Nebrel writes and reads millimetres."""
+
+import re
+from collections.abc import Callable
+from typing import BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.weld import weld
+
+HEADER = b"Nebrel binary STL, millimetres".ljust(80)
+FACES_AT_ONCE = 100_000
+MOST_TRIANGLES = 60_000_000
+_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+_NUMBER = rb"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?(?:nan|inf(?:inity)?)"
+_VERTEX = re.compile(rb"vertex\s+(" + _NUMBER + rb")\s+(" + _NUMBER + rb")\s+(" + _NUMBER + rb")", re.IGNORECASE)
+
+
+def stl_bytes(mesh: TriMesh) -> int:
+    """Size of the binary file that `write_stl` makes."""
+    return 84 + _RECORD.itemsize * len(mesh.faces)
+
+
+def write_stl(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
+    """Write `mesh` as binary STL, a bounded number of faces at a time."""
+    file.write(HEADER)
+    file.write(np.uint32(len(mesh.faces)).astype("<u4").tobytes())
+    points = mesh.vertices.astype(np.float32)
+    buffer = np.zeros(min(FACES_AT_ONCE, len(mesh.faces)), dtype=_RECORD)
+    for start in range(0, len(mesh.faces), FACES_AT_ONCE):
+        corners = points[mesh.faces[start : start + FACES_AT_ONCE]]
+        batch = buffer[: len(corners)]
+        batch["corners"] = corners
+        batch["normal"] = _unit_normals(corners)
+        file.write(batch.view(np.uint8).data)
+        progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
+
+
+def _unit_normals(corners: NDArray[np.float32]) -> NDArray[np.float32]:
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    lengths = np.sqrt(np.einsum("ij,ij->i", normals, normals))
+    return normals / np.maximum(lengths, np.float32(1e-30))[:, np.newaxis]
+
+
+def read_stl(data: bytes, name: str = "The file") -> TriMesh:
+    """The mesh in an STL file, binary or ASCII, its corners welded where they agree to the last bit.
+
+    Raises:
+        BadMeshError: not STL, cut short, without triangles, or with coordinates that are not numbers.
+        TooLargeError: it declares more than 60 million triangles.
+    """
+    if not data:
+        raise BadMeshError(f"{name} is an empty file; a binary or ASCII STL file is accepted.")
+    corners = _binary_corners(data, name)
+    if corners is None:
+        corners = _ascii_corners(data, name)
+    if not np.isfinite(corners).all():
+        raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
+    return weld(corners)
+
+
+def _binary_corners(data: bytes, name: str) -> NDArray[np.float32] | None:
+    if len(data) < 84:
+        return None
+    count = int.from_bytes(data[80:84], "little")
+    expected = 84 + count * _RECORD.itemsize
+    if len(data) == expected or (not _looks_like_text(data) and count):
+        if count > MOST_TRIANGLES:
+            raise TooLargeError(f"{name} declares {count:,} triangles; up to {MOST_TRIANGLES:,} are accepted.")
+        if len(data) < expected:
+            raise BadMeshError(
+                f"{name} ends too early: it declares {count:,} triangles and holds "
+                f"{(len(data) - 84) // _RECORD.itemsize:,}; please copy or export it again."
+            )
+        if count == 0:
+            raise BadMeshError(f"{name} holds no triangles; at least one is needed.")
+        return np.ascontiguousarray(np.frombuffer(data, _RECORD, count, offset=84)["corners"])
+    return None
+
+
+def _looks_like_text(data: bytes) -> bool:
+    head = data[:2048]
+    return head.lstrip()[:5].lower() == b"solid" and b"\0" not in head[84:]
+
+
+def _ascii_corners(data: bytes, name: str) -> NDArray[np.float32]:
+    if data.lstrip()[:5].lower() != b"solid":
+        raise BadMeshError(f"{name} is not an STL file; binary and ASCII STL files are accepted.")
+    numbers = [match.groups() for match in _VERTEX.finditer(data)]
+    if not numbers:
+        raise BadMeshError(f"{name} holds no triangles; at least one is needed.")
+    if len(numbers) % 3 or b"endsolid" not in data[-4096:].lower():
+        raise BadMeshError(f"{name} ends too early; please copy or export it again.")
+    return np.array(numbers).astype(np.float64).astype(np.float32).reshape(-1, 3, 3)

@@ -1,0 +1,7 @@
+"""Reading pictures and preparing their tones."""
+
+from nebrel.core.picture.model import Picture, SourceFacts
+from nebrel.core.picture.read import ReadLimits, read_picture
+from nebrel.core.picture.resample import shrink_to
+
+__all__ = ["Picture", "ReadLimits", "SourceFacts", "read_picture", "shrink_to"]

@@ -1,0 +1,123 @@
+"""Whether a machine can make what the relief asks for."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nebrel.core.height import HeightField
+from nebrel.core.picture import Picture
+from nebrel.core.proof.finding import Finding
+
+LITTLE_USED = 0.75
+FINER_THAN_NOZZLE = 4.0
+
+
+@dataclass(frozen=True)
+class Printer:
+    """A printer that draws lines of melted filament. All lengths in mm.
+
+    Attributes:
+        line_width: width of one drawn line.
+        layer: height of one layer.
+        bed: largest piece, X, Y and Z.
+    """
+
+    line_width: float
+    layer: float
+    bed: tuple[float, float, float]
+
+
+def relief_findings(
+    picture: Picture, field: HeightField, relief: float, backing: float, printer: Printer
+) -> tuple[Finding, ...]:
+    """What the sculptor should know before printing a relief panel, from the heights that were asked for."""
+    tones = picture.tones[picture.coverage >= 0.5]
+    heights = field.heights[field.material]
+    findings = [
+        _fits_bed(field, float(heights.max()) + backing, printer),
+        _backing_layers(backing, printer),
+        _tone_range(float(tones.min()), float(tones.max()), relief),
+        _tone_steps(picture, relief, printer),
+        _too_fine(picture, field, printer),
+        _layers(float(np.ptp(heights)), printer),
+    ]
+    return tuple(finding for finding in findings if finding is not None)
+
+
+def _fits_bed(field: HeightField, height: float, printer: Printer) -> Finding | None:
+    across, along = sorted((field.width, field.depth))
+    bed_across, bed_along = sorted(printer.bed[:2])
+    if across <= bed_across and along <= bed_along and height <= printer.bed[2]:
+        return None
+    bed = " × ".join(f"{side:g}" for side in printer.bed)
+    return Finding(
+        "caution",
+        f"The piece is {field.width:.1f} × {field.depth:.1f} × {height:.1f} mm; your printer takes {bed} mm.",
+        "It does not fit in one go; make it narrower, or choose another maker.",
+        "bed",
+    )
+
+
+def _backing_layers(backing: float, printer: Printer) -> Finding | None:
+    layers = backing / printer.layer
+    if layers >= 3:
+        return None
+    return Finding(
+        "caution",
+        f"The backing of {backing:g} mm is {layers:.1f} layers of {printer.layer:g} mm.",
+        "Fewer than three layers warp and let light through; a thicker backing holds the piece flat.",
+        "backing",
+    )
+
+
+def _tone_range(darkest: float, brightest: float, relief: float) -> Finding | None:
+    used = brightest - darkest
+    if used >= LITTLE_USED:
+        return None
+    return Finding(
+        "caution",
+        f"The picture uses {used:.0%} of the tones between black and white, so {used * relief:.2f} of the "
+        f"{relief:g} mm relief height is used.",
+        "A picture with a real black and a real white stands out more; or ask for a taller relief.",
+        "tone_range",
+    )
+
+
+def _tone_steps(picture: Picture, relief: float, printer: Printer) -> Finding | None:
+    if picture.facts.bit_depth > 8:
+        return None
+    step = relief / 255
+    if step <= printer.layer / 2:
+        return None
+    return Finding(
+        "caution",
+        f"With 8-bit tones the smallest step is {step:.2f} mm, which a {printer.layer:g} mm layer shows as a terrace.",
+        "A 16-bit picture or a little smoothing gives an even slope.",
+        "tone_steps",
+    )
+
+
+def _too_fine(picture: Picture, field: HeightField, printer: Printer) -> Finding | None:
+    pitch = field.width / (picture.facts.width_px - 1)
+    ratio = printer.line_width / pitch
+    if ratio <= FINER_THAN_NOZZLE:
+        return None
+    return Finding(
+        "note",
+        f"One pixel is {pitch:.3f} mm; your nozzle draws lines of {printer.line_width:g} mm.",
+        f"Detail smaller than {printer.line_width:g} mm will not be seen; "
+        "the piece could be larger without looking coarse.",
+        "detail",
+    )
+
+
+def _layers(used: float, printer: Printer) -> Finding | None:
+    layers = used / printer.layer
+    if layers >= 5:
+        return None
+    return Finding(
+        "caution",
+        f"The relief spans {layers:.1f} layers of {printer.layer:g} mm.",
+        "With fewer than five layers slopes turn into stairs; a taller relief or thinner layers show more.",
+        "layers",
+    )

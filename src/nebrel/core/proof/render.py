@@ -1,0 +1,176 @@
+"""A picture of a solid under one low light: what a sculptor sees on turning a lamp round the piece."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.jit import compiled
+from nebrel.core.mesh.shading import ShadedMesh
+
+OVERSAMPLING = 2
+STAGE = np.array([0.235, 0.255, 0.27])
+PLASTER = np.array([0.93, 0.895, 0.83])
+AMBIENT = 0.26
+
+
+@dataclass(frozen=True)
+class View:
+    """Where the eye and the lamp are, in degrees.
+
+    Attributes:
+        turn_deg: the piece turned about its upright axis, positive shows its left side.
+        tilt_deg: the piece leant back, 0 faces the viewer.
+        light_from_deg: direction of the lamp round the view, 0 right, 90 top.
+        light_above_deg: height of the lamp over the piece, 90 straight from the viewer.
+    """
+
+    turn_deg: float = -9.0
+    tilt_deg: float = 24.0
+    light_from_deg: float = 140.0
+    light_above_deg: float = 28.0
+
+
+def render(mesh: ShadedMesh, width_px: int, height_px: int, view: View | None = None) -> NDArray[np.uint8]:
+    """An orthographic picture of `mesh`, uint8 (height_px, width_px, 3) sRGB, with cast shadows."""
+    view = view or View()
+    wide, high = width_px * OVERSAMPLING, height_px * OVERSAMPLING
+    turned = mesh.positions.astype(np.float64) @ _rotation(view).T
+    normals = mesh.normals.astype(np.float64) @ _rotation(view).T
+    low, top = turned.min(axis=0), turned.max(axis=0)
+    scale = 0.86 * min(wide / (top[0] - low[0]), high / (top[1] - low[1]))
+    middle = (low + top) / 2
+    screen = (turned - middle) * scale
+    screen[:, 0] += wide / 2
+    screen[:, 1] = high / 2 - screen[:, 1]
+    lamp_azimuth, lamp_height = math.radians(view.light_from_deg), math.radians(view.light_above_deg)
+    face = _rotation(view) @ np.array([0.0, 0.0, 1.0])
+    right = _rotation(view) @ np.array([1.0, 0.0, 0.0])
+    up = np.cross(face, right)
+    lamp = (
+        math.cos(lamp_height) * (math.cos(lamp_azimuth) * right + math.sin(lamp_azimuth) * up)
+        + math.sin(lamp_height) * face
+    )
+    shadow, to_shadow = _shadow_map(turned, mesh.faces, lamp, max(wide, high))
+    faces = mesh.faces.astype(np.int64)
+    light = np.full((high, wide), -1.0)
+    depth = np.full((high, wide), -np.inf)
+    _paint(screen, normals, turned, faces, lamp, shadow, to_shadow, light, depth)
+    return _developed(light)
+
+
+def _rotation(view: View) -> NDArray[np.float64]:
+    turn, tilt = math.radians(view.turn_deg), math.radians(-view.tilt_deg)
+    about_y = np.array([[math.cos(turn), 0, math.sin(turn)], [0, 1, 0], [-math.sin(turn), 0, math.cos(turn)]])
+    about_x = np.array([[1, 0, 0], [0, math.cos(tilt), -math.sin(tilt)], [0, math.sin(tilt), math.cos(tilt)]])
+    return np.asarray(about_x @ about_y)
+
+
+def _shadow_map(
+    points: NDArray[np.float64], faces: NDArray[np.uint32], lamp: NDArray[np.float64], side_px: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Distance towards the lamp of the surface nearest to it, and the 3x4 map from turned points into that picture."""
+    helper = np.array([0.0, 1.0, 0.0]) if abs(lamp[1]) < 0.9 else np.array([1.0, 0.0, 0.0])
+    u = np.cross(helper, lamp)
+    u /= np.linalg.norm(u)
+    v = np.cross(lamp, u)
+    seen = points @ np.column_stack([u, v, lamp])
+    low, high = seen.min(axis=0), seen.max(axis=0)
+    scale = np.array([(side_px - 3) / (high[0] - low[0]), (side_px - 3) / (high[1] - low[1]), 1.0])
+    rows = np.vstack([u, v, lamp]) * scale[:, np.newaxis]
+    shift = np.array([1.0, 1.0, 0.0]) - low * scale * np.array([1, 1, 0])
+    to_shadow = np.column_stack([rows, shift])
+    shadow = np.full((side_px, side_px), -np.inf)
+    _depths(points @ rows.T + shift, faces.astype(np.int64), shadow)
+    return shadow, to_shadow
+
+
+def _developed(light: NDArray[np.float64]) -> NDArray[np.uint8]:
+    rows = np.linspace(1.12, 0.82, light.shape[0])[:, np.newaxis, np.newaxis]
+    picture = np.where(
+        light[..., np.newaxis] >= 0, PLASTER * np.sqrt(np.clip(light, 0, 1))[..., np.newaxis], STAGE * rows
+    )
+    high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING
+    small = picture.reshape(high, OVERSAMPLING, wide, OVERSAMPLING, 3).mean(axis=(1, 3))
+    return np.asarray(np.clip(np.round(small * 255), 0, 255), dtype=np.uint8)
+
+
+@compiled
+def _span(low, high, limit):
+    return max(0, math.ceil(low)), min(limit - 1, math.floor(high))
+
+
+@compiled
+def _depths(points, faces, depth):
+    for f in range(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ax, ay, az = points[a, 0], points[a, 1], points[a, 2]
+        ux, uy, uz = points[b, 0] - ax, points[b, 1] - ay, points[b, 2] - az
+        vx, vy, vz = points[c, 0] - ax, points[c, 1] - ay, points[c, 2] - az
+        area = ux * vy - uy * vx
+        if area == 0:
+            continue
+        x0, x1 = _span(ax + min(0.0, ux, vx), ax + max(0.0, ux, vx), depth.shape[1])
+        y0, y1 = _span(ay + min(0.0, uy, vy), ay + max(0.0, uy, vy), depth.shape[0])
+        for y in range(y0, y1 + 1):
+            for x in range(x0, x1 + 1):
+                p = ((x - ax) * vy - (y - ay) * vx) / area
+                q = (ux * (y - ay) - uy * (x - ax)) / area
+                if p >= 0 and q >= 0 and p + q <= 1:
+                    depth[y, x] = max(depth[y, x], az + p * uz + q * vz)
+
+
+@compiled
+def _lit_share(x, y, z, to_shadow, shadow, slack):
+    """Share of a 3 x 3 neighbourhood of the lamp's picture in which nothing stands before the point."""
+    u = to_shadow[0, 0] * x + to_shadow[0, 1] * y + to_shadow[0, 2] * z + to_shadow[0, 3]
+    v = to_shadow[1, 0] * x + to_shadow[1, 1] * y + to_shadow[1, 2] * z + to_shadow[1, 3]
+    w = to_shadow[2, 0] * x + to_shadow[2, 1] * y + to_shadow[2, 2] * z + to_shadow[2, 3]
+    column, row = math.floor(u + 0.5), math.floor(v + 0.5)
+    lit = 0.0
+    for i in range(max(0, row - 1), min(shadow.shape[0], row + 2)):
+        for j in range(max(0, column - 1), min(shadow.shape[1], column + 2)):
+            lit += shadow[i, j] <= w + slack
+    return min(1.0, lit / 9)
+
+
+@compiled
+def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth):
+    texel = 1.0 / np.sqrt(to_shadow[0, 0] ** 2 + to_shadow[0, 1] ** 2 + to_shadow[0, 2] ** 2)
+    for f in range(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ax, ay, az = screen[a, 0], screen[a, 1], screen[a, 2]
+        ux, uy, uz = screen[b, 0] - ax, screen[b, 1] - ay, screen[b, 2] - az
+        vx, vy, vz = screen[c, 0] - ax, screen[c, 1] - ay, screen[c, 2] - az
+        area = ux * vy - uy * vx
+        if area >= 0:
+            continue
+        x0, x1 = _span(ax + min(0.0, ux, vx), ax + max(0.0, ux, vx), depth.shape[1])
+        y0, y1 = _span(ay + min(0.0, uy, vy), ay + max(0.0, uy, vy), depth.shape[0])
+        for y in range(y0, y1 + 1):
+            for x in range(x0, x1 + 1):
+                p = ((x - ax) * vy - (y - ay) * vx) / area
+                q = (ux * (y - ay) - uy * (x - ax)) / area
+                if p < 0 or q < 0 or p + q > 1:
+                    continue
+                z = az + p * uz + q * vz
+                if z <= depth[y, x]:
+                    continue
+                depth[y, x] = z
+                r = 1 - p - q
+                nx = r * normals[a, 0] + p * normals[b, 0] + q * normals[c, 0]
+                ny = r * normals[a, 1] + p * normals[b, 1] + q * normals[c, 1]
+                nz = r * normals[a, 2] + p * normals[b, 2] + q * normals[c, 2]
+                length = max(1e-12, np.sqrt(nx * nx + ny * ny + nz * nz))
+                facing = max(0.0, (nx * lamp[0] + ny * lamp[1] + nz * lamp[2]) / length)
+                if facing > 0:
+                    slope = min(8.0, np.sqrt(max(0.0, 1 - facing * facing)) / facing)
+                    facing *= _lit_share(
+                        r * points[a, 0] + p * points[b, 0] + q * points[c, 0],
+                        r * points[a, 1] + p * points[b, 1] + q * points[c, 1],
+                        r * points[a, 2] + p * points[b, 2] + q * points[c, 2],
+                        to_shadow, shadow, texel * (1.5 + 2 * slope),
+                    )  # fmt: skip
+                sky = 0.5 + 0.5 * max(0.0, nz / length)
+                light[y, x] = AMBIENT * sky * sky + (1 - AMBIENT) * facing * 1.15

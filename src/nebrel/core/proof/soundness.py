@@ -1,0 +1,217 @@
+"""Whether a mesh is a proper solid."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
+from nebrel.core.mesh.measure import face_areas, size
+from nebrel.core.mesh.topology import Topology, analyse
+from nebrel.core.proof.finding import Finding
+
+MOST_CROSSINGS = 1000
+SMALLEST_HEIGHT = 1e-9
+
+
+@dataclass(frozen=True)
+class Soundness:
+    """Measures of a mesh, and what is wrong with it."""
+
+    size: tuple[float, float, float]
+    triangles: int
+    vertices: int
+    shells: int
+    volume_mm3: float
+    area_mm2: float
+    closed: bool
+    manifold: bool
+    outward: bool
+    degenerate_faces: int
+    self_crossings: int
+    findings: tuple[Finding, ...]
+
+    @property
+    def sound(self) -> bool:
+        """Nothing found that must be mended."""
+        return not any(finding.severity == "fault" for finding in self.findings)
+
+
+def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) -> Soundness:
+    """Measure `mesh` and judge it.
+
+    A face is degenerate when two of its corners coincide or it is lower than 1e-9 of its longest edge. `outward` asks
+    that every shell's faces agree with each other and that outer shells enclose a positive volume; a shell of negative
+    volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
+    """
+    topology = analyse(mesh)
+    progress(0.2)
+    areas = face_areas(mesh)
+    degenerate = _degenerate(mesh, areas)
+    pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.2 + 0.8 * part))
+    volumes = _shell_volumes(mesh, topology)
+    outward = topology.flipped_edges == 0 and _shells_point_outward(mesh, topology, volumes)
+    extent = size(mesh)
+    findings = (
+        *_edge_findings(topology),
+        *_outward_findings(topology, outward),
+        *_face_findings(mesh, degenerate, pairs),
+    )
+    if not findings:
+        findings = (_sound_note(topology),)
+    progress(1.0)
+    return Soundness(
+        size=(float(extent[0]), float(extent[1]), float(extent[2])),
+        triangles=len(mesh.faces),
+        vertices=len(mesh.vertices),
+        shells=topology.shells,
+        volume_mm3=float(volumes.sum()),
+        area_mm2=float(areas.sum()),
+        closed=topology.closed,
+        manifold=topology.manifold,
+        outward=outward,
+        degenerate_faces=len(degenerate),
+        self_crossings=len(pairs),
+        findings=findings,
+    )
+
+
+def _degenerate(mesh: TriMesh, areas: NDArray[np.float64]) -> NDArray[np.int64]:
+    suspects = np.flatnonzero(areas <= 1e-6)
+    corners = mesh.vertices[mesh.faces[suspects]]
+    longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    flat: NDArray[np.int64] = suspects[2 * areas[suspects] <= SMALLEST_HEIGHT * longest**2]
+    return flat
+
+
+def _shell_volumes(mesh: TriMesh, topology: Topology) -> NDArray[np.float64]:
+    centre = mesh.vertices.mean(axis=0)
+    volumes = np.zeros(topology.shells)
+    for start in range(0, len(mesh.faces), 500_000):
+        corners = mesh.vertices[mesh.faces[start : start + 500_000]] - centre
+        parts = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
+        volumes += np.bincount(
+            topology.shell_of_face[start : start + 500_000], weights=parts, minlength=topology.shells
+        )
+    return volumes
+
+
+def _shells_point_outward(mesh: TriMesh, topology: Topology, volumes: NDArray[np.float64]) -> bool:
+    negative = np.flatnonzero(volumes <= 0)
+    if len(negative) == 0:
+        return True
+    if len(negative) == topology.shells:
+        return False
+    low, high = _shell_boxes(mesh, topology)
+    outer = np.flatnonzero(volumes > 0)
+    for shell in negative:
+        inside = (low[outer] <= low[shell]).all(axis=1) & (high[outer] >= high[shell]).all(axis=1)
+        if not inside.any():
+            return False
+    return True
+
+
+def _shell_boxes(mesh: TriMesh, topology: Topology) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    low = np.full((topology.shells, 3), np.inf)
+    high = np.full((topology.shells, 3), -np.inf)
+    for corner in range(3):
+        points = mesh.vertices[mesh.faces[:, corner]]
+        np.minimum.at(low, topology.shell_of_face, points)
+        np.maximum.at(high, topology.shell_of_face, points)
+    return low, high
+
+
+def _edge_findings(topology: Topology) -> list[Finding]:
+    findings = []
+    if topology.open_edges:
+        findings.append(
+            Finding(
+                "fault",
+                f"The surface is open along {_count(topology.open_edges, 'edge')}.",
+                "A printing or carving program cannot tell inside from outside there; the holes must be closed.",
+                "closed",
+            )
+        )
+    if topology.crowded_edges:
+        findings.append(
+            Finding(
+                "fault",
+                f"{_count(topology.crowded_edges, 'edge')} where more than two faces meet.",
+                "Material cannot meet itself along a line without thickness; the parts must be joined or parted.",
+                "manifold",
+            )
+        )
+    if topology.pinched_vertices:
+        findings.append(
+            Finding(
+                "fault",
+                f"{_count(topology.pinched_vertices, 'point')} where parts touch by their tips only.",
+                "Parts that touch at a single point break off there; they must be joined or parted.",
+                "manifold",
+            )
+        )
+    return findings
+
+
+def _outward_findings(topology: Topology, outward: bool) -> list[Finding]:
+    if topology.flipped_edges:
+        what = f"Neighbouring faces disagree about which side is out, along {_count(topology.flipped_edges, 'edge')}."
+    elif not outward:
+        what = "The faces of at least one part look inwards."
+    else:
+        return []
+    return [
+        Finding(
+            "fault",
+            what,
+            "Other programs would take the solid for a hollow; the faces must be turned.",
+            "outward",
+        )
+    ]
+
+
+def _face_findings(mesh: TriMesh, degenerate: NDArray[np.int64], pairs: NDArray[np.int64]) -> list[Finding]:
+    findings = []
+    if len(degenerate):
+        findings.append(
+            Finding(
+                "fault",
+                f"{_count(len(degenerate), 'face')} without any area.",
+                "Such faces have no direction and trip up the next program; they must be removed.",
+                "degenerate_faces",
+                _middle(mesh, int(degenerate[0])),
+            )
+        )
+    if len(pairs):
+        more = " or more" if len(pairs) >= MOST_CROSSINGS else ""
+        findings.append(
+            Finding(
+                "fault",
+                f"{len(pairs):,}{more} {'pair' if len(pairs) == 1 else 'pairs'} of faces pass through each other.",
+                "Inside and outside are mixed up where the surface crosses itself; the parts must be joined.",
+                "self_crossings",
+                _middle(mesh, int(pairs[0, 0])),
+            )
+        )
+    return findings
+
+
+def _sound_note(topology: Topology) -> Finding:
+    parts = "one part" if topology.shells == 1 else f"{topology.shells:,} parts"
+    return Finding(
+        "note",
+        f"The solid is sound: closed, {parts}, every face looking outwards, none crossing another.",
+        "It can be printed or carved without repair.",
+        "sound",
+    )
+
+
+def _middle(mesh: TriMesh, face: int) -> tuple[float, float, float]:
+    x, y, z = mesh.vertices[mesh.faces[face]].mean(axis=0)
+    return float(x), float(y), float(z)
+
+
+def _count(number: int, what: str) -> str:
+    return f"{number:,} {what}" if number == 1 else f"{number:,} {what}s"

@@ -1,0 +1,396 @@
+"""Error-bounded triangulation of a height grid by greedy insertion.
+
+Garland and Heckbert, "Fast Polygonal Approximation of Terrains and Height Fields", CMU-CS-95-181 (1995): start with
+two triangles, insert the sample that is furthest from the surface, restore the Delaunay property around it, repeat
+until no sample is further away than the tolerance. Candidates wait in a heap; only new triangles are scanned.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.jit import compiled
+
+Progress = Callable[[float], None]
+_Ints = NDArray[np.int32]
+INSERTIONS_PER_STEP = 20_000
+FLOAT32_MARGIN = 4e-7
+
+
+@dataclass(frozen=True)
+class GridSurface:
+    """Triangles over a grid of samples.
+
+    Attributes:
+        columns, rows: int32 (N,) grid position of every vertex; row 0 is the top of the picture.
+        faces: int32 (M, 3), turning from +column to +row, so clockwise once Y points up.
+    """
+
+    columns: NDArray[np.int32]
+    rows: NDArray[np.int32]
+    faces: NDArray[np.int32]
+
+
+def triangulate_grid(
+    heights: NDArray[np.float32],
+    material: NDArray[np.bool_],
+    tolerance: float,
+    progress: Progress = lambda _: None,
+) -> GridSurface:
+    """Triangles over the whole grid with no material sample further than `tolerance` from them, vertically.
+
+    Args:
+        heights: float32 (H, W) mm, H and W from 2 to 16,384, finite everywhere.
+        material: bool (H, W); samples outside it are free to be anywhere.
+        tolerance: mm, above 0.
+        progress: called with the fraction done, at least every few ten thousand insertions. Work goes as the
+            number of vertices, which goes about as one over the error.
+    """
+    asked = np.where(material, heights, np.float32(np.nan))
+    rounding = FLOAT32_MARGIN * float(np.abs(heights).max())
+    bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
+    state = _State.start(heights.shape)
+    counts = np.zeros(4, dtype=np.int64)
+    _begin(heights, asked, *state.arrays, counts)
+    first_error = max(float(state.error[state.heap[0]]), tolerance)
+    done = False
+    while not done:
+        state = state.with_room(counts)
+        done = _insert_until(heights, asked, bound, INSERTIONS_PER_STEP, *state.arrays, counts)
+        worst = max(float(state.error[state.heap[0]]) if counts[3] else 0.0, tolerance)
+        progress(min(1.0, (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)))
+    vertices, triangles = int(counts[0]), int(counts[1])
+    return GridSurface(
+        columns=state.columns[:vertices].copy(),
+        rows=state.rows[:vertices].copy(),
+        faces=state.corners[: 3 * triangles].reshape(-1, 3).copy(),
+    )
+
+
+@dataclass(frozen=True)
+class _State:
+    """Growing arrays of the triangulation; `counts` holds vertices, triangles, pending triangles, heap size."""
+
+    columns: NDArray[np.int32]
+    rows: NDArray[np.int32]
+    corners: NDArray[np.int32]
+    opposite: NDArray[np.int32]
+    candidate: NDArray[np.int32]
+    error: NDArray[np.float32]
+    heap: NDArray[np.int32]
+    place: NDArray[np.int32]
+    pending: NDArray[np.int32]
+
+    @property
+    def arrays(self) -> tuple[_Ints, _Ints, _Ints, _Ints, _Ints, NDArray[np.float32], _Ints, _Ints, _Ints]:
+        return (
+            self.columns,
+            self.rows,
+            self.corners,
+            self.opposite,
+            self.candidate,
+            self.error,
+            self.heap,
+            self.place,
+            self.pending,
+        )
+
+    @classmethod
+    def start(cls, shape: tuple[int, ...]) -> "_State":
+        vertices = min(shape[0] * shape[1], 2 * INSERTIONS_PER_STEP) + 8
+        return cls.sized(vertices)
+
+    @classmethod
+    def sized(cls, vertices: int) -> "_State":
+        triangles = 2 * vertices
+        return cls(
+            columns=np.empty(vertices, dtype=np.int32),
+            rows=np.empty(vertices, dtype=np.int32),
+            corners=np.empty(3 * triangles, dtype=np.int32),
+            opposite=np.empty(3 * triangles, dtype=np.int32),
+            candidate=np.empty(triangles, dtype=np.int32),
+            error=np.empty(triangles, dtype=np.float32),
+            heap=np.empty(triangles, dtype=np.int32),
+            place=np.empty(triangles, dtype=np.int32),
+            pending=np.empty(triangles, dtype=np.int32),
+        )
+
+    def with_room(self, counts: NDArray[np.int64]) -> "_State":
+        """This state, with space for one more step of insertions."""
+        have = len(self.columns)
+        if counts[0] + INSERTIONS_PER_STEP + 8 <= have:
+            return self
+        larger = _State.sized(max(have + have // 2, have + 2 * INSERTIONS_PER_STEP))
+        for old, new in zip(self.arrays, larger.arrays, strict=True):
+            new[: len(old)] = old
+        return larger
+
+
+@compiled
+def _heap_up(heap, place, error, start):
+    at = start
+    item = heap[at]
+    while at > 0:
+        parent = (at - 1) >> 1
+        if error[heap[parent]] >= error[item]:
+            break
+        heap[at] = heap[parent]
+        place[heap[at]] = at
+        at = parent
+    heap[at] = item
+    place[item] = at
+
+
+@compiled
+def _heap_down(heap, place, error, start, size):
+    at = start
+    item = heap[at]
+    while True:
+        child = 2 * at + 1
+        if child >= size:
+            break
+        if child + 1 < size and error[heap[child + 1]] > error[heap[child]]:
+            child += 1
+        if error[heap[child]] <= error[item]:
+            break
+        heap[at] = heap[child]
+        place[heap[at]] = at
+        at = child
+    heap[at] = item
+    place[item] = at
+
+
+@compiled
+def _withdraw(triangle, heap, place, error, pending, counts):
+    """Take a triangle that is about to change out of the heap, and note it for a new scan."""
+    at = place[triangle]
+    if at == -2:
+        return
+    if at >= 0:
+        last = counts[3] - 1
+        counts[3] = last
+        if at < last:
+            heap[at] = heap[last]
+            place[heap[at]] = at
+            _heap_up(heap, place, error, at)
+            _heap_down(heap, place, error, place[heap[at]], last)
+    place[triangle] = -2
+    pending[counts[2]] = triangle
+    counts[2] += 1
+
+
+@compiled
+def _scan(heights, asked, triangle, columns, rows, corners, candidate, error):
+    """Find the sample of one triangle that is furthest from its plane."""
+    a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
+    ax, ay, bx, by, cx, cy = (
+        np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
+        np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
+    )  # fmt: skip
+    za, zb, zc = np.float64(heights[ay, ax]), np.float64(heights[by, bx]), np.float64(heights[cy, cx])
+    area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+    slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
+    slope_y = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
+    top, bottom = min(ay, by, cy), max(ay, by, cy)
+    worst = np.float32(0.0)
+    worst_x, worst_y = ax, ay
+    for y in range(top, bottom + 1):
+        left, right = min(ax, bx, cx), max(ax, bx, cx)
+        for edge in range(3):
+            if edge == 0:
+                px, py, qx, qy = ax, ay, bx, by
+            elif edge == 1:
+                px, py, qx, qy = bx, by, cx, cy
+            else:
+                px, py, qx, qy = cx, cy, ax, ay
+            rise = qy - py
+            if rise == 0:
+                continue
+            crossing = px * rise + (qx - px) * (y - py)
+            if rise > 0:
+                right = min(right, crossing // rise)
+            else:
+                left = max(left, -(crossing // -rise))
+        base = np.float32(za + slope_y * (y - ay) + slope_x * (left - ax))
+        step = np.float32(slope_x)
+        row = asked[y]
+        for i in range(right - left + 1):
+            away = abs(row[left + i] - (base + step * np.float32(i)))
+            if away > worst:
+                worst = away
+                worst_x, worst_y = left + i, y
+    if (worst_x == ax and worst_y == ay) or (worst_x == bx and worst_y == by) or (worst_x == cx and worst_y == cy):
+        worst = np.float32(0.0)
+    candidate[triangle] = worst_y * heights.shape[1] + worst_x
+    error[triangle] = worst
+
+
+@compiled
+def _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts):
+    for i in range(counts[2]):
+        triangle = pending[i]
+        _scan(heights, asked, triangle, columns, rows, corners, candidate, error)
+        heap[counts[3]] = triangle
+        counts[3] += 1
+        _heap_up(heap, place, error, counts[3] - 1)
+    counts[2] = 0
+
+
+@compiled
+def _link(edge, other, opposite):
+    opposite[edge] = other
+    if other >= 0:
+        opposite[other] = edge
+
+
+@compiled
+def _set(triangle, a, b, c, ab, bc, ca, corners, opposite, heap, place, error, pending, counts):
+    """Write the corners of a triangle and its three neighbouring half-edges, and note it for a scan."""
+    edge = 3 * triangle
+    corners[edge], corners[edge + 1], corners[edge + 2] = a, b, c
+    _link(edge, ab, opposite)
+    _link(edge + 1, bc, opposite)
+    _link(edge + 2, ca, opposite)
+    if triangle == counts[1]:
+        counts[1] += 1
+        place[triangle] = -1
+    _withdraw(triangle, heap, place, error, pending, counts)
+
+
+@compiled
+def _in_circle(a, b, c, p, columns, rows):
+    """Whether p lies inside the circle through a, b, c; exact in int64 up to 16,384 samples a side."""
+    dx, dy = np.int64(columns[a]) - columns[p], np.int64(rows[a]) - rows[p]
+    ex, ey = np.int64(columns[b]) - columns[p], np.int64(rows[b]) - rows[p]
+    fx, fy = np.int64(columns[c]) - columns[p], np.int64(rows[c]) - rows[p]
+    ap, bp, cp = dx * dx + dy * dy, ex * ex + ey * ey, fx * fx + fy * fy
+    return dx * (ey * cp - bp * fy) - dy * (ex * cp - bp * fx) + ap * (ex * fy - ey * fx) > 0
+
+
+@compiled
+def _legalize(first, stack, columns, rows, corners, opposite, heap, place, error, pending, counts):
+    """Flip edges, starting with half-edge `first`, until the neighbourhood is Delaunay again."""
+    size = 1
+    stack[0] = first
+    while size > 0:
+        size -= 1
+        a = stack[size]
+        b = opposite[a]
+        if b < 0:
+            continue
+        a0, b0 = a - a % 3, b - b % 3
+        al, ar = a0 + (a + 1) % 3, a0 + (a + 2) % 3
+        bl, br = b0 + (b + 2) % 3, b0 + (b + 1) % 3
+        p0, pr, pl, p1 = corners[ar], corners[a], corners[al], corners[bl]
+        if not _in_circle(p0, pr, pl, p1, columns, rows):
+            continue
+        hal, har, hbl, hbr = opposite[al], opposite[ar], opposite[bl], opposite[br]
+        _set(a0 // 3, p0, p1, pl, -1, hbl, hal, corners, opposite, heap, place, error, pending, counts)
+        _set(b0 // 3, p1, p0, pr, a0, har, hbr, corners, opposite, heap, place, error, pending, counts)
+        stack[size] = a0 + 1
+        stack[size + 1] = b0 + 2
+        size += 2
+
+
+@compiled
+def _orientation(a, b, x, y, columns, rows):
+    return (np.int64(columns[b]) - x) * (np.int64(rows[a]) - y) - (np.int64(rows[b]) - y) * (np.int64(columns[a]) - x)
+
+
+@compiled
+def _split_edge(edge, p, stack, columns, rows, corners, opposite, heap, place, error, pending, counts):
+    """Insert vertex p on half-edge `edge`, splitting the one or two triangles beside it."""
+    a0 = edge - edge % 3
+    al, ar = a0 + (edge + 1) % 3, a0 + (edge + 2) % 3
+    p0, pr, pl = corners[ar], corners[edge], corners[al]
+    hal, har = opposite[al], opposite[ar]
+    other = opposite[edge]
+    if other < 0:
+        t1 = counts[1]
+        _set(t1, p, p0, pr, -1, har, -1, corners, opposite, heap, place, error, pending, counts)
+        _set(a0 // 3, p0, p, pl, 3 * t1, -1, hal, corners, opposite, heap, place, error, pending, counts)
+        _legalize(3 * t1 + 1, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+        _legalize(a0 + 2, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+        return
+    b0 = other - other % 3
+    bl, br = b0 + (other + 2) % 3, b0 + (other + 1) % 3
+    p1 = corners[bl]
+    hbl, hbr = opposite[bl], opposite[br]
+    t1 = counts[1]
+    _set(t1, p, p0, pr, -1, har, -1, corners, opposite, heap, place, error, pending, counts)
+    t2 = counts[1]
+    _set(t2, p, pr, p1, 3 * t1 + 2, hbr, -1, corners, opposite, heap, place, error, pending, counts)
+    _set(a0 // 3, p, pl, p0, -1, hal, 3 * t1, corners, opposite, heap, place, error, pending, counts)
+    _set(b0 // 3, p, p1, pl, 3 * t2 + 2, hbl, a0, corners, opposite, heap, place, error, pending, counts)
+    for e in (3 * t1 + 1, 3 * t2 + 1, a0 + 1, b0 + 1):
+        _legalize(e, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+
+
+@compiled
+def _insert(triangle, x, y, stack, columns, rows, corners, opposite, heap, place, error, pending, counts):
+    """Insert the sample (x, y), which lies in or on `triangle`, as a vertex."""
+    edge = 3 * triangle
+    a, b, c = corners[edge], corners[edge + 1], corners[edge + 2]
+    p = counts[0]
+    columns[p], rows[p] = x, y
+    counts[0] += 1
+    if _orientation(a, b, x, y, columns, rows) == 0:
+        _split_edge(edge, p, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+    elif _orientation(b, c, x, y, columns, rows) == 0:
+        _split_edge(edge + 1, p, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+    elif _orientation(c, a, x, y, columns, rows) == 0:
+        _split_edge(edge + 2, p, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+    else:
+        hab, hbc, hca = opposite[edge], opposite[edge + 1], opposite[edge + 2]
+        t1, t2 = counts[1], counts[1] + 1
+        _set(triangle, a, b, p, hab, -1, -1, corners, opposite, heap, place, error, pending, counts)
+        _set(t1, b, c, p, hbc, -1, edge + 1, corners, opposite, heap, place, error, pending, counts)
+        _set(t2, c, a, p, hca, edge + 2, 3 * t1 + 1, corners, opposite, heap, place, error, pending, counts)
+        _legalize(edge, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+        _legalize(3 * t1, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+        _legalize(3 * t2, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+
+
+@compiled
+def _begin(heights, asked, columns, rows, corners, opposite, candidate, error, heap, place, pending, counts):
+    """Two triangles over the whole grid."""
+    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
+    for i in range(4):
+        columns[i] = last_column if i in (1, 3) else 0
+        rows[i] = last_row if i >= 2 else 0
+    counts[0] = 4
+    _set(0, 3, 0, 2, -1, -1, -1, corners, opposite, heap, place, error, pending, counts)
+    _set(1, 3, 0, 1, 0, -1, -1, corners, opposite, heap, place, error, pending, counts)
+    _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts)
+
+
+@compiled
+def _insert_until(
+    heights,
+    asked,
+    bound,
+    most,
+    columns,
+    rows,
+    corners,
+    opposite,
+    candidate,
+    error,
+    heap,
+    place,
+    pending,
+    counts,
+):
+    """Insert at most `most` samples; True when none is further away than `bound`."""
+    stack = np.empty(4096, dtype=np.int32)
+    width = heights.shape[1]
+    for _ in range(most):
+        worst = heap[0]
+        if error[worst] <= bound:
+            return True
+        y, x = candidate[worst] // width, candidate[worst] % width
+        _insert(worst, x, y, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
+        _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts)
+    return False

@@ -1,0 +1,20 @@
+"""Putting the sample pieces on an empty shelf."""
+
+from nebrel.demo.scenario import SAMPLES
+from nebrel.jobs.workshop import open_workshop
+from nebrel.settings import Settings
+
+
+def load_demo(settings: Settings) -> int:
+    """Draw the Fernhollow pieces, unless the shelf ever held one; returns how many were added."""
+    workshop = open_workshop(settings)
+    try:
+        if workshop.pieces.count():
+            return 0
+        for sample in SAMPLES:
+            print(f"Drawing {sample.title} …", flush=True)
+            state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
+            workshop.evaluator.thumbnail(workshop.document(state))
+        return len(SAMPLES)
+    finally:
+        workshop.close()

@@ -1,0 +1,87 @@
+"""The Fernhollow pieces: which picture, and what is made of it."""
+
+import io
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+import tifffile
+from PIL import Image
+
+from nebrel.demo.pictures.fern import draw_fern
+from nebrel.demo.pictures.ginkgo import draw_ginkgo
+from nebrel.demo.pictures.hills import draw_hills
+from nebrel.demo.pictures.snail import draw_snail
+from nebrel.demo.pictures.stamps import Grid
+
+DPI = 300
+
+
+@dataclass(frozen=True)
+class SamplePiece:
+    """A title, the file of its picture, and the parts of its document that differ from the defaults."""
+
+    title: str
+    file_name: str
+    file: Callable[[], bytes]
+    parts: dict[str, object] = field(default_factory=dict)
+
+
+def _png16(tones: Grid) -> bytes:
+    file = io.BytesIO()
+    Image.fromarray(np.round(tones * 65_535).astype(np.uint16)).save(file, "PNG", dpi=(DPI, DPI))
+    return file.getvalue()
+
+
+def _png8(tones: Grid) -> bytes:
+    file = io.BytesIO()
+    Image.fromarray(np.round(tones * 255).astype(np.uint8)).save(file, "PNG", dpi=(DPI, DPI))
+    return file.getvalue()
+
+
+def _cut_out_png8(colours: np.ndarray, coverage: Grid) -> bytes:
+    file = io.BytesIO()
+    samples = np.dstack([colours, coverage])
+    Image.fromarray(np.round(samples * 255).astype(np.uint8), "RGBA").save(file, "PNG", dpi=(DPI, DPI))
+    return file.getvalue()
+
+
+def _tiff16(tones: Grid) -> bytes:
+    file = io.BytesIO()
+    tifffile.imwrite(
+        file, np.round(tones * 65_535).astype(np.uint16), photometric="minisblack", compression="zlib",
+        resolution=(DPI, DPI), resolutionunit="INCH", metadata=None, software="Nebrel demo",
+    )  # fmt: skip
+    return file.getvalue()
+
+
+def _relief(relief_mm: float, smooth_mm: float = 0.0) -> dict[str, object]:
+    return {"rule": {"relief_mm": relief_mm}, "smooth_mm": smooth_mm}
+
+
+SAMPLES = (
+    SamplePiece(
+        "Shell path marker",
+        "snail-shell-16bit.tif",
+        lambda: _tiff16(draw_snail()),
+        {"height": _relief(7.0), "body": {"width_mm": 65, "backing_mm": 1.6}},
+    ),
+    SamplePiece(
+        "Ginkgo planter mark",
+        "ginkgo-leaf-8bit.png",
+        lambda: _cut_out_png8(*draw_ginkgo()),
+        {"height": _relief(4.0, 0.08), "body": {"width_mm": 70, "backing_mm": 1.4}},
+    ),
+    SamplePiece(
+        "Ridge view panel",
+        "hill-panorama-8bit.png",
+        lambda: _png8(draw_hills()),
+        {"height": _relief(7.0, 0.1), "body": {"width_mm": 160, "backing_mm": 2.0}},
+    ),
+    SamplePiece(
+        "Hillside fern",
+        "fern-frond-16bit.png",
+        lambda: _png16(draw_fern()),
+        {"height": _relief(3.6), "body": {"width_mm": 90, "backing_mm": 1.6}},
+    ),
+)

@@ -1,0 +1,1 @@
+"""Long work in worker processes, and the workshop that everything else is handed."""

@@ -1,0 +1,38 @@
+"""The kinds of long work, as they run inside a worker process."""
+
+from collections.abc import Callable
+from typing import Any
+
+from nebrel.core.mesh.stl import write_stl
+from nebrel.jobs.workshop import Workshop
+from nebrel.piece.cache import step_key
+from nebrel.piece.document import parse_document
+from nebrel.piece.evaluate import FULL
+from nebrel.piece.naming import file_name
+
+Report = Callable[[str, float], None]
+Work = Callable[[Workshop, dict[str, Any], Report], dict[str, Any]]
+
+
+def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Build the final solid of `payload["document"]`, prove it sound and write its file.
+
+    Returns:
+        `report`, `solid_key`, `file_key` and `file_name`.
+    """
+    document = parse_document(payload["document"])
+    slab, measured = workshop.evaluator.build(document, report)
+    solid_key = workshop.evaluator.solid_key(document, FULL)
+    file_key = step_key("file", 1, document.delivery.format, solid_key)
+    workshop.kept.put_file(
+        file_key, lambda file: write_stl(slab.mesh, file, lambda part: report("Writing the file", part))
+    )
+    return {
+        "report": measured.model_dump(mode="json"),
+        "solid_key": solid_key,
+        "file_key": file_key,
+        "file_name": file_name(document.title, measured.size_mm, document.delivery.format),
+    }
+
+
+KINDS: dict[str, Work] = {"build": build}

@@ -1,0 +1,71 @@
+"""The process that does one job after another and tells its parent how far it is."""
+
+import os
+import signal
+import threading
+import time
+from multiprocessing.connection import Connection
+from typing import Any
+
+from nebrel.core.errors import NebrelError
+from nebrel.settings import Settings
+
+REPORT_EVERY_SECONDS = 0.1
+PARENT_CHECK_SECONDS = 2.0
+
+
+def worker_main(connection: Connection, settings: Settings) -> None:
+    """Answer tasks `(kind, payload)` with `("progress", stage, fraction)` and one `("done", result)` or
+    `("failed", sentence)`, until the other end closes."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    _end_with_parent()
+    from nebrel.jobs.work import KINDS
+    from nebrel.jobs.workshop import open_workshop
+
+    workshop = open_workshop(settings.model_copy(update={"memory_cache_bytes": 64 * 2**20}))
+    while True:
+        try:
+            kind, payload = connection.recv()
+        except EOFError:
+            return
+        try:
+            connection.send(("done", KINDS[kind](workshop, payload, _Reporter(connection))))
+        except NebrelError as refusal:
+            connection.send(("failed", str(refusal)))
+        except MemoryError:
+            connection.send(("failed", "There is not enough memory for this; a coarser tolerance needs less."))
+        except Exception as fault:
+            connection.send(
+                (
+                    "failed",
+                    f"Nebrel made a mistake here ({type(fault).__name__}: {fault}); the piece is unharmed.",
+                )
+            )
+
+
+class _Reporter:
+    """Sends progress, no more often than anyone can read."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection = connection
+        self._stage = ""
+        self._sent = 0.0
+
+    def __call__(self, stage: str, fraction: float) -> None:
+        moment = time.monotonic()
+        if stage != self._stage or moment - self._sent >= REPORT_EVERY_SECONDS:
+            self._stage, self._sent = stage, moment
+            message: tuple[str, Any, Any] = ("progress", stage, fraction)
+            self._connection.send(message)
+
+
+def _end_with_parent() -> None:
+    """A killed server must not leave workers behind."""
+    parent = os.getppid()
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(PARENT_CHECK_SECONDS)
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()

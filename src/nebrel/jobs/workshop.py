@@ -1,0 +1,75 @@
+"""One opened data folder: pieces, blobs, kept results and the evaluator over them."""
+
+from dataclasses import dataclass
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.picture import read_picture
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import PieceDocument, parse_document, picture_source
+from nebrel.piece.evaluate import Evaluator
+from nebrel.settings import Settings
+from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
+from nebrel.store.database import Database, open_database
+from nebrel.store.jobs import JobRecords
+from nebrel.store.pieces import Pieces, PieceState
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """What the API, the command line and the workers work with."""
+
+    settings: Settings
+    database: Database
+    pieces: Pieces
+    jobs: JobRecords
+    blobs: BlobFolder
+    kept: KeptFolder
+    evaluator: Evaluator
+
+    def start_piece(self, data: bytes, file_name: str, title: str | None = None, **parts: object) -> PieceState:
+        """A new piece from a picture file, refused before anything is stored when it could not be made.
+
+        Args:
+            data: the file.
+            file_name: what the person calls it; a path before the name is dropped.
+            title: what to call the piece; the file's name without its ending by default.
+            parts: other parts of the document, `body=…` or `height=…`.
+        """
+        name = file_name.replace("\\", "/").rsplit("/", 1)[-1].strip()[-255:] or "picture"
+        facts = read_picture(data, name, self.settings.read_limits).facts
+        source = picture_source(blob_name(data), name, facts)
+        called = (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
+        document = parse_document({"title": called, "picture": source.model_dump(), **parts})
+        self.evaluator.reading(lambda _: data).check(document)
+        self.blobs.add(data)
+        return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
+
+    def document(self, state: PieceState) -> PieceDocument:
+        """The document of a piece's present revision."""
+        return parse_document(state.document)
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self.database.close()
+
+
+def open_workshop(settings: Settings) -> Workshop:
+    """The workshop in `settings.data_dir`, made when missing."""
+    folder = settings.data_dir
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as cause:
+        raise BadValueError(f"The data folder {folder} cannot be made: {cause.strerror}.") from cause
+    database = open_database(folder / "nebrel.sqlite")
+    blobs = BlobFolder(folder / "blobs")
+    kept = KeptFolder(folder / "kept", settings.folder_cache_bytes)
+    cache = ResultCache(settings.memory_cache_bytes, kept)
+    return Workshop(
+        settings=settings,
+        database=database,
+        pieces=Pieces(database),
+        jobs=JobRecords(database),
+        blobs=blobs,
+        kept=kept,
+        evaluator=Evaluator(blobs.read, cache, settings.read_limits),
+    )

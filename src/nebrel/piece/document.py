@@ -1,0 +1,183 @@
+"""The recipe of a piece: everything needed to make it again, beside its source pictures."""
+
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.picture import SourceFacts
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class PictureSource(_Part):
+    """The picture that a piece starts from: a blob and what its file said about itself."""
+
+    blob: str = Field(pattern="^[0-9a-f]{64}$", title="Picture blob")
+    name: str = Field(max_length=255, title="Picture name")
+    format: str = Field(max_length=16)
+    width_px: int
+    height_px: int
+    bit_depth: int
+    channels: str = Field(max_length=32)
+    dpi: float | None = None
+    remarks: tuple[str, ...] = ()
+
+
+class StraightRule(_Part):
+    """Height in proportion to tone."""
+
+    kind: Literal["straight"] = "straight"
+    tall: Literal["bright", "dark"] = Field("bright", title="Which tones stand tall")
+    relief_mm: float = Field(3.0, ge=0.05, le=200, title="Relief height")
+
+
+class Height(_Part):
+    """From tone to millimetres."""
+
+    rule: StraightRule = StraightRule()
+    smooth_mm: float = Field(0.0, ge=0, le=20, title="Smoothing")
+
+
+class PanelBody(_Part):
+    """A rectangle, or what the picture shows of it, with a flat back."""
+
+    kind: Literal["panel"] = "panel"
+    width_mm: float = Field(80.0, ge=1, le=3000, title="Width")
+    backing_mm: float = Field(1.2, ge=0.1, le=100, title="Backing")
+
+
+class Finish(_Part):
+    """How true the surface has to be."""
+
+    tolerance_mm: float = Field(0.02, ge=0.001, le=1, title="Tolerance")
+
+
+class PrinterMaker(_Part):
+    """The printer that the piece is for."""
+
+    kind: Literal["printer"] = "printer"
+    name: str = Field("Workshop printer", max_length=80, title="Maker name")
+    line_width_mm: float = Field(0.42, ge=0.05, le=5, title="Line width")
+    layer_mm: float = Field(0.16, ge=0.01, le=2, title="Layer height")
+    bed_mm: tuple[float, float, float] = Field((220.0, 220.0, 240.0), title="Bed")
+
+
+class Delivery(_Part):
+    """What is handed on."""
+
+    format: Literal["stl"] = "stl"
+
+
+class PieceDocument(_Part):
+    """One immutable state of a piece."""
+
+    version: Literal[1] = 1
+    title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
+    picture: PictureSource
+    height: Height = Height()
+    body: PanelBody = PanelBody()
+    finish: Finish = Finish()
+    maker: PrinterMaker = PrinterMaker()
+    delivery: Delivery = Delivery()
+
+    @property
+    def size_mm(self) -> tuple[float, float, float]:
+        """Width, height and greatest possible thickness; a picture that does not use all tones stays below that."""
+        width = self.body.width_mm
+        across, down = self.picture.width_px - 1, self.picture.height_px - 1
+        return width, width * down / max(across, 1), self.body.backing_mm + self.height.rule.relief_mm
+
+
+def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
+    """The part of the document that names a picture."""
+    return PictureSource(blob=blob, name=name, **asdict(facts))
+
+
+def merged(document: PieceDocument, change: dict[str, object]) -> PieceDocument:
+    """The document after a JSON merge patch (RFC 7396).
+
+    Raises:
+        BadValueError: the result would not be a valid document; one sentence names the first fault.
+    """
+    return parse_document(_merge(document.model_dump(mode="json"), change))
+
+
+def parse_document(data: object) -> PieceDocument:
+    """A document from plain data, refused with one sentence when it is not valid."""
+    try:
+        return PieceDocument.model_validate(data)
+    except ValidationError as cause:
+        raise BadValueError(sentence_of(cause)) from cause
+
+
+def _merge(target: object, change: object) -> object:
+    if not isinstance(change, dict):
+        return change
+    result = dict(target) if isinstance(target, dict) else {}
+    for key, value in change.items():
+        if value is None:
+            result.pop(key, None)
+        else:
+            result[key] = _merge(result.get(key), value)
+    return result
+
+
+def sentence_of(error: ValidationError) -> str:
+    """The first fault of a validation, in one sentence for the person who typed it."""
+    fault = error.errors(include_url=False)[0]
+    place = [part for part in fault["loc"] if isinstance(part, str)]
+    what = _title_of(place)
+    given = fault.get("input")
+    unit = " mm" if place and place[-1].endswith("_mm") else ""
+    limits = fault.get("ctx", {})
+    if fault["type"] in ("greater_than_equal", "less_than_equal"):
+        low, high = _bounds_of(place)
+        return f"{what} is {_plain(given)}{unit}; {low:g} to {high:g}{unit} would be accepted."
+    if fault["type"] in ("finite_number", "float_parsing", "float_type"):
+        return f"{what} is {_plain(given)}; a number{' in millimetres' if unit else ''} would be accepted."
+    if fault["type"] == "literal_error":
+        return f"{what} is {_plain(given)}; {limits['expected']} would be accepted."
+    if fault["type"] == "string_too_short":
+        return f"{what} is empty; at least one letter is needed."
+    if fault["type"] == "string_too_long":
+        return f"{what} is too long; up to {limits['max_length']} letters are accepted."
+    if fault["type"] == "missing":
+        return f"{what} is missing; it must be given."
+    if fault["type"] == "extra_forbidden":
+        return f"{'.'.join(place)} is not part of a piece; please check its spelling."
+    return f"{what}: {fault['msg']}."
+
+
+def _plain(value: object) -> str:
+    if isinstance(value, int | float):
+        return f"{value:,.12g}".replace("inf", "infinite").replace("nan", "not a number")
+    return f"“{value}”"
+
+
+def _field_of(place: list[str]) -> tuple[str, list[object]]:
+    model: type[BaseModel] | None = PieceDocument
+    title, rules = place[-1] if place else "The piece", []
+    for part in place:
+        if model is None or part not in model.model_fields:
+            break
+        field = model.model_fields[part]
+        title, rules = field.title or part.replace("_", " ").capitalize(), list(field.metadata)
+        annotation = field.annotation
+        model = annotation if isinstance(annotation, type) and issubclass(annotation, BaseModel) else None
+    return title, rules
+
+
+def _title_of(place: list[str]) -> str:
+    return _field_of(place)[0]
+
+
+def _bounds_of(place: list[str]) -> tuple[float, float]:
+    low, high = 0.0, float("inf")
+    for rule in _field_of(place)[1]:
+        low = getattr(rule, "ge", low)
+        high = getattr(rule, "le", high)
+    return low, high

@@ -1,0 +1,179 @@
+"""From the recipe to the piece: a chain of pure steps, each kept by the hash of what it depends on."""
+
+import io
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PIL import Image
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.height import HeightField, smoothed, straight_heights
+from nebrel.core.mesh.shading import ShadedMesh, shade
+from nebrel.core.mesh.stl import stl_bytes
+from nebrel.core.picture import Picture, ReadLimits, read_picture, shrink_to
+from nebrel.core.proof import Finding, Soundness, check_soundness
+from nebrel.core.proof.makeable import Printer, relief_findings
+from nebrel.core.proof.render import render
+from nebrel.core.proof.section import Profile, asked_profile, cut_mesh
+from nebrel.core.solid import Slab, build_panel
+from nebrel.piece.cache import ResultCache, step_key
+from nebrel.piece.codec import decode_slab, encode_slab
+from nebrel.piece.document import PieceDocument, PrinterMaker
+from nebrel.piece.report import BuildReport, build_report
+
+Progress = Callable[[str, float], None]
+SourceReader = Callable[[str], bytes]
+
+FULL = 0
+PREVIEW_PX = 640
+PREVIEW_TOLERANCE_SHARE = 0.008
+THUMBNAIL_PX = (720, 540)
+LONGEST_SIDE_MM = 3000.0
+_RECIPE_VERSION = 1
+
+
+def _quiet(_stage: str, _fraction: float) -> None:
+    return None
+
+
+@dataclass(frozen=True)
+class SectionCut:
+    """A piece along a line: what was asked and what was made."""
+
+    asked: Profile
+    made: list[list[tuple[float, float]]]
+
+
+class Evaluator:
+    """Runs the steps of pieces. `longest_px` chooses the resolution: `FULL`, or a preview of that many pixels.
+
+    Preview and final build are the same steps; the preview starts from a smaller picture and allows a surface error
+    that the eye does not see.
+    """
+
+    def __init__(self, read_source: SourceReader, cache: ResultCache, limits: ReadLimits | None = None) -> None:
+        self._read_source = read_source
+        self._cache = cache
+        self._limits = limits or ReadLimits()
+
+    def reading(self, read_source: SourceReader) -> "Evaluator":
+        """The same evaluator and results over other source files."""
+        return Evaluator(read_source, self._cache, self._limits)
+
+    def check(self, document: PieceDocument) -> None:
+        """Refuse a document whose heights cannot be made, before it is kept."""
+        self.field(document, PREVIEW_PX)
+
+    def picture(self, document: PieceDocument, longest_px: int = FULL) -> Picture:
+        """The prepared picture."""
+        if longest_px == FULL:
+            return self._cache.get(self._picture_key(document, FULL), lambda: self._read(document))
+        return self._cache.get(
+            self._picture_key(document, longest_px), lambda: shrink_to(self.picture(document), longest_px)
+        )
+
+    def field(self, document: PieceDocument, longest_px: int = FULL) -> HeightField:
+        """Heights above the backing."""
+        return self._cache.get(self._field_key(document, longest_px), lambda: self._heights(document, longest_px))
+
+    def solid(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Slab:
+        """The built solid."""
+        tolerance = _tolerance(document, longest_px)
+
+        def build() -> Slab:
+            return build_panel(self.field(document, longest_px), document.body.backing_mm, tolerance, progress)
+
+        key = self.solid_key(document, longest_px)
+        if longest_px == FULL:
+            return self._cache.get(key, build, encode_slab, decode_slab)
+        return self._cache.get(key, build)
+
+    def shaded(self, document: PieceDocument, longest_px: int = FULL) -> ShadedMesh:
+        """The solid prepared for looking at."""
+        key = step_key("shaded", _RECIPE_VERSION, None, self.solid_key(document, longest_px))
+        return self._cache.get(key, lambda: shade(self.solid(document, longest_px).mesh))
+
+    def findings(self, document: PieceDocument, longest_px: int = FULL) -> tuple[Finding, ...]:
+        """What to know before making the piece, from its heights; soundness is told by `build`."""
+        printer = _printer(document.maker)
+        relief, backing = document.height.rule.relief_mm, document.body.backing_mm
+        picture, field = self.picture(document, longest_px), self.field(document, longest_px)
+        return relief_findings(picture, field, relief, backing, printer)
+
+    def build(self, document: PieceDocument, progress: Progress = _quiet) -> tuple[Slab, BuildReport]:
+        """The final solid with its measured report."""
+        started = time.perf_counter()
+        progress("Reading the picture", 0.0)
+        self.picture(document)
+        progress("Raising the heights", 0.0)
+        self.field(document)
+        slab = self.solid(document, FULL, progress)
+        progress("Proving it sound", 0.0)
+        soundness: Soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
+        report = build_report(
+            soundness, slab, self.findings(document), stl_bytes(slab.mesh), time.perf_counter() - started
+        )
+        return slab, report
+
+    def section(
+        self, document: PieceDocument, start: tuple[float, float], end: tuple[float, float], longest_px: int
+    ) -> SectionCut:
+        """The piece along a line, mm from the lower left corner."""
+        asked = asked_profile(self.field(document, longest_px), document.body.backing_mm, start, end)
+        made = cut_mesh(self.solid(document, longest_px).mesh, start, end)
+        return SectionCut(asked=asked, made=[[(float(s), float(z)) for s, z in line] for line in made])
+
+    def thumbnail(self, document: PieceDocument) -> bytes:
+        """A rendered PNG of the piece."""
+        key = step_key("thumbnail", _RECIPE_VERSION, THUMBNAIL_PX, self.solid_key(document, PREVIEW_PX))
+
+        def paint() -> bytes:
+            file = io.BytesIO()
+            Image.fromarray(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX)).save(file, "PNG")
+            return file.getvalue()
+
+        return self._cache.get(key, paint, lambda data: data, lambda data: data)
+
+    def solid_key(self, document: PieceDocument, longest_px: int) -> str:
+        """The key of the solid at a resolution."""
+        return step_key(
+            "solid",
+            _RECIPE_VERSION,
+            [document.body.backing_mm, _tolerance(document, longest_px)],
+            self._field_key(document, longest_px),
+        )
+
+    def _picture_key(self, document: PieceDocument, longest_px: int) -> str:
+        return step_key("picture", _RECIPE_VERSION, longest_px, document.picture.blob)
+
+    def _field_key(self, document: PieceDocument, longest_px: int) -> str:
+        parameters = [document.height.model_dump(mode="json"), document.body.width_mm]
+        return step_key("heights", _RECIPE_VERSION, parameters, self._picture_key(document, longest_px))
+
+    def _read(self, document: PieceDocument) -> Picture:
+        return read_picture(self._read_source(document.picture.blob), document.picture.name, self._limits)
+
+    def _heights(self, document: PieceDocument, longest_px: int) -> HeightField:
+        picture = self.picture(document, longest_px)
+        rows, columns = picture.shape
+        depth = document.body.width_mm * (rows - 1) / (columns - 1)
+        if depth > LONGEST_SIDE_MM:
+            raise BadValueError(
+                f"At {document.body.width_mm:g} mm wide this tall picture would be {depth:,.0f} mm high; "
+                f"up to {LONGEST_SIDE_MM:,.0f} mm are accepted."
+            )
+        rule = document.height.rule
+        straight = straight_heights(picture, rule.tall, rule.relief_mm, document.body.width_mm)
+        return smoothed(straight, document.height.smooth_mm)
+
+
+def _tolerance(document: PieceDocument, longest_px: int) -> float:
+    asked = document.finish.tolerance_mm
+    if longest_px == FULL:
+        return asked
+    return max(asked, PREVIEW_TOLERANCE_SHARE * document.height.rule.relief_mm)
+
+
+def _printer(maker: PrinterMaker) -> Printer:
+    return Printer(line_width=maker.line_width_mm, layer=maker.layer_mm, bed=maker.bed_mm)

@@ -1,0 +1,95 @@
+"""What Nebrel says about a mesh and about a build. Keys and units are a promise to people's scripts."""
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from nebrel.core.proof import Finding, Soundness
+from nebrel.core.solid import Slab
+
+
+class FindingReport(BaseModel):
+    """One finding."""
+
+    severity: Literal["fault", "caution", "note"]
+    what: str
+    why: str
+    measure: str
+    where: tuple[float, float, float] | None = None
+
+    @classmethod
+    def of(cls, finding: Finding) -> "FindingReport":
+        """The finding as plain data."""
+        return cls(
+            severity=finding.severity,
+            what=finding.what,
+            why=finding.why,
+            measure=finding.measure,
+            where=finding.where,
+        )
+
+
+class MeshReport(BaseModel):
+    """Measures of any mesh."""
+
+    size_mm: tuple[float, float, float]
+    triangles: int
+    vertices: int
+    shells: int
+    volume_mm3: float
+    area_mm2: float
+    closed: bool
+    manifold: bool
+    outward: bool
+    degenerate_faces: int
+    self_crossings: int
+    findings: list[FindingReport]
+
+    @property
+    def sound(self) -> bool:
+        """Nothing found that must be mended."""
+        return not any(finding.severity == "fault" for finding in self.findings)
+
+
+class BuildReport(MeshReport):
+    """Measures of a built solid, and how true it is to what was asked."""
+
+    max_error_mm: float
+    rms_error_mm: float
+    tolerance_mm: float
+    file_bytes: int
+    seconds: float
+
+
+def mesh_report(soundness: Soundness) -> MeshReport:
+    """The report on a checked mesh."""
+    return MeshReport(
+        size_mm=tuple(round(side, 6) for side in soundness.size),
+        triangles=soundness.triangles,
+        vertices=soundness.vertices,
+        shells=soundness.shells,
+        volume_mm3=soundness.volume_mm3,
+        area_mm2=soundness.area_mm2,
+        closed=soundness.closed,
+        manifold=soundness.manifold,
+        outward=soundness.outward,
+        degenerate_faces=soundness.degenerate_faces,
+        self_crossings=soundness.self_crossings,
+        findings=[FindingReport.of(finding) for finding in soundness.findings],
+    )
+
+
+def build_report(
+    soundness: Soundness, slab: Slab, findings: tuple[Finding, ...], file_bytes: int, seconds: float
+) -> BuildReport:
+    """The report on a build; `findings` about making it follow those about its soundness."""
+    mesh = mesh_report(soundness)
+    return BuildReport(
+        **mesh.model_dump(exclude={"findings"}),
+        findings=[*mesh.findings, *(FindingReport.of(finding) for finding in findings)],
+        max_error_mm=slab.deviation.max,
+        rms_error_mm=slab.deviation.rms,
+        tolerance_mm=slab.tolerance,
+        file_bytes=file_bytes,
+        seconds=round(seconds, 3),
+    )

@@ -1,0 +1,32 @@
+"""Settings, from `NEBREL_*` environment variables."""
+
+from pathlib import Path
+
+import platformdirs
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from nebrel.core.picture import ReadLimits
+
+
+class Settings(BaseSettings):
+    """What an installation may change without touching code."""
+
+    model_config = SettingsConfigDict(env_prefix="NEBREL_")
+
+    data_dir: Path = Field(default_factory=lambda: Path(platformdirs.user_data_dir("nebrel")))
+    host: str = "127.0.0.1"
+    port: int = 8642
+    access_token: str | None = None
+    picture_bytes: int = 256 * 2**20
+    picture_pixels: int = 100_000_000
+    picture_side_px: int = 16_384
+    mesh_bytes: int = 3 * 2**30
+    memory_cache_bytes: int = 768 * 2**20
+    folder_cache_bytes: int = 4 * 2**30
+    workers: int = Field(1, ge=1, le=16)
+
+    @property
+    def read_limits(self) -> ReadLimits:
+        """How large a picture may be."""
+        return ReadLimits(self.picture_bytes, self.picture_pixels, self.picture_side_px)

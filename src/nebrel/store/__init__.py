@@ -1,0 +1,1 @@
+"""Everything that outlives a restart: pieces and their revisions, jobs, blobs."""

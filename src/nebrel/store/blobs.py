@@ -1,0 +1,119 @@
+"""Bytes on disk, written to a temporary name, flushed and renamed, so that a crash leaves all or nothing."""
+
+import hashlib
+import os
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import BinaryIO
+
+from nebrel.core.errors import NotFoundError
+
+
+def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
+    """Let `write` fill a temporary file beside `path`, flush it to disk, and give it its name."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=".part-")
+    try:
+        with os.fdopen(handle, "wb") as file:
+            write(file)
+            file.flush()
+            os.fsync(file.fileno())
+        Path(temporary).replace(path)
+    except BaseException:
+        Path(temporary).unlink(missing_ok=True)
+        raise
+
+
+def blob_name(data: bytes) -> str:
+    """The name that `BlobFolder` keeps `data` under: its SHA-256, as 64 hex digits."""
+    return hashlib.sha256(data).hexdigest()
+
+
+class BlobFolder:
+    """Source files, each under the SHA-256 of its bytes; never changed, never thrown away."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def add(self, data: bytes) -> str:
+        """Keep `data`; returns its name."""
+        name = blob_name(data)
+        path = self._path(name)
+        if not path.exists():
+            write_atomically(path, lambda file: _write_all(file, data))
+        return name
+
+    def read(self, name: str) -> bytes:
+        """The bytes kept under `name`.
+
+        Raises:
+            NotFoundError: there are none.
+        """
+        try:
+            return self._path(name).read_bytes()
+        except FileNotFoundError as cause:
+            raise NotFoundError("The source file of this piece is missing from the data folder.") from cause
+
+    def _path(self, name: str) -> Path:
+        return self._folder / name[:2] / name
+
+
+class KeptFolder:
+    """Results that can be computed again, by key; the least recently used go when there is no more room."""
+
+    def __init__(self, folder: Path, limit_bytes: int) -> None:
+        self._folder = folder
+        self._limit = limit_bytes
+
+    def get(self, key: str) -> bytes | None:
+        """The bytes under `key`, or None."""
+        path = self._folder / key
+        try:
+            data = path.read_bytes()
+            os.utime(path)
+        except FileNotFoundError:
+            return None
+        return data
+
+    def put(self, key: str, data: bytes) -> None:
+        """Keep `data` under `key`."""
+        self.put_file(key, lambda file: _write_all(file, data))
+
+    def put_file(self, key: str, write: Callable[[BinaryIO], None]) -> Path:
+        """Let `write` make the file under `key`; returns its path."""
+        path = self._folder / key
+        write_atomically(path, write)
+        self._make_room(path)
+        return path
+
+    def path(self, key: str) -> Path | None:
+        """Where the bytes under `key` are, or None."""
+        path = self._folder / key
+        return path if path.exists() else None
+
+    def sweep(self) -> None:
+        """Remove what a killed process left half written."""
+        if self._folder.is_dir():
+            for path in self._folder.glob(".part-*"):
+                path.unlink(missing_ok=True)
+
+    def _make_room(self, newest: Path) -> None:
+        entries = []
+        for path in self._folder.iterdir():
+            try:
+                facts = path.stat()
+            except FileNotFoundError:
+                continue
+            entries.append((facts.st_mtime, facts.st_size, path))
+        held = sum(size for _, size, _ in entries)
+        for _, size, path in sorted(entries):
+            if held <= self._limit:
+                break
+            if path != newest and not path.name.startswith(".part-"):
+                path.unlink(missing_ok=True)
+                held -= size
+
+
+def _write_all(file: BinaryIO, data: bytes) -> None:
+    file.write(data)

@@ -1,0 +1,149 @@
+"""Pieces and their immutable revisions."""
+
+import uuid
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from nebrel.core.errors import ConflictError, NotFoundError
+from nebrel.store.database import Database
+from nebrel.store.tables import PieceRow, RevisionRow, now
+
+Document = dict[str, object]
+
+
+@dataclass(frozen=True)
+class PieceState:
+    """A piece as it is today.
+
+    Attributes:
+        undoes, redoes: what undo and redo would take back or bring back, None where they can do nothing.
+    """
+
+    id: str
+    revision: int
+    document: Document
+    created: datetime
+    changed: datetime
+    undoes: str | None
+    redoes: str | None
+    removed: bool
+
+
+class Pieces:
+    """The pieces of a shelf. Every edit is a new revision; undo and redo only move the head."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def create(self, document: Document, label: str) -> PieceState:
+        """A new piece with its first revision."""
+        with self._database.session() as session:
+            piece = PieceRow(id=uuid.uuid4().hex)
+            session.add(piece)
+            session.flush()
+            first = RevisionRow(piece_id=piece.id, parent_id=None, label=label, document=document)
+            session.add(first)
+            session.flush()
+            piece.head_id = first.id
+            return _state(session, piece)
+
+    def get(self, piece_id: str) -> PieceState:
+        """The piece, also when it was removed.
+
+        Raises:
+            NotFoundError: there is none of this name.
+        """
+        with self._database.session() as session:
+            return _state(session, _piece(session, piece_id))
+
+    def all(self) -> list[PieceState]:
+        """All pieces that are not removed, the last changed first."""
+        with self._database.session() as session:
+            rows = session.scalars(select(PieceRow).where(PieceRow.removed.is_(None)).order_by(PieceRow.changed.desc()))
+            return [_state(session, row) for row in rows]
+
+    def revise(self, piece_id: str, base: int, document: Document, label: str) -> PieceState:
+        """A new revision on top of revision `base`.
+
+        Raises:
+            ConflictError: the head is no longer `base`.
+        """
+        with self._database.session() as session:
+            piece = _piece(session, piece_id)
+            if piece.head_id != base:
+                raise ConflictError("The piece was changed elsewhere meanwhile; the newest state is shown now.")
+            row = RevisionRow(piece_id=piece.id, parent_id=piece.head_id, label=label, document=document)
+            session.add(row)
+            session.flush()
+            return _moved(session, piece, row.id)
+
+    def undo(self, piece_id: str) -> PieceState:
+        """Step back to the revision before; does nothing at the first."""
+        with self._database.session() as session:
+            piece = _piece(session, piece_id)
+            head = _head(session, piece)
+            return _moved(session, piece, head.parent_id) if head.parent_id else _state(session, piece)
+
+    def redo(self, piece_id: str) -> PieceState:
+        """Step forward to the newest revision made from this one; does nothing at the last."""
+        with self._database.session() as session:
+            piece = _piece(session, piece_id)
+            following = _following(session, _head(session, piece))
+            return _moved(session, piece, following.id) if following else _state(session, piece)
+
+    def set_removed(self, piece_id: str, removed: bool) -> PieceState:
+        """Take a piece off the shelf, or put it back; nothing is deleted."""
+        with self._database.session() as session:
+            piece = _piece(session, piece_id)
+            piece.removed = now() if removed else None
+            return _state(session, piece)
+
+    def count(self) -> int:
+        """How many pieces there ever were."""
+        with self._database.session() as session:
+            return session.scalar(select(func.count()).select_from(PieceRow)) or 0
+
+
+def _piece(session: Session, piece_id: str) -> PieceRow:
+    piece = session.get(PieceRow, piece_id)
+    if piece is None:
+        raise NotFoundError("There is no such piece on the shelf.")
+    return piece
+
+
+def _head(session: Session, piece: PieceRow) -> RevisionRow:
+    head = session.get(RevisionRow, piece.head_id)
+    if head is None:
+        raise NotFoundError("The piece has no revision; its record is damaged.")
+    return head
+
+
+def _following(session: Session, revision: RevisionRow) -> RevisionRow | None:
+    return session.scalars(
+        select(RevisionRow).where(RevisionRow.parent_id == revision.id).order_by(RevisionRow.id.desc()).limit(1)
+    ).first()
+
+
+def _moved(session: Session, piece: PieceRow, revision_id: int) -> PieceState:
+    piece.head_id = revision_id
+    piece.changed = now()
+    session.flush()
+    return _state(session, piece)
+
+
+def _state(session: Session, piece: PieceRow) -> PieceState:
+    head = _head(session, piece)
+    following = _following(session, head)
+    return PieceState(
+        id=piece.id,
+        revision=head.id,
+        document=head.document,
+        created=piece.created.replace(tzinfo=UTC),
+        changed=piece.changed.replace(tzinfo=UTC),
+        undoes=head.label if head.parent_id else None,
+        redoes=following.label if following else None,
+        removed=piece.removed is not None,
+    )

@@ -1,0 +1,62 @@
+"""The tables."""
+
+from datetime import UTC, datetime
+
+from sqlalchemy import JSON, DateTime, Float, ForeignKey, Index, Integer, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> datetime:
+    """The present moment, UTC."""
+    return datetime.now(UTC)
+
+
+class Table(DeclarativeBase):
+    """Base of all tables."""
+
+
+class PieceRow(Table):
+    """A piece: which of its revisions is today's."""
+
+    __tablename__ = "pieces"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(
+        ForeignKey("revisions.id", use_alter=True, name="fk_pieces_head"), nullable=True
+    )
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    removed: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), nullable=True)
+
+
+class RevisionRow(Table):
+    """One immutable state of a piece's document."""
+
+    __tablename__ = "revisions"
+    __table_args__ = (Index("ix_revisions_parent", "parent_id"), Index("ix_revisions_piece", "piece_id"))
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    piece_id: Mapped[str] = mapped_column(ForeignKey("pieces.id"))
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"), nullable=True)
+    label: Mapped[str] = mapped_column(String(200))
+    document: Mapped[dict[str, object]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+
+
+class JobRow(Table):
+    """One piece of long work."""
+
+    __tablename__ = "jobs"
+    __table_args__ = (Index("ix_jobs_piece", "piece_id"),)
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(32))
+    piece_id: Mapped[str] = mapped_column(ForeignKey("pieces.id"))
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    state: Mapped[str] = mapped_column(String(16))
+    stage: Mapped[str] = mapped_column(String(80), default="")
+    fraction: Mapped[float] = mapped_column(Float, default=0.0)
+    message: Mapped[str] = mapped_column(Text, default="")
+    result: Mapped[dict[str, object] | None] = mapped_column(JSON, nullable=True)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    ended: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), nullable=True)
