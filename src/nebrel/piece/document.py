@@ -40,6 +40,7 @@ class Height(_Part):
 
     rule: StraightRule = StraightRule()
     smooth_mm: float = Field(0.0, ge=0, le=20, title="Smoothing")
+    smooth_on: bool = Field(True, title="Smoothing switched on")
 
 
 class PanelBody(_Part):

@@ -27,7 +27,7 @@ SourceReader = Callable[[str], bytes]
 
 FULL = 0
 PREVIEW_PX = 640
-PREVIEW_TOLERANCE_SHARE = 0.008
+PREVIEW_TOLERANCE_SHARE = 0.012
 THUMBNAIL_PX = (720, 540)
 LONGEST_SIDE_MM = 3000.0
 _RECIPE_VERSION = 1
@@ -165,7 +165,7 @@ class Evaluator:
             )
         rule = document.height.rule
         straight = straight_heights(picture, rule.tall, rule.relief_mm, document.body.width_mm)
-        return smoothed(straight, document.height.smooth_mm)
+        return smoothed(straight, document.height.smooth_mm if document.height.smooth_on else 0.0)
 
 
 def _tolerance(document: PieceDocument, longest_px: int) -> float:

@@ -23,15 +23,13 @@ def area(mesh: TriMesh) -> float:
     return float(sum(np.linalg.norm(normals, axis=1).sum() for _, normals in _batches(mesh)) / 2)
 
 
-def signed_volume(mesh: TriMesh) -> float:
-    """Enclosed volume by the divergence theorem, mm³; negative when the faces point inwards."""
-    centre = mesh.vertices[mesh.faces[0, 0]]
-    return float(sum(np.einsum("ij,ij->", corners[:, 0] - centre, normals) for corners, normals in _batches(mesh)) / 6)
-
-
-def face_areas(mesh: TriMesh) -> NDArray[np.float64]:
-    """Area of every face, float64 (M,) mm²."""
-    return np.concatenate([np.linalg.norm(normals, axis=1) / 2 for _, normals in _batches(mesh)])
+def face_heights(mesh: TriMesh) -> NDArray[np.float64]:
+    """Lowest height of every face, float64 (M,) mm: twice its area over its longest edge; 0 when that has no length."""
+    heights = []
+    for corners, normals in _batches(mesh):
+        longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+        heights.append(np.linalg.norm(normals, axis=1) / np.maximum(longest, np.finfo(np.float64).tiny))
+    return np.concatenate(heights)
 
 
 def _batches(mesh: TriMesh) -> Iterator[tuple[NDArray[np.float64], NDArray[np.float64]]]:

@@ -10,7 +10,7 @@ from nebrel.core.picture.model import Picture
 
 
 def shrink_to(picture: Picture, longest_px: int) -> Picture:
-    """The picture with its longer side reduced to `longest_px` by area averaging; never enlarged.
+    """The picture with its longer side reduced to `longest_px` by an antialiased triangle filter; never enlarged.
 
     Tones are averaged over material only, so a blank never bleeds into its neighbours.
     """
@@ -28,4 +28,4 @@ def shrink_to(picture: Picture, longest_px: int) -> Picture:
 
 def _averaged(samples: NDArray[np.float32], size: tuple[int, int]) -> NDArray[np.float32]:
     image = Image.fromarray(np.ascontiguousarray(samples))
-    return np.asarray(image.resize(size, Image.Resampling.BOX), dtype=np.float32)
+    return np.asarray(image.resize(size, Image.Resampling.BILINEAR), dtype=np.float32)

@@ -8,12 +8,12 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
-from nebrel.core.mesh.measure import face_areas, size
+from nebrel.core.mesh.measure import area, face_heights, size
 from nebrel.core.mesh.topology import Topology, analyse
 from nebrel.core.proof.finding import Finding
 
 MOST_CROSSINGS = 1000
-SMALLEST_HEIGHT = 1e-9
+SMALLEST_SHARE = 1e-10
 
 
 @dataclass(frozen=True)
@@ -42,14 +42,13 @@ class Soundness:
 def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) -> Soundness:
     """Measure `mesh` and judge it.
 
-    A face is degenerate when two of its corners coincide or it is lower than 1e-9 of its longest edge. `outward` asks
+    A face is degenerate when it is lower than 1e-10 of the whole mesh's extent. `outward` asks
     that every shell's faces agree with each other and that outer shells enclose a positive volume; a shell of negative
     volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
     """
     topology = analyse(mesh)
     progress(0.2)
-    areas = face_areas(mesh)
-    degenerate = _degenerate(mesh, areas)
+    degenerate = _degenerate(mesh)
     pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.2 + 0.8 * part))
     volumes = _shell_volumes(mesh, topology)
     outward = topology.flipped_edges == 0 and _shells_point_outward(mesh, topology, volumes)
@@ -68,7 +67,7 @@ def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _:
         vertices=len(mesh.vertices),
         shells=topology.shells,
         volume_mm3=float(volumes.sum()),
-        area_mm2=float(areas.sum()),
+        area_mm2=area(mesh),
         closed=topology.closed,
         manifold=topology.manifold,
         outward=outward,
@@ -78,11 +77,9 @@ def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _:
     )
 
 
-def _degenerate(mesh: TriMesh, areas: NDArray[np.float64]) -> NDArray[np.int64]:
-    suspects = np.flatnonzero(areas <= 1e-6)
-    corners = mesh.vertices[mesh.faces[suspects]]
-    longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
-    flat: NDArray[np.int64] = suspects[2 * areas[suspects] <= SMALLEST_HEIGHT * longest**2]
+def _degenerate(mesh: TriMesh) -> NDArray[np.int64]:
+    extent = np.ptp(mesh.vertices, axis=0).max()
+    flat: NDArray[np.int64] = np.flatnonzero(face_heights(mesh) <= SMALLEST_SHARE * extent)
     return flat
 
 

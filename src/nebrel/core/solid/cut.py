@@ -8,17 +8,26 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.weld import weld
+from nebrel.core.mesh.crossings import crossing_pairs
+from nebrel.core.mesh.measure import face_heights
+from nebrel.core.mesh.slivers import without_slivers
 
 BEYOND_MM = 1.0
-MERGE_MM = 2e-5
+MOST_ATTEMPTS = 5
+RESOLVED_ULPS = 8
 
 
-def cut_to_region(mesh: TriMesh, region: MultiPolygon) -> TriMesh:
+def cut_to_region(mesh: TriMesh, region: MultiPolygon, slack: float) -> TriMesh:
     """The part of a closed `mesh` that lies over `region`, closed again, with upright walls along the outline.
 
-    The boolean is exact about which parts belong together (manifold3d); points nearer to each other than 0.02
-    micrometres are merged afterwards, so that the result survives rounding to float32.
+    The boolean is manifold3d's, which guarantees a closed result but leaves slivers thinner than a float32 can
+    tell apart. Nearly equal points are merged within `slack`, coordinates are rounded to float32, and slivers are
+    removed. The result is looked at again; should faces still vanish or cross, a little more is merged.
+
+    Args:
+        mesh: closed, outward, mm.
+        region: mm, in the plane of the mesh's X and Y.
+        slack: mm that points may move at the first attempt; each further attempt doubles it.
 
     Raises:
         BadValueError: nothing of the solid lies over the region.
@@ -26,30 +35,25 @@ def cut_to_region(mesh: TriMesh, region: MultiPolygon) -> TriMesh:
     low, high = float(mesh.vertices[:, 2].min()), float(mesh.vertices[:, 2].max())
     outline = manifold3d.CrossSection(_rings(region), manifold3d.FillRule.EvenOdd)
     prism = manifold3d.Manifold.extrude(outline, high - low + 2 * BEYOND_MM).translate((0, 0, low - BEYOND_MM))
-    solid = manifold3d.Manifold(
-        manifold3d.Mesh64(vert_properties=mesh.vertices, tri_verts=mesh.faces.astype(np.uint64))
-    )
-    cut = (solid ^ prism).simplify(MERGE_MM)
+    cut = (_solid(mesh) ^ prism).as_original()
     if cut.is_empty():
         raise BadValueError("Nothing is left of the piece inside its outline; a larger outline is needed.")
-    result = cut.to_mesh64()
-    vertices = np.asarray(result.vert_properties)[:, :3]
-    faces = np.asarray(result.tri_verts).astype(np.int64)
-    return _rounded(vertices, faces)
+    thin = RESOLVED_ULPS * float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
+    for attempt in range(MOST_ATTEMPTS):
+        result = without_slivers(_rounded(cut.simplify(max(slack, thin) * 2**attempt)), thin)
+        if face_heights(result).min() > thin / 2 and len(crossing_pairs(result, 1)) == 0:
+            break
+    return result
 
 
-def _rounded(vertices: NDArray[np.float64], faces: NDArray[np.int64]) -> TriMesh:
-    points = vertices.astype(np.float32)
-    distinct = len(np.unique(points, axis=0))
-    if distinct == len(points):
-        return TriMesh(points.astype(np.float64), faces.astype(np.uint32))
-    joined = weld(points[faces])
-    kept = joined.faces[
-        (joined.faces[:, 0] != joined.faces[:, 1])
-        & (joined.faces[:, 1] != joined.faces[:, 2])
-        & (joined.faces[:, 2] != joined.faces[:, 0])
-    ]
-    return TriMesh(joined.vertices, kept)
+def _solid(mesh: TriMesh) -> manifold3d.Manifold:
+    return manifold3d.Manifold(manifold3d.Mesh64(vert_properties=mesh.vertices, tri_verts=mesh.faces.astype(np.uint64)))
+
+
+def _rounded(solid: manifold3d.Manifold) -> TriMesh:
+    made = solid.to_mesh64()
+    points = np.asarray(made.vert_properties)[:, :3].astype(np.float32).astype(np.float64)
+    return TriMesh(points, np.asarray(made.tri_verts).astype(np.uint32))
 
 
 def _rings(region: MultiPolygon) -> list[NDArray[np.float64]]:

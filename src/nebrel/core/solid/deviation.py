@@ -1,4 +1,4 @@
-"""How far a surface over a grid is from the heights that were asked for, measured afterwards."""
+"""How far the upper side of a finished mesh is from the heights that were asked for, measured afterwards."""
 
 from dataclasses import dataclass
 
@@ -6,54 +6,67 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
+from nebrel.core.mesh import TriMesh
+
+ON_SAMPLE_PX = 1e-3
 
 
 @dataclass(frozen=True)
 class Deviation:
-    """Vertical distance between surface and asked heights over all material samples, mm."""
+    """Vertical distance between made surface and asked heights over all material samples, mm."""
 
     max: float
     rms: float
 
 
 def measure_deviation(
-    heights: NDArray[np.float32],
-    material: NDArray[np.bool_],
-    columns: NDArray[np.int32],
-    rows: NDArray[np.int32],
-    levels: NDArray[np.float64],
-    faces: NDArray[np.int32],
+    mesh: TriMesh, heights: NDArray[np.float32], material: NDArray[np.bool_], pitch: float
 ) -> Deviation:
-    """Maximum and RMS over every material sample, in double precision, whichever triangle lies under it.
+    """Maximum and RMS over every material sample that lies under an upward face of `mesh`, in double precision.
+
+    Where upward faces overlap, or meet at a sample, the worst of them counts. Samples that the mesh does not reach,
+    such as those just outside a cut outline, do not count.
 
     Args:
-        heights: float32 (H, W) mm, asked.
+        mesh: lower left corner of the grid at the origin, Y up, mm.
+        heights: float32 (H, W) mm, asked, top row first.
         material: bool (H, W); other samples do not count.
-        columns, rows: int32 (N,) grid position of the surface's vertices.
-        levels: float64 (N,) mm, made.
-        faces: int32 (M, 3), turning from +column to +row.
+        pitch: mm between samples.
     """
-    away = np.zeros(heights.shape, dtype=np.float32)
-    _rasterise(heights, columns.astype(np.int64), rows.astype(np.int64), levels, faces, away)
-    counted = away[material].astype(np.float64)
+    away = np.full(heights.shape, -1.0, dtype=np.float32)
+    columns = _on_samples(mesh.vertices[:, 0] / pitch)
+    rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
+    _rasterise(heights, columns, rows, np.ascontiguousarray(mesh.vertices[:, 2]), mesh.faces, away)
+    counted = away[material & (away >= 0)].astype(np.float64)
+    if counted.size == 0:
+        return Deviation(0.0, 0.0)
     return Deviation(max=float(counted.max()), rms=float(np.sqrt(np.mean(counted**2))))
+
+
+def _on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Places that were samples before they were rounded to float32 are samples again."""
+    nearest = np.round(places)
+    return np.where(np.abs(places - nearest) < ON_SAMPLE_PX, nearest, places)
 
 
 @compiled
 def _rasterise(heights, columns, rows, levels, faces, away):
+    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
     for face in range(len(faces)):
-        a, b, c = faces[face]
+        a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
         ax, ay, az = columns[a], rows[a], levels[a]
         ux, uy, uz = columns[b] - ax, rows[b] - ay, levels[b] - az
         vx, vy, vz = columns[c] - ax, rows[c] - ay, levels[c] - az
-        area = ux * vy - uy * vx
-        low_x, high_x = min(0, ux, vx), max(0, ux, vx)
-        low_y, high_y = min(0, uy, vy), max(0, uy, vy)
-        for dy in range(low_y, high_y + 1):
-            for dx in range(low_x, high_x + 1):
-                in_b = dx * vy - dy * vx
-                in_c = ux * dy - uy * dx
+        area = uy * vx - ux * vy
+        if area <= 1e-9:
+            continue
+        low_x, high_x = max(0, np.ceil(ax + min(0.0, ux, vx))), min(last_column, np.floor(ax + max(0.0, ux, vx)))
+        low_y, high_y = max(0, np.ceil(ay + min(0.0, uy, vy))), min(last_row, np.floor(ay + max(0.0, uy, vy)))
+        for y in range(int(low_y), int(high_y) + 1):
+            for x in range(int(low_x), int(high_x) + 1):
+                dx, dy = x - ax, y - ay
+                in_b = dy * vx - dx * vy
+                in_c = uy * dx - ux * dy
                 if in_b >= 0 and in_c >= 0 and in_b + in_c <= area:
                     made = az + (in_b * uz + in_c * vz) / area
-                    x, y = ax + dx, ay + dy
                     away[y, x] = max(away[y, x], abs(made - heights[y, x]))

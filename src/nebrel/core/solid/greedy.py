@@ -45,8 +45,8 @@ def triangulate_grid(
         heights: float32 (H, W) mm, H and W from 2 to 16,384, finite everywhere.
         material: bool (H, W); samples outside it are free to be anywhere.
         tolerance: mm, above 0.
-        progress: called with the fraction done, at least every few ten thousand insertions. Work goes as the
-            number of vertices, which goes about as one over the error.
+        progress: called with the fraction done, which never falls, every few ten thousand insertions. Work goes as
+            the number of vertices, which goes about as one over the error and never passes that of the samples.
     """
     asked = np.where(material, heights, np.float32(np.nan))
     rounding = FLOAT32_MARGIN * float(np.abs(heights).max())
@@ -55,12 +55,14 @@ def triangulate_grid(
     counts = np.zeros(4, dtype=np.int64)
     _begin(heights, asked, *state.arrays, counts)
     first_error = max(float(state.error[state.heap[0]]), tolerance)
-    done = False
+    reached, done = 0.0, False
     while not done:
         state = state.with_room(counts)
         done = _insert_until(heights, asked, bound, INSERTIONS_PER_STEP, *state.arrays, counts)
         worst = max(float(state.error[state.heap[0]]) if counts[3] else 0.0, tolerance)
-        progress(min(1.0, (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)))
+        by_error = (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)
+        reached = max(reached, min(1.0, by_error), counts[0] / heights.size)
+        progress(reached if not done else 1.0)
     vertices, triangles = int(counts[0]), int(counts[1])
     return GridSurface(
         columns=state.columns[:vertices].copy(),
@@ -220,7 +222,7 @@ def _scan(heights, asked, triangle, columns, rows, corners, candidate, error):
             away = abs(row[left + i] - (base + step * np.float32(i)))
             if away > worst:
                 worst = away
-                worst_x, worst_y = left + i, y
+                worst_x, worst_y = left + i, np.int64(y)
     if (worst_x == ax and worst_y == ay) or (worst_x == bx and worst_y == by) or (worst_x == cx and worst_y == cy):
         worst = np.float32(0.0)
     candidate[triangle] = worst_y * heights.shape[1] + worst_x
@@ -361,7 +363,7 @@ def _begin(heights, asked, columns, rows, corners, opposite, candidate, error, h
         columns[i] = last_column if i in (1, 3) else 0
         rows[i] = last_row if i >= 2 else 0
     counts[0] = 4
-    _set(0, 3, 0, 2, -1, -1, -1, corners, opposite, heap, place, error, pending, counts)
+    _set(0, 0, 3, 2, -1, -1, -1, corners, opposite, heap, place, error, pending, counts)
     _set(1, 3, 0, 1, 0, -1, -1, corners, opposite, heap, place, error, pending, counts)
     _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts)
 

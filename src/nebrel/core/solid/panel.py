@@ -1,12 +1,13 @@
 """The relief panel: a slab over what the picture shows."""
 
-from dataclasses import replace
-
 from nebrel.core.height import HeightField
 from nebrel.core.region import region_of_coverage
-from nebrel.core.solid.cut import MERGE_MM, cut_to_region
-from nebrel.core.solid.deviation import Deviation
-from nebrel.core.solid.slab import Progress, Slab, build_slab
+from nebrel.core.solid.cut import cut_to_region
+from nebrel.core.solid.slab import Progress, Slab, build_slab, measure
+
+SLAB_SHARE = 0.8
+MERGE_SHARE = 0.05
+MOST_ATTEMPTS = 4
 
 
 def build_panel(
@@ -14,14 +15,20 @@ def build_panel(
 ) -> Slab:
     """The slab over `field`, cut to the outline of its material where some of it is blank.
 
-    Cutting splits faces without moving them, but for the merging of nearly equal points; that distance is kept free
-    within the tolerance and counted in the reported deviation.
+    Cutting merges nearly equal points, which moves the surface a little; a share of the tolerance is kept free for
+    that. The deviation is measured on the finished mesh, and should it exceed the tolerance all the same, the panel is
+    built again with half as much to spend.
     """
     if field.material.all():
         return build_slab(field, backing, tolerance, progress)
-    slab = build_slab(field, backing, tolerance - MERGE_MM, progress)
-    progress("Cutting the outline", 0.0)
-    mesh = cut_to_region(slab.mesh, region_of_coverage(field.coverage, field.pitch))
-    progress("Cutting the outline", 1.0)
-    deviation = Deviation(max=slab.deviation.max + MERGE_MM, rms=slab.deviation.rms)
-    return replace(slab, mesh=mesh, deviation=deviation, tolerance=tolerance)
+    region = region_of_coverage(field.coverage, field.pitch)
+    for attempt in range(MOST_ATTEMPTS):
+        spent = tolerance / 2**attempt
+        whole = build_slab(field, backing, SLAB_SHARE * spent, progress)
+        progress("Cutting the outline", 0.0)
+        mesh = cut_to_region(whole.mesh, region, MERGE_SHARE * spent)
+        progress("Cutting the outline", 1.0)
+        deviation = measure(mesh, field, backing)
+        if deviation.max <= tolerance:
+            break
+    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)

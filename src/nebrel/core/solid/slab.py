@@ -48,13 +48,22 @@ def build_slab(
         tolerance: largest vertical distance from the asked heights, mm.
         progress: called with stage name and fraction.
     """
-    levels = _without_blanks(field) + np.float32(backing)
+    levels = _levels(field, backing)
     surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
-    made = levels[surface.rows, surface.columns].astype(np.float64)
+    mesh = _closed(surface, levels[surface.rows, surface.columns].astype(np.float64), levels.shape, field)
     progress("Measuring the surface", 0.0)
-    deviation = measure_deviation(levels, field.material, surface.columns, surface.rows, made, surface.faces)
+    deviation = measure_deviation(mesh, levels, field.material, field.pitch)
     progress("Measuring the surface", 1.0)
-    return Slab(mesh=_closed(surface, made, levels.shape, field), deviation=deviation, tolerance=tolerance)
+    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
+
+
+def measure(mesh: TriMesh, field: HeightField, backing: float) -> Deviation:
+    """How far the upper side of `mesh` is from the heights of `field` over `backing`."""
+    return measure_deviation(mesh, _levels(field, backing), field.material, field.pitch)
+
+
+def _levels(field: HeightField, backing: float) -> NDArray[np.float32]:
+    return _without_blanks(field) + np.float32(backing)
 
 
 def _without_blanks(field: HeightField) -> NDArray[np.float32]:

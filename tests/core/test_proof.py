@@ -1,0 +1,116 @@
+"""Sections, renderings and advice."""
+
+import numpy as np
+import pytest
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.shading import shade
+from nebrel.core.picture import Picture, SourceFacts
+from nebrel.core.proof.makeable import Printer, relief_findings
+from nebrel.core.proof.render import View, render
+from nebrel.core.proof.section import asked_profile, cut_mesh
+from nebrel.core.solid import build_slab
+
+PRINTER = Printer(line_width=0.42, layer=0.16, bed=(220, 220, 240))
+
+
+def enclosed(outline) -> float:
+    x, y = outline.T
+    return float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) / 2)
+
+
+class TestSection:
+    def test_a_ramp_is_cut_into_its_trapezoid(self, field_of):
+        field = field_of(lambda x, y: x / 10)
+        mesh = build_slab(field, 1.5, 0.01).mesh
+        (outline,) = cut_mesh(mesh, (0, 11.3), (40, 11.3))
+        assert abs(enclosed(outline)) == pytest.approx(40 * (1.5 + 2), rel=1e-5)
+        assert outline[:, 1].max() == pytest.approx(5.5, abs=1e-4)
+        assert (outline[:, 0].min(), outline[:, 0].max()) == pytest.approx((0, 40), abs=1e-4)
+
+    def test_a_slanting_line_measures_along_itself(self, field_of):
+        mesh = build_slab(field_of(lambda x, y: x * 0 + 1), 1.0, 0.01).mesh
+        (outline,) = cut_mesh(mesh, (0, 0), (40, 30))
+        assert outline[:, 0].max() == pytest.approx(50, abs=1e-4)
+
+    def test_a_cavity_gives_two_outlines(self, box, together):
+        from nebrel.core.mesh import TriMesh
+
+        inner = box((0.25, 0.25, 0.25), (0.5, 0.5, 0.5))
+        hollow = together(box(), TriMesh(inner.vertices, inner.faces[:, ::-1]))
+        outlines = cut_mesh(hollow, (-1, 0.5), (2, 0.5))
+        assert sum(enclosed(outline) for outline in outlines) == pytest.approx(0.75)
+        assert cut_mesh(hollow, (-1, 5), (2, 5)) == []
+
+    def test_asked_and_made_agree_within_tolerance(self, field_of):
+        field = field_of(lambda x, y: 2 + np.sin(x / 2) * np.cos(y / 3))
+        mesh = build_slab(field, 1.0, 0.02).mesh
+        asked = asked_profile(field, 1.0, (0, 12), (40, 19), samples=200)
+        (outline,) = cut_mesh(mesh, (0, 12), (40, 19))
+        upper = outline[outline[:, 1] > 0.5]
+        upper = upper[np.argsort(upper[:, 0])]
+        made = np.interp(asked.along, upper[:, 0], upper[:, 1])
+        assert np.nanmax(np.abs(made - asked.up)) < 0.05
+
+    def test_outside_and_blank_have_no_height(self, field_of):
+        field = field_of(lambda x, y: x * 0 + 1)
+        up = asked_profile(field, 1.0, (-40, 10), (40, 10), samples=9).up
+        assert np.isnan(up[:4]).all()
+        assert np.allclose(up[4:], 2)
+
+    def test_a_line_without_length_is_refused(self, box):
+        with pytest.raises(BadValueError, match="0 mm long"):
+            cut_mesh(box(), (1, 1), (1, 1))
+
+
+class TestLooking:
+    def test_a_box_is_split_along_its_creases(self, box):
+        shaded = shade(box())
+        assert len(shaded.positions) == 24
+        assert np.allclose(np.abs(shaded.normals).max(axis=1), 1)
+
+    def test_a_smooth_surface_stays_whole(self, field_of):
+        mesh = build_slab(field_of(lambda x, y: 2 + np.sin(x / 3)), 1.0, 0.05).mesh
+        shaded = shade(mesh)
+        tops = np.count_nonzero(mesh.vertices[:, 2] > 0)
+        assert len(shaded.positions) < tops + 4 * (len(mesh.vertices) - tops) + 800
+        assert np.allclose(np.linalg.norm(shaded.normals, axis=1), 1, atol=1e-5)
+
+    def test_the_lamp_decides_which_side_is_bright(self, field_of):
+        ridge = shade(build_slab(field_of(lambda x, y: 8 - np.abs(x - 20) / 2.5), 1.0, 0.05).mesh)
+
+        def halves(light_from_deg: float) -> tuple[float, float]:
+            picture = render(ridge, 160, 120, View(0, 0, light_from_deg, 15)).mean(axis=2)
+            return float(picture[50:70, 50:75].mean()), float(picture[50:70, 85:110].mean())
+
+        left, right = halves(180)
+        assert left > right + 40
+        left, right = halves(0)
+        assert right > left + 40
+
+    def test_a_wall_casts_a_shadow(self, field_of):
+        wall = field_of(lambda x, y: np.where(np.abs(x - 20) < 1, 8.0, 0.0))
+        picture = render(shade(build_slab(wall, 1.0, 0.05).mesh), 200, 150, View(0, 0, 180, 40)).mean(axis=2)
+        assert picture[75, 112:135].mean() < picture[75, 160:180].mean() - 25
+
+
+class TestAdvice:
+    def advice(self, field, tones, bit_depth=16, relief=3.0, backing=1.2, width_px=201) -> set[str]:
+        facts = SourceFacts("PNG", width_px, 151, bit_depth, "L")
+        picture = Picture(np.asarray(tones, dtype=np.float32), np.ones_like(tones, dtype=np.float32), facts)
+        return {finding.measure for finding in relief_findings(picture, field, relief, backing, PRINTER)}
+
+    @pytest.fixture
+    def ramp(self, field_of):
+        return field_of(lambda x, y: x / 40 * 3)
+
+    def test_nothing_to_say(self, ramp):
+        assert self.advice(ramp, ramp.heights / 3) == set()
+
+    def test_each_thing_worth_saying(self, field_of, ramp):
+        assert self.advice(ramp, ramp.heights / 9) == {"tone_range"}
+        assert self.advice(ramp, ramp.heights / 3, backing=0.3) == {"backing"}
+        assert self.advice(ramp, ramp.heights / 3, width_px=2001) == {"detail"}
+        assert self.advice(ramp, ramp.heights / 3, bit_depth=8, relief=30) == {"tone_steps"}
+        assert self.advice(field_of(lambda x, y: x / 80), ramp.heights / 3, relief=0.5) == {"layers"}
+        assert self.advice(field_of(lambda x, y: x / 40, width=500), ramp.heights / 3) == {"bed"}

@@ -1,0 +1,203 @@
+"""Pictures come in with all their depth, the right way up, or not at all."""
+
+import io
+import struct
+import zlib
+
+import imagecodecs
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+
+from nebrel.core.errors import BadPictureError, TooLargeError
+from nebrel.core.picture import ReadLimits, read_picture, shrink_to
+
+RAMP16 = np.arange(65536, dtype=np.uint16).reshape(256, 256)
+
+
+def tiff(samples, **options) -> bytes:
+    file = io.BytesIO()
+    tifffile.imwrite(file, samples, **options)
+    return file.getvalue()
+
+
+def test_a_16_bit_png_keeps_65536_levels(encode):
+    picture = read_picture(encode(RAMP16))
+    assert len(np.unique(picture.tones)) == 65536
+    assert picture.tones.dtype == np.float32
+    assert (picture.tones.min(), picture.tones.max()) == (0, 1)
+    assert picture.facts.bit_depth == 16
+
+
+@pytest.mark.parametrize("compression", [None, "zlib", "lzw"])
+@pytest.mark.parametrize("byteorder", ["<", ">"])
+def test_a_16_bit_tiff_keeps_65536_levels(compression, byteorder):
+    picture = read_picture(tiff(RAMP16, compression=compression, byteorder=byteorder, photometric="minisblack"))
+    assert len(np.unique(picture.tones)) == 65536
+    assert np.allclose(picture.tones, RAMP16 / 65535, atol=1e-7)
+
+
+@pytest.mark.parametrize("channels", [2, 3, 4])
+def test_16_bit_png_with_colour_or_alpha_keeps_its_depth(channels):
+    samples = np.repeat(RAMP16[..., np.newaxis], channels, axis=2)
+    picture = read_picture(imagecodecs.png_encode(samples))
+    assert len(np.unique(picture.tones)) == 65536
+    if channels != 3:
+        assert len(np.unique(picture.coverage)) == 65536
+    assert (picture.rgb is None) == (channels == 2)
+
+
+def test_float_tiff_keeps_values_inside_0_to_1_and_stretches_wider_ones():
+    values = np.linspace(0, 1, 1200, dtype=np.float32).reshape(30, 40)
+    assert np.array_equal(read_picture(tiff(values)).tones, values)
+    wide = read_picture(tiff((values * 12 - 4).astype(np.float32)))
+    assert np.allclose(wide.tones, values, atol=1e-6)
+    assert "-4" in wide.facts.remarks[0]
+    assert "8" in wide.facts.remarks[0]
+
+
+def test_signed_tiff_is_stretched():
+    picture = read_picture(tiff(np.array([[-100, 0], [50, 100]], dtype=np.int16)))
+    assert np.allclose(picture.tones, [[0, 0.5], [0.75, 1]])
+
+
+def test_white_is_zero_tiff_is_turned_over():
+    picture = read_picture(tiff(np.array([[0, 255], [51, 0]], dtype=np.uint8), photometric="miniswhite"))
+    assert np.allclose(picture.tones, [[1, 0], [0.8, 1]])
+
+
+def test_planar_rgb_tiff_reads_like_chunky():
+    rng = np.random.default_rng(1)
+    samples = rng.integers(0, 65535, (20, 30, 3), dtype=np.uint16)
+    chunky = read_picture(tiff(samples, photometric="rgb"))
+    planar = read_picture(tiff(np.moveaxis(samples, -1, 0), photometric="rgb", planarconfig="separate"))
+    assert np.allclose(chunky.tones, planar.tones, atol=1e-6)
+
+
+@pytest.mark.parametrize("form", ["PNG", "BMP", "WEBP", "TIFF"])
+def test_8_bit_gray_survives_every_lossless_format(encode, form):
+    samples = np.arange(256, dtype=np.uint8).reshape(16, 16)
+    options = {"lossless": True} if form == "WEBP" else {}
+    picture = read_picture(encode(samples, form, **options))
+    assert np.allclose(picture.tones, samples / 255, atol=1e-6)
+    assert picture.facts.format == form
+
+
+def test_colour_becomes_tone_by_luma_of_the_encoded_values(encode):
+    samples = np.array([[[255, 0, 0], [0, 255, 0]], [[0, 0, 255], [100, 100, 100]]], dtype=np.uint8)
+    assert np.allclose(read_picture(encode(samples)).tones, [[0.2126, 0.7152], [0.0722, 100 / 255]], atol=1e-6)
+
+
+def test_palette_and_alpha():
+    image = Image.new("P", (2, 2))
+    image.putpalette([0, 0, 0, 255, 255, 255])
+    image.putdata([0, 1, 1, 0])
+    file = io.BytesIO()
+    image.save(file, "PNG", transparency=0)
+    picture = read_picture(file.getvalue())
+    assert np.array_equal(picture.tones, [[0, 1], [1, 0]])
+    assert np.array_equal(picture.coverage, [[0, 1], [1, 0]])
+
+
+def test_jpeg_is_read_and_told_from_its_name(encode):
+    picture = read_picture(encode(np.full((8, 8), 128, dtype=np.uint8), "JPEG"), "really-a-jpeg.png")
+    assert picture.facts.format == "JPEG"
+    assert np.allclose(picture.tones, 128 / 255, atol=0.01)
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_exif_orientation_is_undone(orientation):
+    upright = np.arange(12, dtype=np.uint8).reshape(3, 4) * 20
+    stored = {
+        1: upright,
+        2: upright[:, ::-1],
+        3: upright[::-1, ::-1],
+        4: upright[::-1],
+        5: upright.T,
+        6: np.rot90(upright, 1),
+        7: upright[::-1, ::-1].T,
+        8: np.rot90(upright, -1),
+    }[orientation]
+    exif = Image.Exif()
+    exif[274] = orientation
+    file = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(stored)).save(file, "PNG", exif=exif)
+    assert np.allclose(read_picture(file.getvalue()).tones, upright / 255, atol=1e-6)
+
+
+def test_dpi_is_kept(encode):
+    gray = np.zeros((4, 4), dtype=np.uint8)
+    assert read_picture(encode(gray, dpi=(300, 300))).facts.dpi == pytest.approx(300, abs=0.1)
+    assert read_picture(tiff(gray, resolution=(100, 100), resolutionunit="CENTIMETER")).facts.dpi == 254
+    assert read_picture(encode(gray)).facts.dpi is None
+
+
+def test_shrinking_keeps_blanks_out_of_their_neighbours(encode):
+    samples = np.zeros((64, 64, 2), dtype=np.uint8)
+    samples[:, 32:] = 200, 255
+    small = shrink_to(read_picture(encode(samples)), 16)
+    assert small.shape == (16, 16)
+    assert np.allclose(small.tones[small.coverage > 0.1], 200 / 255, atol=1e-3)
+    assert shrink_to(small, 64) is small
+
+
+def bomb() -> bytes:
+    """A valid PNG head that declares 60,000 × 60,000 pixels, in under a hundred bytes."""
+
+    def chunk(kind: bytes, body: bytes) -> bytes:
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    head = struct.pack(">IIBBBBB", 60000, 60000, 8, 0, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 9)) + chunk(b"IEND", b"")
+
+
+class TestRefusals:
+    def refused(self, data: bytes, limits: ReadLimits | None = None) -> str:
+        with pytest.raises((BadPictureError, TooLargeError)) as refusal:
+            read_picture(data, "mine.png", limits)
+        sentence = str(refusal.value)
+        assert "mine.png" in sentence
+        assert sentence.endswith(".")
+        assert "\n" not in sentence
+        return sentence
+
+    def test_empty_and_other_files(self):
+        assert "empty" in self.refused(b"")
+        assert "PNG, JPEG, TIFF, WebP and BMP" in self.refused(b"solid nothing\nendsolid")
+        assert "accepted" in self.refused(b"\x89PNG\r\n\x1a\n")
+        assert "accepted" in self.refused(b"II*\0")
+
+    @pytest.mark.parametrize("form", ["PNG", "JPEG", "BMP", "WEBP", "TIFF"])
+    @pytest.mark.parametrize("share", [0.2, 0.6, 0.97])
+    def test_truncated_files(self, encode, form, share):
+        rng = np.random.default_rng(1)
+        data = encode(rng.integers(0, 255, (200, 200), dtype=np.uint8), form)
+        self.refused(data[: int(len(data) * share)])
+
+    def test_truncated_16_bit_png(self, encode):
+        data = encode(np.random.default_rng(1).integers(0, 65535, (200, 200)).astype(np.uint16))
+        self.refused(data[: len(data) // 2])
+
+    def test_a_tiny_file_that_declares_a_huge_size(self):
+        assert "megapixels" in self.refused(bomb())
+
+    def test_limits_are_settings(self, encode):
+        data = encode(np.zeros((50, 50), dtype=np.uint8))
+        assert "megapixels" in self.refused(data, ReadLimits(pixels=2000))
+        assert "MiB" in self.refused(data, ReadLimits(bytes=10))
+
+    def test_one_pixel_and_all_blank(self, encode):
+        assert "2 × 2" in self.refused(encode(np.zeros((1, 1), dtype=np.uint8)))
+        assert "transparent everywhere" in self.refused(encode(np.zeros((4, 4, 4), dtype=np.uint8)))
+
+    def test_samples_that_are_not_numbers(self):
+        values = np.ones((4, 4), dtype=np.float32)
+        values[1, 2], values[0, 0] = np.nan, np.inf
+        assert "2 samples that are not numbers" in self.refused(tiff(values))
+
+    def test_cmyk_and_many_channels_in_tiff(self):
+        assert "RGB" in self.refused(tiff(np.zeros((4, 4, 4), dtype=np.uint8), photometric="separated"))
+        assert "channels" in self.refused(
+            tiff(np.zeros((4, 4, 12), dtype=np.uint8), photometric="minisblack", planarconfig="contig")
+        )

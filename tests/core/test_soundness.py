@@ -1,0 +1,135 @@
+"""The check finds each fault, and only that."""
+
+import numpy as np
+import pytest
+
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
+from nebrel.core.proof import check_soundness
+
+
+def measures(mesh: TriMesh) -> set[str]:
+    return {finding.measure for finding in check_soundness(mesh).findings if finding.severity == "fault"}
+
+
+def test_a_box_is_sound_and_measured(box):
+    report = check_soundness(box((5, 6, 7), (2, 3, 4)))
+    assert report.sound
+    assert report.size == (2, 3, 4)
+    assert (report.triangles, report.vertices, report.shells) == (12, 8, 1)
+    assert report.volume_mm3 == pytest.approx(24)
+    assert report.area_mm2 == pytest.approx(2 * (6 + 8 + 12))
+
+
+def test_far_from_the_origin_the_volume_is_still_right(box):
+    assert check_soundness(box((1e5, 1e5, 1e5), (2, 3, 4))).volume_mm3 == pytest.approx(24, rel=1e-9)
+
+
+def test_a_missing_face_opens_three_edges(box):
+    mesh = box()
+    open_box = TriMesh(mesh.vertices, mesh.faces[1:])
+    report = check_soundness(open_box)
+    assert not report.closed
+    assert measures(open_box) == {"closed"}
+    assert "3 edges" in report.findings[0].what
+
+
+def test_a_face_turned_inwards(box):
+    mesh = box()
+    faces = mesh.faces.copy()
+    faces[4] = faces[4][::-1]
+    assert measures(TriMesh(mesh.vertices, faces)) == {"outward"}
+
+
+def test_a_whole_box_turned_inwards(box):
+    mesh = box()
+    turned = TriMesh(mesh.vertices, mesh.faces[:, ::-1])
+    assert measures(turned) == {"outward"}
+    assert check_soundness(turned).volume_mm3 == pytest.approx(-1)
+
+
+def test_a_cavity_is_no_fault_but_an_inward_part_beside_is(box, together):
+    inner = box((0.25, 0.25, 0.25), (0.5, 0.5, 0.5))
+    hollow = TriMesh(inner.vertices, inner.faces[:, ::-1])
+    report = check_soundness(together(box(), hollow))
+    assert report.sound
+    assert report.shells == 2
+    assert report.volume_mm3 == pytest.approx(1 - 0.125)
+    beside = TriMesh(hollow.vertices + 5, hollow.faces)
+    assert measures(together(box(), beside)) == {"outward"}
+
+
+def test_boxes_that_share_an_edge_or_a_corner_are_not_manifold(box):
+    first = box()
+    edge = np.vstack([first.vertices, box((1, 1, 0)).vertices])
+    faces = np.vstack([first.faces, box().faces + 8]).astype(np.uint32)
+    welded, index = np.unique(edge, axis=0, return_inverse=True)
+    assert measures(TriMesh(welded, index[faces].astype(np.uint32))) == {"manifold"}
+    corner = np.vstack([first.vertices, box((1, 1, 1)).vertices])
+    welded, index = np.unique(corner, axis=0, return_inverse=True)
+    touching = TriMesh(welded, index[faces].astype(np.uint32))
+    report = check_soundness(touching)
+    assert measures(touching) == {"manifold"}
+    assert report.closed
+    assert report.shells == 2
+
+
+def test_degenerate_faces_are_counted(box):
+    mesh = box()
+    flat = np.array([[0, 1, 1], [2, 3, 2]], dtype=np.uint32)
+    report = check_soundness(TriMesh(mesh.vertices, np.vstack([mesh.faces, flat])))
+    assert report.degenerate_faces == 2
+    needle = TriMesh(np.array([[0, 0, 0], [1, 0, 0], [0.5, 1e-10, 0]]), np.array([[0, 1, 2]], dtype=np.uint32))
+    assert check_soundness(needle).degenerate_faces == 1
+    small = TriMesh(np.array([[0, 0, 0], [1e-4, 0, 0], [0, 1e-4, 0]]), np.array([[0, 1, 2]], dtype=np.uint32))
+    assert check_soundness(small).degenerate_faces == 0
+
+
+@pytest.mark.parametrize(
+    ("low", "size", "crosses"),
+    [
+        ((0.5, 0.5, 0.5), (1, 1, 1), True),
+        ((0.3, 0.2, 0.1), (1, 1, 1), True),
+        ((0.25, 0.25, 0.5), (0.5, 0.5, 3), True),
+        ((0.5, 0.0, 0.0), (1, 1, 1), True),
+        ((0.25, 0.25, 0.25), (0.5, 0.5, 0.5), False),
+        ((2, 0, 0), (1, 1, 1), False),
+        ((1, 1, 1), (1, 1, 1), False),
+        ((0.25, 0.25, 1.001), (0.5, 0.5, 1), False),
+    ],
+)
+def test_boxes_through_each_other(box, together, low, size, crosses):
+    assert bool(check_soundness(together(box(), box(low, size))).self_crossings) == crosses
+
+
+def test_crossings_agree_with_brute_force_on_random_triangles():
+    rng = np.random.default_rng(8)
+    for _ in range(30):
+        corners = rng.uniform(0, 1, (40, 3, 3))
+        mesh = TriMesh(corners.reshape(-1, 3), np.arange(120, dtype=np.uint32).reshape(-1, 3))
+        found = {tuple(sorted(pair)) for pair in crossing_pairs(mesh, 2000).tolist()}
+        expected = {(i, j) for i in range(40) for j in range(i + 1, 40) if _pierce_each_other(corners[i], corners[j])}
+        assert found == expected
+
+
+def _pierce_each_other(f, g) -> bool:
+    return any(
+        _pierces(*edge, other)
+        for face, other in ((f, g), (g, f))
+        for edge in zip(face, np.roll(face, 1, 0), strict=True)
+    )
+
+
+def _pierces(p, q, face) -> bool:
+    """Solve p + t (q - p) = a + u (b - a) + v (c - a)."""
+    a, b, c = face
+    t, u, v = np.linalg.solve(np.column_stack([p - q, b - a, c - a]), p - a)
+    return 0 < t < 1 and u > 0 and v > 0 and u + v < 1
+
+
+def test_a_folded_neighbour_is_a_crossing():
+    vertices = np.array([[0, 0, 0], [1, 0, 0], [0.5, 1, 0], [0.5, 0.5, 0]], dtype=float)
+    folded = TriMesh(vertices, np.array([[0, 1, 2], [1, 0, 3]], dtype=np.uint32))
+    assert len(crossing_pairs(folded)) == 1
+    vertices[3, 1] = -0.5
+    assert len(crossing_pairs(TriMesh(vertices, folded.faces))) == 0

@@ -1,0 +1,24 @@
+import { Route, Routes } from "react-router";
+import { NO_ANSWER } from "./api/client";
+import { useNews } from "./api/useNews";
+import { Bench } from "./bench/Bench";
+import { Shelf } from "./shelf/Shelf";
+
+export function App() {
+  const connected = useNews();
+  return (
+    <>
+      {!connected && (
+        <div className="notice-strip position-fixed bottom-0 start-0 end-0" style={{ zIndex: 1090 }} role="alert">
+          <i className="bi bi-plug" aria-hidden="true" />
+          {NO_ANSWER}
+        </div>
+      )}
+      <Routes>
+        <Route path="/" element={<Shelf />} />
+        <Route path="/piece/:pieceId" element={<Bench />} />
+        <Route path="*" element={<Shelf />} />
+      </Routes>
+    </>
+  );
+}

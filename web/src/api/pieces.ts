@@ -1,0 +1,108 @@
+import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { answered, api, Refused, type JobView, type PieceCard, type PieceView } from "./client";
+import type { MergePatch } from "./preview";
+
+export const keys = {
+  shelf: ["pieces"] as const,
+  piece: (id: string) => ["piece", id] as const,
+  jobs: (pieceId: string) => ["jobs", pieceId] as const,
+};
+
+export function useShelf() {
+  return useQuery({ queryKey: keys.shelf, queryFn: () => answered<PieceCard[]>(api.GET("/api/pieces")) });
+}
+
+export function usePiece(id: string) {
+  return useQuery({ queryKey: keys.piece(id), queryFn: () => getPiece(id) });
+}
+
+export function useJobs(pieceId: string) {
+  return useQuery({
+    queryKey: keys.jobs(pieceId),
+    queryFn: () => answered<JobView[]>(api.GET("/api/jobs", { params: { query: { piece_id: pieceId } } })),
+  });
+}
+
+export async function startPiece(file: File): Promise<PieceView> {
+  const body = new FormData();
+  body.append("picture", file, file.name);
+  return answered(api.POST("/api/pieces", { body: body as never, bodySerializer: (form) => form as never }));
+}
+
+export interface Edit {
+  label: string;
+  change: MergePatch;
+}
+
+/** Keep an edit. When another page was faster, the edit is laid on top of the newest state. */
+export function useEdit(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    scope: { id: `edit-${id}` },
+    mutationFn: async (edit: Edit) => {
+      const known = client.getQueryData<PieceView>(keys.piece(id)) ?? (await getPiece(id));
+      try {
+        return await sendEdit(id, known.revision, edit);
+      } catch (refusal) {
+        if (!(refusal instanceof Refused) || refusal.status !== 409) throw refusal;
+        return sendEdit(id, (await getPiece(id)).revision, edit);
+      }
+    },
+    onSuccess: (piece) => takeIn(client, piece),
+  });
+}
+
+export function useStep(id: string, way: "undo" | "redo") {
+  const client = useQueryClient();
+  return useMutation({
+    scope: { id: `edit-${id}` },
+    mutationFn: () => {
+      const params = { path: { piece_id: id } };
+      return answered<PieceView>(
+        way === "undo"
+          ? api.POST("/api/pieces/{piece_id}/undo", { params })
+          : api.POST("/api/pieces/{piece_id}/redo", { params }),
+      );
+    },
+    onSuccess: (piece) => takeIn(client, piece),
+  });
+}
+
+export function useBuild(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => answered<JobView>(api.POST("/api/pieces/{piece_id}/build", { params: { path: { piece_id: id } } })),
+    onSuccess: (job) => takeInJob(client, job),
+  });
+}
+
+export async function cancelJob(jobId: string): Promise<JobView> {
+  return answered(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } }));
+}
+
+/** Show a job's newest state, and keep the newest jobs first. */
+export function takeInJob(client: QueryClient, job: JobView): void {
+  client.setQueryData<JobView[]>(keys.jobs(job.piece_id), (known) => {
+    if (!known) return known;
+    const at = known.findIndex((other) => other.id === job.id);
+    return at < 0 ? [job, ...known] : known.map((other) => (other.id === job.id ? job : other));
+  });
+}
+
+function takeIn(client: QueryClient, piece: PieceView): void {
+  client.setQueryData(keys.piece(piece.id), piece);
+  void client.invalidateQueries({ queryKey: keys.shelf });
+}
+
+function getPiece(id: string): Promise<PieceView> {
+  return answered(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } }));
+}
+
+function sendEdit(id: string, base: number, { label, change }: Edit): Promise<PieceView> {
+  return answered(
+    api.POST("/api/pieces/{piece_id}/revisions", {
+      params: { path: { piece_id: id } },
+      body: { base, label, change },
+    }),
+  );
+}

@@ -1,0 +1,34 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { JobView, PieceView } from "./client";
+import { keys, takeInJob } from "./pieces";
+
+/** Listen to the server's events and keep what the page knows up to date. Tells whether the server answers. */
+export function useNews(): boolean {
+  const client = useQueryClient();
+  const [connected, setConnected] = useState(true);
+  useEffect(() => {
+    const source = new EventSource("/api/events");
+    let lost = false;
+    source.onopen = () => {
+      setConnected(true);
+      if (lost) void client.invalidateQueries();
+      lost = false;
+    };
+    source.onerror = () => {
+      lost = true;
+      setConnected(false);
+    };
+    source.addEventListener("job", (event) => {
+      takeInJob(client, JSON.parse(event.data as string) as JobView);
+    });
+    source.addEventListener("piece", (event) => {
+      const { id, revision } = JSON.parse(event.data as string) as { id: string; revision: number };
+      const known = client.getQueryData<PieceView>(keys.piece(id));
+      if (known && known.revision !== revision) void client.invalidateQueries({ queryKey: keys.piece(id) });
+      void client.invalidateQueries({ queryKey: keys.shelf });
+    });
+    return () => source.close();
+  }, [client]);
+  return connected;
+}

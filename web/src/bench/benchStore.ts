@@ -1,0 +1,61 @@
+import { create } from "zustand";
+import type { MergePatch, Preview } from "../api/preview";
+import type { Unit } from "../ui/units";
+
+export const STATIONS = ["picture", "height", "body", "proof", "deliver"] as const;
+export type Station = (typeof STATIONS)[number];
+
+/** Millimetres from the lower left corner of the piece. */
+export interface Spot {
+  x: number;
+  y: number;
+}
+
+export interface Line {
+  start: Spot;
+  end: Spot;
+}
+
+export interface Light {
+  /** Direction that the light comes from, 0 right, 90 top. */
+  fromDeg: number;
+  /** Height over the surface, 90 straight above. */
+  aboveDeg: number;
+}
+
+interface BenchState {
+  unit: Unit;
+  station: Station;
+  cursor: Spot | null;
+  line: Line | null;
+  light: Light;
+  wire: boolean;
+  /** An edit that is being dragged and not kept yet. */
+  draft: MergePatch | null;
+  preview: Preview | null;
+  refusal: string | null;
+  set: (part: Partial<Omit<BenchState, "set">>) => void;
+}
+
+const UNIT_KEY = "nebrel-unit";
+
+/** What the bench shows and points at; what the piece is lives on the server. */
+export const useBenchStore = create<BenchState>()((set) => ({
+  unit: rememberedUnit(),
+  station: "height",
+  cursor: null,
+  line: null,
+  light: { fromDeg: 140, aboveDeg: 24 },
+  wire: false,
+  draft: null,
+  preview: null,
+  refusal: null,
+  set: (part) => {
+    if (part.unit) globalThis.localStorage?.setItem(UNIT_KEY, part.unit);
+    set(part);
+  },
+}));
+
+function rememberedUnit(): Unit {
+  return globalThis.localStorage?.getItem(UNIT_KEY) === "in" ? "in" : "mm";
+}

@@ -1,0 +1,25 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Button } from "../ui/Button";
+import { answered, api } from "../api/client";
+import { keys } from "../api/pieces";
+import { useRemoved } from "./removedStore";
+
+/** Offers to put the last removed piece back. */
+export function RemovedStrip() {
+  const { last, set } = useRemoved();
+  const client = useQueryClient();
+  if (!last) return null;
+  const putBack = async () => {
+    await answered(api.POST("/api/pieces/{piece_id}/restore", { params: { path: { piece_id: last.id } } }));
+    set(null);
+    await client.invalidateQueries({ queryKey: keys.shelf });
+  };
+  return (
+    <div className="px-4 pb-2 d-flex gap-3 align-items-center" role="status">
+      <span>“{last.title}” was taken off the shelf.</span>
+      <Button size="sm" variant="outline-secondary" onClick={() => void putBack()}>
+        Put it back
+      </Button>
+    </div>
+  );
+}

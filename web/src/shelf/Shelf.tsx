@@ -1,0 +1,103 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Button } from "../ui/Button";
+import { useNavigate } from "react-router";
+import { keys, startPiece, useShelf } from "../api/pieces";
+import { DropVeil } from "./DropVeil";
+import { PieceTile } from "./PieceTile";
+import { RemovedStrip } from "./RemovedStrip";
+import { useDrop } from "./useDrop";
+
+const ACCEPT = ".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp";
+
+/** All pieces; drop a picture anywhere to start one. */
+export function Shelf() {
+  const shelf = useShelf();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const picker = useRef<HTMLInputElement>(null);
+  const [busy, setBusy] = useState<string | null>(null);
+  const [refusal, setRefusal] = useState<string | null>(null);
+
+  const start = async (file: File) => {
+    setBusy(file.name);
+    setRefusal(null);
+    try {
+      const piece = await startPiece(file);
+      client.setQueryData(keys.piece(piece.id), piece);
+      void navigate(`/piece/${piece.id}`);
+    } catch (error) {
+      setRefusal(error instanceof Error ? error.message : String(error));
+    } finally {
+      setBusy(null);
+    }
+  };
+  const dragging = useDrop((file) => void start(file));
+
+  return (
+    <div className="shelf">
+      <header className="shelf-head">
+        <img src="/mark.svg" alt="" className="shelf-mark" />
+        <h1>Shelf</h1>
+        <div className="shelf-tools">
+          <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture anywhere, or"}</span>
+          <Button disabled={busy !== null} onClick={() => picker.current?.click()}>
+            <i className="bi bi-image me-2" aria-hidden="true" />
+            Choose a picture
+          </Button>
+          <input
+            ref={picker}
+            type="file"
+            hidden
+            accept={ACCEPT}
+            aria-label="Picture file"
+            onChange={(event) => {
+              const file = event.currentTarget.files?.[0];
+              event.currentTarget.value = "";
+              if (file) void start(file);
+            }}
+          />
+        </div>
+      </header>
+      {refusal && (
+        <div className="notice-strip" role="alert">
+          <i className="bi bi-x-octagon-fill" aria-hidden="true" />
+          {refusal}
+          <button type="button" className="btn-close" aria-label="Dismiss" onClick={() => setRefusal(null)} />
+        </div>
+      )}
+      <RemovedStrip />
+      <main>
+        {shelf.isPending && <p className="px-4">Fetching the shelf …</p>}
+        {shelf.error && (
+          <p className="px-4 text-danger" role="alert">
+            {shelf.error.message}
+          </p>
+        )}
+        {shelf.data?.length === 0 && <EmptyShelf />}
+        <div className="shelf-grid">
+          {shelf.data?.map((piece) => (
+            <PieceTile key={piece.id} piece={piece} onRefusal={setRefusal} />
+          ))}
+        </div>
+      </main>
+      {dragging && <DropVeil />}
+    </div>
+  );
+}
+
+function EmptyShelf() {
+  return (
+    <div className="shelf-empty">
+      <svg viewBox="0 0 84 50" aria-hidden="true">
+        <path d="M4 40 C18 40 18 14 30 14 S44 30 52 30 S64 6 80 6 V46 H4 Z" fill="#d9ccb2" />
+        <path d="M4 46 H80" stroke="#2c6f62" strokeWidth={3} />
+      </svg>
+      <h2 className="fs-5">The shelf is empty</h2>
+      <p className="mb-0">
+        Drop a grayscale picture here: a height map, a drawing, a photo with real blacks and whites. It becomes a relief
+        panel that you can shape.
+      </p>
+    </div>
+  );
+}

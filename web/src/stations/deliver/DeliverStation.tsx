@@ -1,0 +1,104 @@
+import { useEffect, useRef } from "react";
+import { Button } from "../../ui/Button";
+import ProgressBar from "react-bootstrap/ProgressBar";
+import { useBuild, useJobs } from "../../api/pieces";
+import { builtJob, isActive } from "../../bench/built";
+import { useCancel } from "../../bench/useCancel";
+import { LengthField } from "../../ui/LengthField";
+import { ReportFacts } from "../../ui/ReportFacts";
+import { WorkCard } from "../../ui/WorkCard";
+import type { StationProps } from "../stationProps";
+
+/** One press: the final solid, proved and saved. */
+export function DeliverStation({ pieceId, revision, document, editing }: StationProps & { revision: number }) {
+  const jobs = useJobs(pieceId);
+  const build = useBuild(pieceId);
+  const cancel = useCancel();
+  const awaited = useRef<string | null>(null);
+  const newest = jobs.data?.find((job) => job.revision === revision);
+  const done = builtJob(jobs.data, revision);
+  const active = newest && isActive(newest) ? newest : undefined;
+  const maker = document.maker;
+
+  useEffect(() => {
+    if (done && awaited.current === done.id) {
+      awaited.current = null;
+      save(done.id);
+    }
+  }, [done]);
+
+  const press = () => {
+    if (done) save(done.id);
+    else build.mutate(undefined, { onSuccess: (job) => (awaited.current = job.id) });
+  };
+  return (
+    <>
+      <WorkCard title="STL file">
+        {active ? (
+          <>
+            <div className="d-flex justify-content-between">
+              <span data-testid="job-stage">{active.stage || "Waiting"} …</span>
+              <span>{Math.round(active.fraction * 100)} %</span>
+            </div>
+            <ProgressBar now={active.fraction * 100} aria-label="Build progress" />
+            <Button size="sm" variant="outline-secondary" onClick={() => cancel(active)}>
+              Cancel
+            </Button>
+          </>
+        ) : (
+          <Button onClick={press} disabled={build.isPending}>
+            <i className="bi bi-box-arrow-down me-2" aria-hidden="true" />
+            {done ? "Save STL again" : "Build and save STL"}
+          </Button>
+        )}
+        {newest && !active && newest.state !== "done" && newest.state !== "cancelled" && (
+          <p className="text-danger" role="alert">
+            <i className="bi bi-x-octagon-fill me-1" aria-hidden="true" />
+            {newest.message}
+          </p>
+        )}
+        {newest?.state === "cancelled" && <p className="quiet-label">The last build was cancelled.</p>}
+        {build.error && (
+          <p className="text-danger" role="alert">
+            {build.error.message}
+          </p>
+        )}
+        {done?.result && (
+          <>
+            <p className="quiet-label text-break">{done.result.file_name}</p>
+            <ReportFacts report={done.result.report} />
+          </>
+        )}
+        <p className="quiet-label">Binary STL in millimetres, at true size.</p>
+      </WorkCard>
+      <WorkCard title="Maker">
+        <LengthField
+          label="Printed line width"
+          value={maker.line_width_mm}
+          lowest={0.05}
+          highest={5}
+          step={0.02}
+          onKeep={(line_width_mm) => editing.keep(`Line width ${line_width_mm} mm`, { maker: { line_width_mm } })}
+        />
+        <LengthField
+          label="Layer height"
+          value={maker.layer_mm}
+          lowest={0.01}
+          highest={2}
+          step={0.02}
+          onKeep={(layer_mm) => editing.keep(`Layer height ${layer_mm} mm`, { maker: { layer_mm } })}
+        />
+        <p className="quiet-label">
+          {maker.name}, takes pieces up to {maker.bed_mm.join(" × ")} mm.
+        </p>
+      </WorkCard>
+    </>
+  );
+}
+
+function save(jobId: string): void {
+  const link = window.document.createElement("a");
+  link.href = `/api/jobs/${jobId}/file`;
+  link.download = "";
+  link.click();
+}

@@ -1,0 +1,8 @@
+import type { PieceDocument } from "../api/client";
+import type { Editing } from "../bench/useEditing";
+
+export interface StationProps {
+  pieceId: string;
+  document: PieceDocument;
+  editing: Editing;
+}

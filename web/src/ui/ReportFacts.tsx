@@ -1,0 +1,29 @@
+import type { BuildReport } from "../api/client";
+import { useBenchStore } from "../bench/benchStore";
+import { formatLength } from "./units";
+
+/** What a build measured. */
+export function ReportFacts({ report }: { report: BuildReport }) {
+  const unit = useBenchStore((state) => state.unit);
+  const size = report.size_mm.map((side) => formatLength(side, unit)).join(" × ");
+  return (
+    <dl className="facts" data-testid="build-report">
+      <dt>Size</dt>
+      <dd>
+        {size} {unit}
+      </dd>
+      <dt>Triangles</dt>
+      <dd>{report.triangles.toLocaleString("en")}</dd>
+      <dt>Largest error</dt>
+      <dd>{report.max_error_mm.toFixed(4)} mm</dd>
+      <dt>RMS error</dt>
+      <dd>{report.rms_error_mm.toFixed(4)} mm</dd>
+      <dt>Volume</dt>
+      <dd>{(report.volume_mm3 / 1000).toFixed(2)} cm³</dd>
+      <dt>File</dt>
+      <dd>{(report.file_bytes / 2 ** 20).toFixed(1)} MiB</dd>
+      <dt>Took</dt>
+      <dd>{report.seconds.toFixed(1)} s</dd>
+    </dl>
+  );
+}

@@ -1,0 +1,140 @@
+import { OrbitControls } from "@react-three/drei/core/OrbitControls";
+import { Canvas, useThree, type ThreeEvent } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
+import type { ShadedSolid } from "../../api/preview";
+import { useBenchStore } from "../../bench/benchStore";
+
+interface Props {
+  solid: ShadedSolid;
+  size: readonly [number, number, number];
+}
+
+const FOV_DEG = 28;
+/** Where the eye first is: a little from below, so that thickness shows. */
+const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
+
+/** The three.js part of the model view, loaded after the page. Renders on demand only. */
+export default function ModelStage({ solid, size }: Props) {
+  const reach = Math.hypot(...size);
+  return (
+    <Canvas
+      frameloop="demand"
+      shadows="percentage"
+      dpr={1}
+      gl={{ antialias: true, preserveDrawingBuffer: true }}
+      camera={{ fov: FOV_DEG, near: reach / 50, far: reach * 20 }}
+    >
+      <Stage solid={solid} size={size} reach={reach} />
+    </Canvas>
+  );
+}
+
+function Stage({ solid, size, reach }: Props & { reach: number }) {
+  const geometry = useMemo(() => geometryOf(solid), [solid]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  const wire = useBenchStore((state) => state.wire);
+  const set = useBenchStore((state) => state.set);
+  const [width, depth, thick] = size;
+
+  const onMove = (event: ThreeEvent<PointerEvent>) => {
+    event.stopPropagation();
+    set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
+  };
+  return (
+    <>
+      <hemisphereLight args={["#f4efe4", "#4a4f52", 0.62]} position={[0, 0, 1]} />
+      <Lamp reach={reach} />
+      <group position={[-width / 2, -depth / 2, -thick / 2]}>
+        <mesh geometry={geometry} castShadow receiveShadow onPointerMove={onMove} onPointerOut={() => set({ cursor: null })}>
+          <meshStandardMaterial
+            color="#e9dfcd"
+            roughness={0.92}
+            metalness={0}
+            polygonOffset
+            polygonOffsetFactor={1}
+            polygonOffsetUnits={1}
+          />
+        </mesh>
+        {wire && (
+          <mesh geometry={geometry} raycast={() => null}>
+            <meshBasicMaterial color="#17423a" wireframe transparent opacity={0.55} />
+          </mesh>
+        )}
+        <CursorPin height={thick} reach={reach} />
+      </group>
+      <OrbitControls makeDefault enableDamping={false} />
+      <FirstLook size={size} />
+      <Redraw watch={[geometry, wire]} />
+    </>
+  );
+}
+
+/** Step back until the piece fills the stage, whenever its proportions or the stage's change. */
+function FirstLook({ size }: { size: Props["size"] }) {
+  const [width, depth, thick] = size;
+  const camera = useThree((state) => state.camera);
+  const aspect = useThree((state) => state.size.width / state.size.height);
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => {
+    const half = Math.tan((FOV_DEG * Math.PI) / 360);
+    const distance = (Math.max(depth, width / aspect) / 2 / half) * 1.16 + thick;
+    camera.position.copy(FIRST_LOOK).multiplyScalar(distance);
+    camera.lookAt(0, 0, 0);
+    invalidate();
+  }, [camera, width, depth, thick, aspect, invalidate]);
+  return null;
+}
+
+function Lamp({ reach }: { reach: number }) {
+  const { fromDeg, aboveDeg } = useBenchStore((state) => state.light);
+  const from = (fromDeg * Math.PI) / 180;
+  const above = (aboveDeg * Math.PI) / 180;
+  const away = reach * 1.5;
+  const half = reach * 0.55;
+  return (
+    <directionalLight
+      color="#fff2dc"
+      intensity={3.1}
+      position={[away * Math.cos(above) * Math.cos(from), away * Math.cos(above) * Math.sin(from), away * Math.sin(above)]}
+      castShadow
+      shadow-mapSize={[1536, 1536]}
+      shadow-radius={2}
+      shadow-normalBias={reach / 1500}
+      shadow-bias={-0.0004}
+    >
+      <orthographicCamera attach="shadow-camera" args={[-half, half, half, -half, reach * 0.5, reach * 2.5]} />
+    </directionalLight>
+  );
+}
+
+/** The shared cursor on the model. */
+function CursorPin({ height, reach }: { height: number; reach: number }) {
+  const cursor = useBenchStore((state) => state.cursor);
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => invalidate(), [cursor, invalidate]);
+  if (!cursor) return null;
+  return (
+    <mesh position={[cursor.x, cursor.y, height * 1.02]} rotation={[Math.PI / 2, 0, 0]} raycast={() => null}>
+      <cylinderGeometry args={[reach / 350, reach / 350, height * 0.9, 8]} />
+      <meshBasicMaterial color="#c4432d" />
+    </mesh>
+  );
+}
+
+function Redraw({ watch }: { watch: unknown[] }) {
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => invalidate(), [invalidate, ...watch]); // eslint-disable-line react-hooks/exhaustive-deps
+  return null;
+}
+
+function geometryOf(solid: ShadedSolid): BufferGeometry {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(solid.positions, 3));
+  geometry.setAttribute("normal", new BufferAttribute(solid.normals, 3, true));
+  geometry.setIndex(new BufferAttribute(solid.faces, 1));
+  geometry.computeBoundingBox();
+  const box = geometry.boundingBox;
+  if (box) geometry.boundingSphere = box.getBoundingSphere(new Sphere());
+  return geometry;
+}

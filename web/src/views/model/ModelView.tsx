@@ -1,0 +1,48 @@
+import { lazy, Suspense } from "react";
+import { useBenchStore } from "../../bench/benchStore";
+import type { ShadedSolid } from "../../api/preview";
+import { LightDial } from "./LightDial";
+
+const ModelStage = lazy(() => import("./ModelStage"));
+
+interface Props {
+  /** The final solid of this very revision, once it is built. */
+  built: ShadedSolid | null;
+}
+
+/** The solid on a dim stage under one lamp. */
+export function ModelView({ built }: Props) {
+  const preview = useBenchStore((state) => state.preview);
+  const draft = useBenchStore((state) => state.draft);
+  const wire = useBenchStore((state) => state.wire);
+  const set = useBenchStore((state) => state.set);
+  const showsBuilt = built !== null && draft === null;
+  const solid = showsBuilt ? built : (preview?.solid ?? null);
+  return (
+    <div className="pane pane-model" role="group" aria-label="Model">
+      <span className="pane-name">Model</span>
+      <div className="pane-tools">
+        <button
+          type="button"
+          className="stage-button"
+          aria-pressed={wire}
+          onClick={() => set({ wire: !wire })}
+          title="Show the triangles (M)"
+        >
+          Triangles
+        </button>
+      </div>
+      {solid && preview && (
+        <>
+          <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>
+            <ModelStage solid={solid} size={preview.head.size_mm} />
+          </Suspense>
+          <LightDial />
+          <span className="pane-note" data-testid="model-note">
+            {showsBuilt ? "Built" : "Preview"} · {(solid.faces.length / 3).toLocaleString("en")} triangles
+          </span>
+        </>
+      )}
+    </div>
+  );
+}

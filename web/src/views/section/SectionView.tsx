@@ -1,0 +1,162 @@
+import { useState, type PointerEvent } from "react";
+import type { SectionCut } from "../../api/client";
+import { useBenchStore } from "../../bench/benchStore";
+import { alongLine, FIRST_LINE, lineInMm, spotOnLine } from "../spot";
+import { lengthWithUnit } from "../../ui/units";
+import { rulerTicks } from "../ticks";
+import { useSize } from "../useSize";
+import { Readout } from "./Readout";
+import { useSection } from "./useSection";
+
+const LEFT_PX = 44;
+const RIGHT_PX = 16;
+const TOP_PX = 30;
+const BOTTOM_PX = 22;
+const STRETCHES = [1, 2, 5];
+const NEAR_MM = 1.5;
+
+/** The profile along the section line: what was asked and what is made, in mm both ways. */
+export function SectionView({ pieceId }: { pieceId: string }) {
+  const cut = useSection(pieceId);
+  const preview = useBenchStore((state) => state.preview);
+  const unit = useBenchStore((state) => state.unit);
+  const cursor = useBenchStore((state) => state.cursor);
+  const set = useBenchStore((state) => state.set);
+  const share = useBenchStore((state) => state.line) ?? FIRST_LINE;
+  const [frame, size] = useSize<HTMLDivElement>();
+  const [stretch, setStretch] = useState(1);
+  if (!preview) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
+
+  const line = lineInMm(share, preview.head.size_mm);
+  const length = cut?.length_mm ?? 1;
+  const tallest = preview.head.size_mm[2];
+  const roomX = size.width - LEFT_PX - RIGHT_PX;
+  const roomY = size.height - TOP_PX - BOTTOM_PX;
+  const scale = Math.max(1e-6, Math.min(roomX / length, roomY / (tallest * stretch)));
+  const left = LEFT_PX + (roomX - length * scale) / 2;
+  const base = TOP_PX + (roomY + tallest * stretch * scale) / 2;
+  const x = (along: number) => left + along * scale;
+  const y = (up: number) => base - up * scale * stretch;
+
+  const marker = cursor ? alongLine(line, cursor) : null;
+  const onLine = marker && marker.beside <= NEAR_MM && marker.along >= 0 && marker.along <= length;
+  const onMove = (event: PointerEvent) => {
+    const box = frame.current?.getBoundingClientRect();
+    const along = (event.clientX - (box?.left ?? 0) - left) / scale;
+    set({ cursor: along >= 0 && along <= length ? spotOnLine(line, along) : null });
+  };
+
+  return (
+    <div ref={frame} className="pane pane-section" role="group" aria-label="Section">
+      <span className="pane-name">Section, {lengthWithUnit(length, unit)} long</span>
+      <div className="readout">
+        <Readout />
+        <button
+          type="button"
+          className="icon-button py-0"
+          title="How much heights are stretched in this drawing"
+          onClick={() => setStretch(STRETCHES[(STRETCHES.indexOf(stretch) + 1) % STRETCHES.length] ?? 1)}
+        >
+          heights {stretch === 1 ? "true" : `× ${stretch}`}
+        </button>
+      </div>
+      {cut && size.width > 0 && (
+        <svg
+          className="section-surface"
+          data-testid="section-surface"
+          onPointerMove={onMove}
+          onPointerLeave={() => set({ cursor: null })}
+        >
+          <clipPath id="section-clip">
+            <rect x={left - 1} y={0} width={length * scale + 2} height={size.height} />
+          </clipPath>
+          <Scales length={length} tallest={tallest} scale={scale} stretch={stretch} left={left} base={base} />
+          <g clipPath="url(#section-clip)">
+            <path
+              data-testid="section-made"
+              d={cut.made.map((outline) => pathOf(outline, x, y, true)).join(" ")}
+              fill="#d9ccb2"
+              fillRule="evenodd"
+              stroke="#5b5e5c"
+              strokeWidth={1}
+            />
+            <path
+              data-testid="section-asked"
+              d={askedPath(cut, x, y)}
+              fill="none"
+              stroke="#2c6f62"
+              strokeWidth={1.6}
+            />
+          </g>
+          {onLine && (
+            <g pointerEvents="none" stroke="#9c3524">
+              <path d={`M${x(marker.along)} ${TOP_PX - 6} V${base}`} strokeDasharray="3 3" />
+            </g>
+          )}
+        </svg>
+      )}
+    </div>
+  );
+}
+
+interface ScaleProps {
+  length: number;
+  tallest: number;
+  scale: number;
+  stretch: number;
+  left: number;
+  base: number;
+}
+
+function Scales({ length, tallest, scale, stretch, left, base }: ScaleProps) {
+  const unit = useBenchStore((state) => state.unit);
+  const across = rulerTicks(0, length, scale, unit);
+  const up = rulerTicks(0, tallest * 1.15, scale * stretch * 1.9, unit);
+  return (
+    <g aria-hidden="true">
+      {up
+        .filter((tick) => tick.label)
+        .map(({ mm, label }) => (
+          <g key={mm}>
+            <path d={`M${left} ${base - mm * scale * stretch} h${length * scale}`} stroke="#e6dfd1" />
+            <text x={left - 6} y={base - mm * scale * stretch + 4} textAnchor="end">
+              {label}
+            </text>
+          </g>
+        ))}
+      {across.map(({ mm, label }) => (
+        <g key={mm}>
+          <path d={`M${left + mm * scale} ${base} v${label ? 6 : 3}`} stroke="#5b5e5c" />
+          {label && (
+            <text x={left + mm * scale} y={base + 16} textAnchor="middle">
+              {label}
+            </text>
+          )}
+        </g>
+      ))}
+    </g>
+  );
+}
+
+function pathOf(
+  points: readonly (readonly [number, number])[],
+  x: (mm: number) => number,
+  y: (mm: number) => number,
+  closed: boolean,
+): string {
+  const steps = points.map(([along, up], i) => `${i ? "L" : "M"}${x(along).toFixed(2)} ${y(up).toFixed(2)}`);
+  return steps.join("") + (closed ? "Z" : "");
+}
+
+function askedPath(cut: SectionCut, x: (mm: number) => number, y: (mm: number) => number): string {
+  let pen = false;
+  let path = "";
+  for (const [along, up] of cut.asked) {
+    if (up === null) pen = false;
+    else {
+      path += `${pen ? "L" : "M"}${x(along).toFixed(2)} ${y(up).toFixed(2)}`;
+      pen = true;
+    }
+  }
+  return path;
+}

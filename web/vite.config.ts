@@ -1,0 +1,17 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  plugins: [react()],
+  build: {
+    outDir: "../src/nebrel/api/static",
+    emptyOutDir: true,
+    chunkSizeWarningLimit: 1200,
+  },
+  css: {
+    preprocessorOptions: {
+      scss: { quietDeps: true, silenceDeprecations: ["import", "global-builtin", "color-functions", "if-function"] },
+    },
+  },
+  server: { proxy: { "/api": "http://127.0.0.1:8642" } },
+});
