@@ -1,11 +1,13 @@
 import { Route, Routes } from "react-router";
 import { NO_ANSWER } from "./api/client";
+import { useConnection } from "./api/connection";
 import { useNews } from "./api/useNews";
 import { Bench } from "./bench/Bench";
 import { Shelf } from "./shelf/Shelf";
 
 export function App() {
-  const connected = useNews();
+  useNews();
+  const { connected } = useConnection();
   return (
     <>
       {!connected && (

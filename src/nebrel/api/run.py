@@ -10,6 +10,8 @@ from nebrel.api.guard import is_loopback
 from nebrel.core.errors import BadValueError
 from nebrel.settings import Settings
 
+BACKLOG = 128
+
 
 def run_server(settings: Settings) -> None:
     """Serve until interrupted, after printing the address.
@@ -32,6 +34,7 @@ def _listen(host: str, port: int) -> socket.socket:
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listening.bind((host, port))
+        listening.listen(BACKLOG)
     except (OSError, OverflowError) as cause:
         listening.close()
         raise BadValueError(

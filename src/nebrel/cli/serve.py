@@ -1,5 +1,6 @@
 """`nebrel serve`: the web application on this machine."""
 
+import contextlib
 from pathlib import Path
 from typing import Annotated
 
@@ -13,7 +14,7 @@ def serve(
     host: Annotated[
         str | None, typer.Option(help="Address to listen on; others than this machine need a token.")
     ] = None,
-    port: Annotated[int | None, typer.Option(help="Port to listen on.", min=1, max=65535)] = None,
+    port: Annotated[int | None, typer.Option(help="Port to listen on; 0 takes a free one.", min=0, max=65535)] = None,
     data: Annotated[Path | None, typer.Option(help="Folder that keeps pieces and results.")] = None,
 ) -> None:
     """Serve the shelf and the bench."""
@@ -25,4 +26,5 @@ def serve(
         from nebrel.demo.load import load_demo
 
         load_demo(settings)
-    run_server(settings)
+    with contextlib.suppress(KeyboardInterrupt):
+        run_server(settings)

@@ -4,6 +4,8 @@ import os
 import signal
 import threading
 import time
+from collections.abc import Callable
+from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -23,24 +25,25 @@ def worker_main(connection: Connection, settings: Settings) -> None:
     from nebrel.jobs.workshop import open_workshop
 
     workshop = open_workshop(settings.model_copy(update={"memory_cache_bytes": 64 * 2**20}))
-    while True:
-        try:
+    try:
+        while True:
             kind, payload = connection.recv()
-        except EOFError:
-            return
-        try:
-            connection.send(("done", KINDS[kind](workshop, payload, _Reporter(connection))))
-        except NebrelError as refusal:
-            connection.send(("failed", str(refusal)))
-        except MemoryError:
-            connection.send(("failed", "There is not enough memory for this; a coarser tolerance needs less."))
-        except Exception as fault:
-            connection.send(
-                (
-                    "failed",
-                    f"Nebrel made a mistake here ({type(fault).__name__}: {fault}); the piece is unharmed.",
-                )
-            )
+            connection.send(_outcome(partial(KINDS[kind], workshop, payload, _Reporter(connection))))
+    except (EOFError, BrokenPipeError, ConnectionResetError):
+        return
+
+
+def _outcome(work: Callable[[], dict[str, Any]]) -> tuple[str, dict[str, Any] | str]:
+    try:
+        return "done", work()
+    except NebrelError as refusal:
+        return "failed", str(refusal)
+    except MemoryError:
+        return "failed", "There is not enough memory for this; a coarser tolerance needs less."
+    except (BrokenPipeError, ConnectionResetError):
+        raise
+    except Exception as fault:
+        return "failed", f"Nebrel made a mistake here ({type(fault).__name__}: {fault}); the piece is unharmed."
 
 
 class _Reporter:

@@ -137,7 +137,7 @@ def sentence_of(error: ValidationError) -> str:
     limits = fault.get("ctx", {})
     if fault["type"] in ("greater_than_equal", "less_than_equal"):
         low, high = _bounds_of(place)
-        return f"{what} is {_plain(given)}{unit}; {low:g} to {high:g}{unit} would be accepted."
+        return f"{what} is {_plain(given)}{unit}; {_plain(low)} to {_plain(high)}{unit} would be accepted."
     if fault["type"] in ("finite_number", "float_parsing", "float_type"):
         return f"{what} is {_plain(given)}; a number{' in millimetres' if unit else ''} would be accepted."
     if fault["type"] == "literal_error":

@@ -1,23 +1,23 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
+import { useConnection } from "./connection";
 import type { JobView, PieceView } from "./client";
 import { keys, takeInJob } from "./pieces";
 
-/** Listen to the server's events and keep what the page knows up to date. Tells whether the server answers. */
-export function useNews(): boolean {
+/** Listen to the server's events and keep what the page knows up to date. */
+export function useNews(): void {
   const client = useQueryClient();
-  const [connected, setConnected] = useState(true);
   useEffect(() => {
     const source = new EventSource("/api/events");
     let lost = false;
     source.onopen = () => {
-      setConnected(true);
+      useConnection.setState({ connected: true });
       if (lost) void client.invalidateQueries();
       lost = false;
     };
     source.onerror = () => {
       lost = true;
-      setConnected(false);
+      useConnection.setState({ connected: false });
     };
     source.addEventListener("job", (event) => {
       takeInJob(client, JSON.parse(event.data as string) as JobView);
@@ -30,5 +30,4 @@ export function useNews(): boolean {
     });
     return () => source.close();
   }, [client]);
-  return connected;
 }

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { PieceView } from "../api/client";
+import { useConnection } from "../api/connection";
 import { useJobs, usePiece } from "../api/pieces";
 import { BodyStation } from "../stations/body/BodyStation";
 import { DeliverStation } from "../stations/deliver/DeliverStation";
@@ -46,7 +47,8 @@ function PieceBench({ piece }: { piece: PieceView }) {
   const showKeys = useCallback(() => setKeysShown(true), []);
   useShortcuts(piece, showKeys);
   const built = useBuiltSolid(piece.id, piece.revision);
-  const refusal = useBenchStore((state) => state.refusal);
+  const { connected } = useConnection();
+  const refusal = useBenchStore((state) => (connected ? state.refusal : null));
   const preview = useBenchStore((state) => state.preview);
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;

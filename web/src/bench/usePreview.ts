@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { fetchPreview, type MergePatch, type Preview } from "../api/preview";
+import { useConnection } from "../api/connection";
 import { useBenchStore } from "./benchStore";
 import { LatestWins } from "./latestWins";
 
@@ -15,6 +16,7 @@ interface Request {
 export function usePreview(pieceId: string, revision: number | undefined): void {
   const draft = useBenchStore((state) => state.draft);
   const set = useBenchStore((state) => state.set);
+  const { connected } = useConnection();
   const loop = useRef<LatestWins<Request, Preview> | null>(null);
 
   useEffect(() => {
@@ -29,8 +31,8 @@ export function usePreview(pieceId: string, revision: number | undefined): void 
   }, [pieceId, set]);
 
   useEffect(() => {
-    if (revision === undefined) return;
+    if (revision === undefined || !connected) return;
     if (draft) loop.current?.ask({ change: draft, longestPx: DRAGGING_PX });
     else loop.current?.ask({ change: {}, longestPx: AT_REST_PX });
-  }, [pieceId, revision, draft]);
+  }, [pieceId, revision, draft, connected]);
 }

@@ -14,20 +14,20 @@ from nebrel.core.mesh.slivers import without_slivers
 
 BEYOND_MM = 1.0
 MOST_ATTEMPTS = 5
-RESOLVED_ULPS = 8
+THIN_GRAINS = 8
 
 
 def cut_to_region(mesh: TriMesh, region: MultiPolygon, slack: float) -> TriMesh:
     """The part of a closed `mesh` that lies over `region`, closed again, with upright walls along the outline.
 
     The boolean is manifold3d's, which guarantees a closed result but leaves slivers thinner than a float32 can
-    tell apart. Nearly equal points are merged within `slack`, coordinates are rounded to float32, and slivers are
-    removed. The result is looked at again; should faces still vanish or cross, a little more is merged.
+    tell apart. Coordinates are rounded to float32 and slivers are removed. The result is looked at; should faces still
+    vanish or cross, nearly equal points are merged before, a little more at each attempt.
 
     Args:
         mesh: closed, outward, mm.
         region: mm, in the plane of the mesh's X and Y.
-        slack: mm that points may move at the first attempt; each further attempt doubles it.
+        slack: mm that merging may move points at the most.
 
     Raises:
         BadValueError: nothing of the solid lies over the region.
@@ -38,10 +38,11 @@ def cut_to_region(mesh: TriMesh, region: MultiPolygon, slack: float) -> TriMesh:
     cut = (_solid(mesh) ^ prism).as_original()
     if cut.is_empty():
         raise BadValueError("Nothing is left of the piece inside its outline; a larger outline is needed.")
-    thin = RESOLVED_ULPS * float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
+    grain = float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
     for attempt in range(MOST_ATTEMPTS):
-        result = without_slivers(_rounded(cut.simplify(max(slack, thin) * 2**attempt)), thin)
-        if face_heights(result).min() > thin / 2 and len(crossing_pairs(result, 1)) == 0:
+        merging = min(slack, THIN_GRAINS * grain * 4 ** (attempt - 1)) if attempt else 0.0
+        result = without_slivers(_rounded(cut.simplify(merging) if merging else cut), THIN_GRAINS * grain)
+        if face_heights(result).min() > grain / 4 and len(crossing_pairs(result, 1)) == 0:
             break
     return result
 

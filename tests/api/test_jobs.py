@@ -1,0 +1,106 @@
+"""Long work: done, cancelled, killed, interrupted; the server lives on."""
+
+import os
+import signal
+import time
+
+import psutil
+import pytest
+from fastapi.testclient import TestClient
+
+from nebrel.api.app import create_app
+from nebrel.core.mesh.stl import read_stl
+from nebrel.core.proof import check_soundness
+from tests.api.conftest import BASE
+from tests.api.frames import unpack
+
+
+def workers() -> list[psutil.Process]:
+    """Worker processes of this process."""
+    return [child for child in psutil.Process().children(recursive=True) if "spawn_main" in " ".join(child.cmdline())]
+
+
+def started_from(client, data) -> dict:
+    piece = client.post("/api/pieces", files={"picture": ("p.png", data)}).json()
+    change = {"finish": {"tolerance_mm": 0.001}, "title": "Moss / north side"}
+    edit = {"base": piece["revision"], "label": "True", "change": change}
+    return client.post(f"/api/pieces/{piece['id']}/revisions", json=edit).json()
+
+
+def is_at_work(job) -> bool:
+    return job["state"] == "running" and job["stage"] == "Triangulating"
+
+
+def has_ended(job) -> bool:
+    return job["state"] not in ("waiting", "running")
+
+
+def test_a_build_leaves_a_true_size_file_and_a_model(client, hill, job_until):
+    piece = started_from(client, hill)
+    job = client.post(f"/api/pieces/{piece['id']}/build").json()
+    assert client.get(f"/api/jobs/{job['id']}/file").status_code == 409
+    done = job_until(job["id"], has_ended)
+    assert done["state"] == "done", done["message"]
+    report = done["result"]["report"]
+    assert done["result"]["file_name"] == "moss-north-side-80x59.8x4.2mm.stl"
+    answer = client.get(f"/api/jobs/{job['id']}/file")
+    assert 'filename="moss-north-side-80x59.8x4.2mm.stl"' in answer.headers["content-disposition"]
+    again = check_soundness(read_stl(answer.content))
+    assert again.sound
+    assert again.size == pytest.approx((80, 80 * 89 / 119, 4.2), abs=0.001)
+    assert again.volume_mm3 == pytest.approx(report["volume_mm3"])
+    head, arrays = unpack(client.get(f"/api/jobs/{job['id']}/model").content)
+    assert head["triangles"] == len(arrays["faces"]) == report["triangles"]
+
+
+def test_cancel_takes_effect_within_a_second_and_the_next_job_runs(client, noise, hill, job_until):
+    slow = started_from(client, noise)
+    job = client.post(f"/api/pieces/{slow['id']}/build").json()
+    job_until(job["id"], is_at_work)
+    (busy,) = workers()
+    asked = time.monotonic()
+    assert client.post(f"/api/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
+    psutil.wait_procs([busy], timeout=5)
+    assert time.monotonic() - asked < 1
+    assert not busy.is_running()
+    quick = started_from(client, hill)
+    following = client.post(f"/api/pieces/{quick['id']}/build").json()
+    assert job_until(following["id"], has_ended)["state"] == "done"
+    assert client.post(f"/api/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
+
+
+def test_a_killed_worker_fails_its_own_job_only(client, noise, hill, job_until):
+    slow, quick = started_from(client, noise), started_from(client, hill)
+    doomed = client.post(f"/api/pieces/{slow['id']}/build").json()
+    following = client.post(f"/api/pieces/{quick['id']}/build").json()
+    job_until(doomed["id"], is_at_work)
+    os.kill(workers()[0].pid, signal.SIGKILL)
+    failed = job_until(doomed["id"], has_ended)
+    assert failed["state"] == "failed"
+    assert "signal 9" in failed["message"]
+    assert "unharmed" in failed["message"]
+    assert job_until(following["id"], has_ended)["state"] == "done"
+    assert client.get("/api/pieces").status_code == 200
+
+
+def test_work_that_a_stop_interrupted_is_offered_again(settings, noise, hill):
+    with TestClient(create_app(settings), base_url=BASE) as client:
+        slow = started_from(client, noise)
+        client.post(f"/api/pieces/{slow['id']}/build")
+    assert workers() == []
+    with TestClient(create_app(settings), base_url=BASE) as client:
+        (job,) = client.get("/api/jobs", params={"piece_id": slow["id"]}).json()
+        assert job["state"] == "interrupted"
+        assert "start it again" in job["message"]
+
+
+def test_a_refusal_in_the_worker_is_told(client, started, settings, job_until):
+    for blob in (settings.data_dir / "blobs").rglob("*"):
+        if blob.is_file():
+            blob.unlink()
+    change = {"base": started["revision"], "label": "x", "change": {"title": "y"}}
+    piece = client.post(f"/api/pieces/{started['id']}/revisions", json=change).json()
+    job = client.post(f"/api/pieces/{piece['id']}/build").json()
+    failed = job_until(job["id"], has_ended)
+    assert failed["state"] == "failed"
+    assert "missing from the data folder" in failed["message"]

@@ -1,0 +1,164 @@
+"""The command line keeps its promise: names, units, keys, exit codes."""
+
+import io
+import json
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+import tifffile
+
+from nebrel.cli.main import run
+from nebrel.core.mesh.stl import read_stl
+from nebrel.core.proof import check_soundness
+
+MESH_KEYS = {
+    "size_mm", "triangles", "vertices", "shells", "volume_mm3", "area_mm2", "closed", "manifold", "outward",
+    "degenerate_faces", "self_crossings", "findings",
+}  # fmt: skip
+BUILD_KEYS = MESH_KEYS | {"max_error_mm", "rms_error_mm", "tolerance_mm", "file_bytes", "seconds"}
+
+
+@pytest.fixture
+def nebrel(monkeypatch, capsys):
+    """Run a command; returns exit code, stdout and stderr."""
+
+    def call(*arguments: object) -> tuple[int, str, str]:
+        monkeypatch.setattr(sys, "argv", ["nebrel", *map(str, arguments)])
+        with pytest.raises(SystemExit) as end:
+            run()
+        out, err = capsys.readouterr()
+        return int(end.value.code or 0), out, err
+
+    return call
+
+
+@pytest.fixture
+def picture(tmp_path, hill):
+    path = tmp_path / "hill.png"
+    path.write_bytes(hill)
+    return path
+
+
+def test_make_relief_writes_a_true_size_solid(nebrel, picture, tmp_path):
+    out = tmp_path / "out.stl"
+    code, text, err = nebrel(
+        "make", "relief", picture, "-o", out, "--width", "80", "--relief", "3", "--backing", "1.2", "--json"
+    )
+    assert (code, err) == (0, "")
+    report = json.loads(text)
+    assert set(report) == BUILD_KEYS
+    assert report["size_mm"] == pytest.approx([80, 80 * 89 / 119, 4.2], abs=0.001)
+    assert report["max_error_mm"] <= report["tolerance_mm"] == 0.02
+    mesh = read_stl(out.read_bytes())
+    assert check_soundness(mesh).size == pytest.approx(report["size_mm"], abs=1e-5)
+    assert out.stat().st_size == report["file_bytes"]
+
+
+def test_lengths_may_be_inches_and_dark_may_stand_tall(nebrel, picture, tmp_path):
+    volumes = {}
+    for tall in ("bright", "dark"):
+        out = tmp_path / f"{tall}.stl"
+        code, text, _ = nebrel(
+            "make", "relief", picture, "-o", out, "--width", "2in", "--relief", "0.1in", "--backing", "2",
+            "--raise", tall, "--tolerance", "0.01", "--smooth", "0.2", "--json",
+        )  # fmt: skip
+        assert code == 0
+        report = json.loads(text)
+        assert report["size_mm"][0] == pytest.approx(50.8, abs=0.001)
+        volumes[tall] = report["volume_mm3"]
+    area = 50.8 * 50.8 * 89 / 119
+    assert volumes["bright"] + volumes["dark"] == pytest.approx(area * (2.54 + 4), rel=0.002)
+    assert volumes["dark"] > volumes["bright"]
+
+
+def test_check_tells_sound_from_broken(nebrel, picture, tmp_path):
+    out = tmp_path / "out.stl"
+    nebrel("make", "relief", picture, "-o", out)
+    code, text, _ = nebrel("check", out, "--json")
+    assert code == 0
+    assert set(json.loads(text)) == MESH_KEYS
+    data = bytearray(out.read_bytes())
+    count = int.from_bytes(data[80:84], "little")
+    data[80:84] = (count - 1).to_bytes(4, "little")
+    broken = tmp_path / "broken.stl"
+    broken.write_bytes(data[:-50])
+    code, text, _ = nebrel("check", broken, "--json")
+    assert code == 1
+    report = json.loads(text)
+    assert not report["closed"]
+    assert report["findings"][0]["severity"] == "fault"
+    code, text, _ = nebrel("check", broken)
+    assert "The surface is open along 3 edges." in text
+
+
+@pytest.mark.parametrize(
+    "options",
+    [
+        ["--width", "0"],
+        ["--width", "-4"],
+        ["--width", "10000000"],
+        ["--width", "wide"],
+        ["--width", "nan"],
+        ["--relief", "0"],
+        ["--backing", "0"],
+        ["--tolerance", "0"],
+        ["--smooth", "-1"],
+        ["--raise", "red"],
+        ["--unknown"],
+        ["-o", "picture.obj"],
+        ["-o", "no/such/folder/x.stl"],
+    ],
+)
+def test_bad_input_is_one_sentence_and_code_2(nebrel, picture, tmp_path, options):
+    out = tmp_path / "out.stl"
+    code, text, err = nebrel("make", "relief", picture, "-o", out, *options)
+    assert (code, text) == (2, "")
+    assert err.startswith("nebrel: ")
+    assert err.count("\n") == 1
+    assert not out.exists()
+
+
+def test_bad_pictures_are_one_sentence_and_leave_the_old_file(nebrel, tmp_path, encode, hill):
+    nan = io.BytesIO()
+    tifffile.imwrite(nan, np.array([[0, np.nan], [1, 0.5]], dtype=np.float32))
+    bad = {
+        "empty.png": b"",
+        "cut.png": hill[:1000],
+        "text.png": b"not a picture",
+        "dot.png": encode(np.zeros((1, 1), dtype=np.uint8)),
+        "plain.png": encode(np.full((9, 9), 70, dtype=np.uint8)),
+        "clear.png": encode(np.zeros((9, 9, 4), dtype=np.uint8)),
+        "nan.tif": nan.getvalue(),
+    }
+    out = tmp_path / "out.stl"
+    out.write_bytes(b"precious")
+    for name, data in bad.items():
+        (tmp_path / name).write_bytes(data)
+        code, text, err = nebrel("make", "relief", tmp_path / name, "-o", out)
+        assert (code, text, err.count("\n")) == (2, "", 1), name
+        assert out.read_bytes() == b"precious"
+    assert nebrel("make", "relief", tmp_path / "missing.png", "-o", out)[0] == 2
+    assert nebrel("make", "relief", tmp_path, "-o", out)[0] == 2
+    assert nebrel("check", tmp_path / "text.png")[0] == 2
+    assert nebrel("make")[0] == 2
+
+
+def test_a_name_with_odd_letters_is_no_trouble(nebrel, tmp_path, hill):
+    path = tmp_path / ("größe & co '%s' " + "x" * 150 + ".png")
+    path.write_bytes(hill)
+    assert nebrel("make", "relief", path, "-o", tmp_path / "out.stl")[0] == 0
+
+
+def test_the_installed_program_runs(picture, tmp_path):
+    command = [sys.executable, "-c", "from nebrel.cli.main import run; run()"]
+    done = subprocess.run(
+        [*command, "make", "relief", str(picture), "-o", str(tmp_path / "x.stl")],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 0, done.stderr
+    assert "80.000 × 59.832 × 4.200 mm" in done.stdout
+    assert subprocess.run([*command, "--help"], capture_output=True, check=False).returncode == 0
