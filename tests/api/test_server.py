@@ -2,14 +2,13 @@
 
 import json
 import os
-import re
 import signal
 import subprocess
-import sys
 
 import httpx
 import pytest
 from fastapi.testclient import TestClient
+from tools.running import PROGRAM, RunningServer
 
 from nebrel.api.app import create_app
 from nebrel.api.events import News, Newsroom
@@ -66,28 +65,9 @@ def anyio_backend():
     return "asyncio"
 
 
-class Server:
-    """`nebrel serve` on a free port."""
-
-    def __init__(self, data) -> None:
-        command = [
-            sys.executable,
-            "-c",
-            "from nebrel.cli.main import run; run()",
-            "serve",
-            "--data",
-            str(data),
-            "--port",
-            "0",
-        ]
-        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
-        line = self.process.stdout.readline()
-        self.url = re.search(r"http://127\.0\.0\.1:\d+", line).group()
-
-
 def test_killed_with_work_running_nothing_saved_is_lost(tmp_path, hill, noise):
     data = tmp_path / "data"
-    server = Server(data)
+    server = RunningServer(data)
     with httpx.Client(base_url=server.url, timeout=60) as client:
         saved = client.post("/api/pieces", files={"picture": ("hill.png", hill)}).json()
         slow = client.post("/api/pieces", files={"picture": ("noise.png", noise)}).json()
@@ -104,7 +84,7 @@ def test_killed_with_work_running_nothing_saved_is_lost(tmp_path, hill, noise):
         os.kill(server.process.pid, signal.SIGKILL)
         server.process.wait()
 
-    server = Server(data)
+    server = RunningServer(data)
     try:
         with httpx.Client(base_url=server.url, timeout=60) as client:
             assert client.get(f"/api/pieces/{saved['id']}").json() == saved
@@ -116,19 +96,10 @@ def test_killed_with_work_running_nothing_saved_is_lost(tmp_path, hill, noise):
 
 
 def test_a_taken_port_is_one_sentence(tmp_path):
-    server = Server(tmp_path)
-    port = server.url.rsplit(":", 1)[1]
-    command = [
-        sys.executable,
-        "-c",
-        "from nebrel.cli.main import run; run()",
-        "serve",
-        "--data",
-        str(tmp_path),
-        "--port",
-        port,
-    ]
-    second = subprocess.run(command, capture_output=True, text=True, check=False)
+    server = RunningServer(tmp_path)
+    second = subprocess.run(
+        [*PROGRAM, "serve", "--data", str(tmp_path), "--port", server.port], capture_output=True, text=True, check=False
+    )
     server.process.terminate()
     server.process.wait(timeout=20)
     assert second.returncode == 2

@@ -8,6 +8,7 @@ import sys
 import numpy as np
 import pytest
 import tifffile
+from tools.running import PROGRAM
 
 from nebrel.cli.main import run
 from nebrel.core.mesh.stl import read_stl
@@ -152,13 +153,12 @@ def test_a_name_with_odd_letters_is_no_trouble(nebrel, tmp_path, hill):
 
 
 def test_the_installed_program_runs(picture, tmp_path):
-    command = [sys.executable, "-c", "from nebrel.cli.main import run; run()"]
     done = subprocess.run(
-        [*command, "make", "relief", str(picture), "-o", str(tmp_path / "x.stl")],
+        [*PROGRAM, "make", "relief", str(picture), "-o", str(tmp_path / "x.stl")],
         capture_output=True,
         text=True,
         check=False,
     )
     assert done.returncode == 0, done.stderr
     assert "80.000 × 59.832 × 4.200 mm" in done.stdout
-    assert subprocess.run([*command, "--help"], capture_output=True, check=False).returncode == 0
+    assert subprocess.run([*PROGRAM, "--help"], capture_output=True, check=False).returncode == 0

@@ -2,19 +2,22 @@
 
 import re
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.jit import compiled
 from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.weld import weld
 
 HEADER = b"Nebrel binary STL, millimetres".ljust(80)
-FACES_AT_ONCE = 100_000
+FACES_AT_ONCE = 40_000
 MOST_TRIANGLES = 60_000_000
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+_WRITTEN = np.dtype([(f"{point}{axis}", "<f4") for point in "nabc" for axis in "xyz"] + [("attribute", "<u2")])
 _NUMBER = rb"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?(?:nan|inf(?:inity)?)"
 _VERTEX = re.compile(rb"vertex\s+(" + _NUMBER + rb")\s+(" + _NUMBER + rb")\s+(" + _NUMBER + rb")", re.IGNORECASE)
 
@@ -25,24 +28,45 @@ def stl_bytes(mesh: TriMesh) -> int:
 
 
 def write_stl(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
-    """Write `mesh` as binary STL, a bounded number of faces at a time."""
+    """Write `mesh` as binary STL, a bounded number of faces at a time, the next ones made while some are written."""
     file.write(HEADER)
     file.write(np.uint32(len(mesh.faces)).astype("<u4").tobytes())
     points = mesh.vertices.astype(np.float32)
-    buffer = np.zeros(min(FACES_AT_ONCE, len(mesh.faces)), dtype=_RECORD)
-    for start in range(0, len(mesh.faces), FACES_AT_ONCE):
-        corners = points[mesh.faces[start : start + FACES_AT_ONCE]]
-        batch = buffer[: len(corners)]
-        batch["corners"] = corners
-        batch["normal"] = _unit_normals(corners)
-        file.write(batch.view(np.uint8).data)
-        progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
+    starts = range(0, len(mesh.faces), FACES_AT_ONCE)
+    buffers = [np.empty(min(FACES_AT_ONCE, len(mesh.faces)), dtype=_WRITTEN) for _ in range(2)]
+
+    def records(number: int) -> NDArray[np.void]:
+        faces = mesh.faces[number * FACES_AT_ONCE : (number + 1) * FACES_AT_ONCE]
+        batch = buffers[number % 2][: len(faces)]
+        _fill_records(points, faces, batch)
+        return batch
+
+    with ThreadPoolExecutor(max_workers=1) as ahead:
+        following = ahead.submit(records, 0)
+        for number in range(len(starts)):
+            batch = following.result()
+            following = ahead.submit(records, number + 1)
+            file.write(batch.view(np.uint8).data)
+            progress((number + 1) / len(starts))
 
 
-def _unit_normals(corners: NDArray[np.float32]) -> NDArray[np.float32]:
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    lengths = np.sqrt(np.einsum("ij,ij->i", normals, normals))
-    return normals / np.maximum(lengths, np.float32(1e-30))[:, np.newaxis]
+@compiled
+def _fill_records(points, faces, batch):
+    for i in range(len(faces)):
+        a, b, c = faces[i, 0], faces[i, 1], faces[i, 2]
+        ax, ay, az = points[a, 0], points[a, 1], points[a, 2]
+        bx, by, bz = points[b, 0], points[b, 1], points[b, 2]
+        cx, cy, cz = points[c, 0], points[c, 1], points[c, 2]
+        ux, uy, uz = bx - ax, by - ay, bz - az
+        vx, vy, vz = cx - ax, cy - ay, cz - az
+        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        length = max(np.sqrt(nx * nx + ny * ny + nz * nz), np.float32(1e-30))
+        record = batch[i]
+        record.nx, record.ny, record.nz = nx / length, ny / length, nz / length
+        record.ax, record.ay, record.az = ax, ay, az
+        record.bx, record.by, record.bz = bx, by, bz
+        record.cx, record.cy, record.cz = cx, cy, cz
+        record.attribute = 0
 
 
 def read_stl(data: bytes, name: str = "The file") -> TriMesh:

@@ -9,6 +9,7 @@ from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
 
 ON_SAMPLE_PX = 1e-3
+ON_EDGE_PX = 1e-9
 
 
 @dataclass(frozen=True)
@@ -60,13 +61,25 @@ def _rasterise(heights, columns, rows, levels, faces, away):
         area = uy * vx - ux * vy
         if area <= 1e-9:
             continue
-        low_x, high_x = max(0, np.ceil(ax + min(0.0, ux, vx))), min(last_column, np.floor(ax + max(0.0, ux, vx)))
         low_y, high_y = max(0, np.ceil(ay + min(0.0, uy, vy))), min(last_row, np.floor(ay + max(0.0, uy, vy)))
         for y in range(int(low_y), int(high_y) + 1):
-            for x in range(int(low_x), int(high_x) + 1):
-                dx, dy = x - ax, y - ay
-                in_b = dy * vx - dx * vy
-                in_c = uy * dx - ux * dy
-                if in_b >= 0 and in_c >= 0 and in_b + in_c <= area:
-                    made = az + (in_b * uz + in_c * vz) / area
-                    away[y, x] = max(away[y, x], abs(made - heights[y, x]))
+            dy = y - ay
+            left, right = ax + min(0.0, ux, vx), ax + max(0.0, ux, vx)
+            for edge in range(3):
+                if edge == 0:
+                    start_x, start_y, run, rise = 0.0, 0.0, ux, uy
+                elif edge == 1:
+                    start_x, start_y, run, rise = ux, uy, vx - ux, vy - uy
+                else:
+                    start_x, start_y, run, rise = vx, vy, -vx, -vy
+                if rise != 0:
+                    crossing = ax + start_x + run * (dy - start_y) / rise
+                    if rise < 0:
+                        right = min(right, crossing)
+                    else:
+                        left = max(left, crossing)
+            first, last = max(0, int(np.ceil(left - ON_EDGE_PX))), min(last_column, int(np.floor(right + ON_EDGE_PX)))
+            for x in range(first, last + 1):
+                dx = x - ax
+                made = az + ((dy * vx - dx * vy) * uz + (uy * dx - ux * dy) * vz) / area
+                away[y, x] = max(away[y, x], abs(made - heights[y, x]))

@@ -17,6 +17,8 @@ Progress = Callable[[float], None]
 _Ints = NDArray[np.int32]
 INSERTIONS_PER_STEP = 20_000
 FLOAT32_MARGIN = 4e-7
+# Samples on an edge must be seen from both sides; any other sample is at least 1/16,384 of a pixel away from it.
+ON_EDGE_PX = 1e-7
 
 
 @dataclass(frozen=True)
@@ -196,33 +198,34 @@ def _scan(heights, asked, triangle, columns, rows, corners, candidate, error):
     slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
     slope_y = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
     top, bottom = min(ay, by, cy), max(ay, by, cy)
+    far_left, far_right = min(ax, bx, cx), max(ax, bx, cx)
+    run_ab = (bx - ax) / (by - ay) if by != ay else 0.0
+    run_bc = (cx - bx) / (cy - by) if cy != by else 0.0
+    run_ca = (ax - cx) / (ay - cy) if ay != cy else 0.0
     worst = np.float32(0.0)
     worst_x, worst_y = ax, ay
+    step = np.float32(slope_x)
     for y in range(top, bottom + 1):
-        left, right = min(ax, bx, cx), max(ax, bx, cx)
-        for edge in range(3):
-            if edge == 0:
-                px, py, qx, qy = ax, ay, bx, by
-            elif edge == 1:
-                px, py, qx, qy = bx, by, cx, cy
-            else:
-                px, py, qx, qy = cx, cy, ax, ay
-            rise = qy - py
-            if rise == 0:
-                continue
-            crossing = px * rise + (qx - px) * (y - py)
-            if rise > 0:
-                right = min(right, crossing // rise)
-            else:
-                left = max(left, -(crossing // -rise))
-        base = np.float32(za + slope_y * (y - ay) + slope_x * (left - ax))
-        step = np.float32(slope_x)
-        row = asked[y]
-        for i in range(right - left + 1):
-            away = abs(row[left + i] - (base + step * np.float32(i)))
+        left, right = np.float64(far_left), np.float64(far_right)
+        if by > ay:
+            right = min(right, ax + run_ab * (y - ay))
+        elif by < ay:
+            left = max(left, ax + run_ab * (y - ay))
+        if cy > by:
+            right = min(right, bx + run_bc * (y - by))
+        elif cy < by:
+            left = max(left, bx + run_bc * (y - by))
+        if ay > cy:
+            right = min(right, cx + run_ca * (y - cy))
+        elif ay < cy:
+            left = max(left, cx + run_ca * (y - cy))
+        first, last = int(np.ceil(left - ON_EDGE_PX)), int(np.floor(right + ON_EDGE_PX))
+        base = np.float32(za + slope_y * (y - ay) + slope_x * (first - ax))
+        for i in range(last - first + 1):
+            away = abs(asked[y, first + i] - (base + step * np.float32(i)))
             if away > worst:
                 worst = away
-                worst_x, worst_y = left + i, np.int64(y)
+                worst_x, worst_y = np.int64(first + i), np.int64(y)
     if (worst_x == ax and worst_y == ay) or (worst_x == bx and worst_y == by) or (worst_x == cx and worst_y == cy):
         worst = np.float32(0.0)
     candidate[triangle] = worst_y * heights.shape[1] + worst_x

@@ -1,0 +1,105 @@
+# Nebrel. `make demo` shows it, `make test` proves it; both install what they need.
+
+PYTHON ?= python3
+PORT ?= 8642
+DATA ?= .demo-data
+BIN := .venv/bin
+STEP := tools/run_step
+ONLINE := Check that the package registries can be reached, then try again.
+
+WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+LOOPS := $(shell find src/nebrel/core -name '*.py')
+PAGES := src/nebrel/api/static/index.html
+
+.DEFAULT_GOAL := help
+.PHONY: help setup setup-dev demo dev test lint types client bench screenshots lock clean
+
+help:
+	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
+	@echo "make test         install what tests need and run every check"
+	@echo "make setup        install and build only"
+	@echo "make dev          serve with pages that reload as they are edited"
+	@echo "make bench        measure, and write docs/benchmarks.md"
+	@echo "make screenshots  take docs/screenshots again"
+	@echo "make client       generate the typed client from the API"
+	@echo "make lock         resolve the Python packages anew"
+	@echo "make clean        remove everything that was installed or built"
+
+.venv/.runtime: requirements.lock pyproject.toml
+	@tools/check_tools $(PYTHON)
+	@$(STEP) "Making the virtual environment" "Remove .venv and try again." $(PYTHON) -m venv .venv
+	@$(STEP) "Installing Python packages" "$(ONLINE)" $(BIN)/pip install --disable-pip-version-check -r requirements.lock
+	@$(STEP) "Installing Nebrel" "$(ONLINE)" $(BIN)/pip install --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+.venv/.dev: .venv/.runtime requirements-dev.lock
+	@$(STEP) "Installing Python packages for tests" "$(ONLINE)" $(BIN)/pip install --disable-pip-version-check -r requirements-dev.lock
+	@touch $@
+
+.venv/.warm: .venv/.runtime $(LOOPS)
+	@$(STEP) "Compiling the hot loops" "Run .venv/bin/nebrel warm-up to see why." $(BIN)/nebrel warm-up
+	@touch $@
+
+web/node_modules/.installed: web/package-lock.json
+	@tools/check_tools $(PYTHON)
+	@$(STEP) "Installing packages for the pages" "$(ONLINE)" npm --prefix web ci --no-audit --no-fund
+	@touch $@
+
+$(PAGES): web/node_modules/.installed $(WEB_SOURCES)
+	@$(STEP) "Building the pages" "Run npm --prefix web run build to see why." npm --prefix web run build
+	@touch $@
+
+setup: .venv/.runtime .venv/.warm $(PAGES)
+
+setup-dev: .venv/.dev .venv/.warm $(PAGES)
+
+demo: setup
+	@$(BIN)/nebrel serve --demo --data $(DATA) --port $(PORT)
+
+dev: setup
+	@echo "Serving the API and, on the port that Vite prints, pages that reload …"
+	@trap 'kill 0' EXIT; $(BIN)/nebrel serve --demo --data $(DATA) --port 8642 & npm --prefix web run dev
+
+lint: .venv/.dev web/node_modules/.installed
+	@echo "Checking style …"
+	@$(BIN)/ruff check .
+	@$(BIN)/ruff format --check .
+	@npm --prefix web run --silent lint
+
+types: .venv/.dev web/node_modules/.installed
+	@echo "Checking types, import rules and the typed client …"
+	@$(BIN)/mypy
+	@$(BIN)/lint-imports
+	@$(BIN)/python tools/write_openapi.py --check
+	@npm --prefix web run --silent types
+
+test: setup-dev lint types
+	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+	@echo "Testing the pages' own code …"
+	@npm --prefix web run --silent test
+	@echo "Testing core, pieces, API, command line and the real browser …"
+	@$(BIN)/pytest
+
+client: .venv/.dev web/node_modules/.installed
+	@$(BIN)/python tools/write_openapi.py
+	@npm --prefix web run --silent client
+
+bench: setup-dev
+	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+	@echo "Measuring; this takes a few minutes and wants the machine for itself …"
+	@$(BIN)/python -m bench.run
+
+screenshots: setup-dev
+	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+	@echo "Taking pictures of the demo …"
+	@$(BIN)/python -m tools.screenshots
+
+lock: .venv/.runtime
+	@$(STEP) "Installing the resolver" "$(ONLINE)" $(BIN)/pip install uv
+	@$(STEP) "Resolving Python packages" "$(ONLINE)" $(BIN)/uv pip compile -q --universal --python-version 3.11 --upgrade --no-header --no-annotate pyproject.toml -o requirements.lock
+	@$(STEP) "Resolving Python packages for tests" "$(ONLINE)" $(BIN)/uv pip compile -q --universal --python-version 3.11 --upgrade --no-header --no-annotate --extra dev -c requirements.lock pyproject.toml -o requirements-dev.lock
+
+clean:
+	@echo "Removing what was installed or built; pieces in $(DATA) stay …"
+	@rm -rf .venv build web/node_modules src/nebrel/api/static .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
+	@find src tests bench tools -name __pycache__ -type d -prune -exec rm -rf {} +

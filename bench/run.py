@@ -1,0 +1,55 @@
+"""Measure everything and write `docs/benchmarks.md`."""
+
+import platform
+import sys
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from bench.large import large_build
+from bench.pages import first_page, slider_to_picture
+from bench.report import Row, as_table
+from bench.solids import against_collapse, demo_solids, errors, speed, stl_writing
+
+TARGET = Path(__file__).parent.parent / "docs" / "benchmarks.md"
+CASES: dict[str, list[Callable[[], list[Row]]]] = {
+    "Solids": [demo_solids, errors],
+    "Speed": [speed, against_collapse, stl_writing],
+    "Large pictures": [large_build, lambda: large_build(noise=True)],
+    "Pages": [first_page, slider_to_picture],
+}
+INTRODUCTION = """# Benchmarks
+
+Written by `make bench` on {day}, on {machine} with Python {python}. Times are the best of several runs that took turns;
+ratios were measured side by side in one run. The relief is fractal ground (`bench/heights.py`), 16 bit, 5 mm tall.
+The browser runs without a graphics card, so all 3D is drawn by the processor.
+"""
+
+
+def main() -> None:
+    """Run all cases, or those whose title is named on the command line."""
+    chosen = sys.argv[1:] or list(CASES)
+    text = INTRODUCTION.format(
+        day=date.today().isoformat(),
+        machine=f"{platform.machine()}, {_cores()} cores",
+        python=platform.python_version(),
+    )
+    for title in chosen:
+        rows = []
+        for case in CASES[title]:
+            for row in case():
+                print(f"{row.what}: {row.measured} (bound {row.bound}) {row.verdict}", flush=True)
+                rows.append(row)
+        text += f"\n## {title}\n\n{as_table(rows)}\n"
+    if chosen == list(CASES):
+        TARGET.write_text(text)
+
+
+def _cores() -> int:
+    import os
+
+    return os.cpu_count() or 1
+
+
+if __name__ == "__main__":
+    main()

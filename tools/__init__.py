@@ -1,0 +1,1 @@
+"""What tests, benchmarks and screenshots share."""

@@ -1,0 +1,77 @@
+"""Take the pictures in `docs/screenshots/` from the demo pieces."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tools.running import WINDOW, RunningServer, browser_options
+
+TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
+SETTLE_MS = 2500
+
+
+def main() -> None:
+    """Start a server with fresh demo data and photograph every main view."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        server = RunningServer(Path(folder), "--demo")
+        browser = playwright.chromium.launch(**browser_options())
+        try:
+            take_all(browser.new_page(viewport=WINDOW), server.url)
+        finally:
+            browser.close()
+            server.kill()
+
+
+def take_all(page: Page, url: str) -> None:
+    """Every main view, in the order of the work."""
+    page.goto(url)
+    page.wait_for_function("[...document.querySelectorAll('.tile img')].every(image => image.complete)")
+    take(page, "shelf")
+    open_piece(page, url, "Ginkgo planter mark")
+    station(page, "Picture")
+    take(page, "bench-picture")
+    open_piece(page, url, "Hillside fern")
+    station(page, "Height")
+    take(page, "bench-height")
+    open_piece(page, url, "Ridge view panel")
+    station(page, "Body")
+    take(page, "bench-body")
+    open_piece(page, url, "Shell path marker")
+    station(page, "Proof")
+    page.get_by_role("button", name="Triangles").click()
+    picture = page.get_by_test_id("plan-picture").bounding_box()
+    assert picture is not None
+    page.mouse.move(picture["x"] + picture["width"] * 0.47, picture["y"] + picture["height"] * 0.5)
+    take(page, "bench-proof")
+    page.get_by_role("button", name="Triangles").click()
+    station(page, "Deliver")
+    with page.expect_download(timeout=120_000):
+        page.get_by_role("button", name="Build and save STL").click()
+    page.get_by_text("Built ·").wait_for()
+    take(page, "bench-deliver")
+
+
+def open_piece(page: Page, url: str, title: str) -> None:
+    """Go to a piece and wait until its model is shown."""
+    page.goto(url)
+    page.get_by_role("link", name=title).click()
+    page.get_by_test_id("model-note").wait_for(timeout=60_000)
+
+
+def station(page: Page, name: str) -> None:
+    """Go to a station."""
+    page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
+
+
+def take(page: Page, name: str) -> None:
+    """One picture, after the stage has come to rest."""
+    page.wait_for_timeout(SETTLE_MS)
+    page.screenshot(path=TARGET / f"{name}.png")
+    print(f"docs/screenshots/{name}.png", file=sys.stderr)
+
+
+if __name__ == "__main__":
+    main()
