@@ -18,6 +18,7 @@ from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree
 from nebrel.core.mesh.model import TriMesh
 
 SPANS = 64
+TREE_SHARE = 0.1
 
 
 def crossing_pairs(
@@ -30,6 +31,7 @@ def crossing_pairs(
     if len(mesh.faces) < 2:
         return np.empty((0, 2), dtype=np.int64)
     tree = build_tree(mesh)
+    progress(TREE_SHARE)
     faces = mesh.faces.astype(np.int64)
     starts = np.linspace(0, len(faces), SPANS + 1).astype(np.int64)
 
@@ -50,7 +52,7 @@ def crossing_pairs(
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
         for span, pairs in enumerate(threads.map(search, range(SPANS))):
             found.append(pairs)
-            progress((span + 1) / SPANS)
+            progress(TREE_SHARE + (1 - TREE_SHARE) * (span + 1) / SPANS)
     return np.vstack(found)[:most]
 
 

@@ -47,10 +47,12 @@ def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _:
     volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
     """
     topology = analyse(mesh)
-    progress(0.2)
+    progress(0.15)
     degenerate = _degenerate(mesh)
-    pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.2 + 0.8 * part))
+    progress(0.2)
     volumes = _shell_volumes(mesh, topology)
+    progress(0.25)
+    pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.25 + 0.7 * part))
     outward = topology.flipped_edges == 0 and _shells_point_outward(mesh, topology, volumes)
     extent = size(mesh)
     findings = (

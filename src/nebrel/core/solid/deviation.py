@@ -1,5 +1,6 @@
 """How far the upper side of a finished mesh is from the heights that were asked for, measured afterwards."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,7 @@ from nebrel.core.mesh import TriMesh
 
 ON_SAMPLE_PX = 1e-3
 ON_EDGE_PX = 1e-9
+FACES_AT_ONCE = 100_000
 
 
 @dataclass(frozen=True)
@@ -21,7 +23,11 @@ class Deviation:
 
 
 def measure_deviation(
-    mesh: TriMesh, heights: NDArray[np.float32], material: NDArray[np.bool_], pitch: float
+    mesh: TriMesh,
+    heights: NDArray[np.float32],
+    material: NDArray[np.bool_],
+    pitch: float,
+    progress: Callable[[float], None] = lambda _: None,
 ) -> Deviation:
     """Maximum and RMS over every material sample that lies under an upward face of `mesh`, in double precision.
 
@@ -33,11 +39,15 @@ def measure_deviation(
         heights: float32 (H, W) mm, asked, top row first.
         material: bool (H, W); other samples do not count.
         pitch: mm between samples.
+        progress: called with the fraction done.
     """
     away = np.full(heights.shape, -1.0, dtype=np.float32)
     columns = _on_samples(mesh.vertices[:, 0] / pitch)
     rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
-    _rasterise(heights, columns, rows, np.ascontiguousarray(mesh.vertices[:, 2]), mesh.faces, away)
+    levels = np.ascontiguousarray(mesh.vertices[:, 2])
+    for start in range(0, len(mesh.faces), FACES_AT_ONCE):
+        _rasterise(heights, columns, rows, levels, mesh.faces[start : start + FACES_AT_ONCE], away)
+        progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
     counted = away[material & (away >= 0)].astype(np.float64)
     if counted.size == 0:
         return Deviation(0.0, 0.0)

@@ -52,8 +52,9 @@ def build_slab(
     surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
     mesh = _closed(surface, levels[surface.rows, surface.columns].astype(np.float64), levels.shape, field)
     progress("Measuring the surface", 0.0)
-    deviation = measure_deviation(mesh, levels, field.material, field.pitch)
-    progress("Measuring the surface", 1.0)
+    deviation = measure_deviation(
+        mesh, levels, field.material, field.pitch, lambda part: progress("Measuring the surface", part)
+    )
     return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
 
 
