@@ -15,7 +15,7 @@ TARGET = Path(__file__).parent.parent / "docs" / "benchmarks.md"
 CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Solids": [demo_solids, errors],
     "Speed": [speed, against_collapse, stl_writing],
-    "Large pictures": [large_build, lambda: large_build(noise=True)],
+    "Large pictures": [large_build],
     "Pages": [first_page, slider_to_picture],
 }
 INTRODUCTION = """# Benchmarks

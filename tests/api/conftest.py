@@ -11,7 +11,7 @@ from nebrel.api.app import create_app
 from nebrel.settings import Settings
 
 BASE = "http://127.0.0.1:8642"
-PATIENCE_SECONDS = 90
+PATIENCE_SECONDS = 300
 
 
 @pytest.fixture

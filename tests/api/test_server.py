@@ -68,7 +68,7 @@ def anyio_backend():
 def test_killed_with_work_running_nothing_saved_is_lost(tmp_path, hill, noise):
     data = tmp_path / "data"
     server = RunningServer(data)
-    with httpx.Client(base_url=server.url, timeout=60) as client:
+    with httpx.Client(base_url=server.url, timeout=240) as client:
         saved = client.post("/api/pieces", files={"picture": ("hill.png", hill)}).json()
         slow = client.post("/api/pieces", files={"picture": ("noise.png", noise)}).json()
         with client.stream("GET", "/api/events") as events:
@@ -86,13 +86,13 @@ def test_killed_with_work_running_nothing_saved_is_lost(tmp_path, hill, noise):
 
     server = RunningServer(data)
     try:
-        with httpx.Client(base_url=server.url, timeout=60) as client:
+        with httpx.Client(base_url=server.url, timeout=240) as client:
             assert client.get(f"/api/pieces/{saved['id']}").json() == saved
             (job,) = client.get("/api/jobs", params={"piece_id": slow["id"]}).json()
             assert job["state"] == "interrupted"
     finally:
         server.process.send_signal(signal.SIGTERM)
-        assert server.process.wait(timeout=20) in (0, -signal.SIGTERM)
+        assert server.process.wait(timeout=60) in (0, -signal.SIGTERM)
 
 
 def test_a_taken_port_is_one_sentence(tmp_path):
@@ -101,7 +101,7 @@ def test_a_taken_port_is_one_sentence(tmp_path):
         [*PROGRAM, "serve", "--data", str(tmp_path), "--port", server.port], capture_output=True, text=True, check=False
     )
     server.process.terminate()
-    server.process.wait(timeout=20)
+    server.process.wait(timeout=60)
     assert second.returncode == 2
     assert second.stderr.count("\n") == 1
     assert "--port" in second.stderr

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from tools.running import WINDOW, RunningServer, browser_options
 
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")
@@ -60,6 +60,7 @@ def drop(page: Page) -> Callable[[str, bytes], None]:
 @pytest.fixture(autouse=True)
 def no_page_errors(page: Page) -> Iterator[None]:
     """A script error on any page fails the test."""
+    page.set_default_timeout(90_000)
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
     yield

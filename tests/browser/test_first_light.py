@@ -74,7 +74,7 @@ def test_from_a_dropped_picture_to_a_true_size_file(page: Page, own, drop, ramp,
     expect(page.get_by_test_id("readout")).to_contain_text("height 4.8")
 
     station(page, "Deliver")
-    with page.expect_download(timeout=90_000) as download:
+    with page.expect_download(timeout=240_000) as download:
         page.get_by_role("button", name="Build and save STL").click()
     assert download.value.suggested_filename == "ramp-76.2x50.8x8mm.stl"
     target = tmp_path / "out.stl"
@@ -247,7 +247,7 @@ def test_a_cut_out_picture_makes_a_cut_out_piece(page: Page, demo, tmp_path: Pat
     page.goto(demo.url)
     page.get_by_role("link", name="Ginkgo planter mark").click()
     station(page, "Deliver")
-    with page.expect_download(timeout=120_000) as download:
+    with page.expect_download(timeout=240_000) as download:
         page.get_by_role("button", name="Build and save STL").click()
     download.value.save_as(tmp_path / "leaf.stl")
     report = check_soundness(read_stl((tmp_path / "leaf.stl").read_bytes()))

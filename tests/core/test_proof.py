@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.height import HeightField
 from nebrel.core.mesh.shading import shade
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.makeable import Printer, relief_findings
@@ -114,3 +115,9 @@ class TestAdvice:
         assert self.advice(ramp, ramp.heights / 3, bit_depth=8, relief=30) == {"tone_steps"}
         assert self.advice(field_of(lambda x, y: x / 80), ramp.heights / 3, relief=0.5) == {"layers"}
         assert self.advice(field_of(lambda x, y: x / 40, width=500), ramp.heights / 3) == {"bed"}
+
+    def test_blank_margins_are_told(self, ramp):
+        coverage = np.zeros_like(ramp.heights)
+        coverage[25:126, 50:151] = 1
+        told = self.advice(HeightField(ramp.heights, coverage, ramp.pitch), ramp.heights / 3)
+        assert "blank_margins" in told

@@ -172,7 +172,8 @@ def _tolerance(document: PieceDocument, longest_px: int) -> float:
     asked = document.finish.tolerance_mm
     if longest_px == FULL:
         return asked
-    return max(asked, PREVIEW_TOLERANCE_SHARE * document.height.rule.relief_mm)
+    share = PREVIEW_TOLERANCE_SHARE * (PREVIEW_PX / longest_px) ** 1.5
+    return max(asked, share * document.height.rule.relief_mm)
 
 
 def _printer(maker: PrinterMaker) -> Printer:

@@ -4,8 +4,9 @@ import { useConnection } from "../api/connection";
 import { useBenchStore } from "./benchStore";
 import { LatestWins } from "./latestWins";
 
-const AT_REST_PX = 640;
-const DRAGGING_PX = 320;
+/** Pixels of the longer side: what is shown when nothing moves, and while something is dragged. */
+export const AT_REST_PX = 640;
+export const DRAGGING_PX = 320;
 
 interface Request {
   change: MergePatch;

@@ -35,6 +35,7 @@ def relief_findings(
     heights = field.heights[field.material]
     findings = [
         _fits_bed(field, float(heights.max()) + backing, printer),
+        _blank_margins(field),
         _backing_layers(backing, printer),
         _tone_range(float(tones.min()), float(tones.max()), relief),
         _tone_steps(picture, relief, printer),
@@ -55,6 +56,20 @@ def _fits_bed(field: HeightField, height: float, printer: Printer) -> Finding | 
         f"The piece is {field.width:.1f} × {field.depth:.1f} × {height:.1f} mm; your printer takes {bed} mm.",
         "It does not fit in one go; make it narrower, or choose another maker.",
         "bed",
+    )
+
+
+def _blank_margins(field: HeightField) -> Finding | None:
+    rows, columns = np.flatnonzero(field.material.any(axis=1)), np.flatnonzero(field.material.any(axis=0))
+    width, depth = float(np.ptp(columns)) * field.pitch, float(np.ptp(rows)) * field.pitch
+    if width > field.width - field.pitch and depth > field.depth - field.pitch:
+        return None
+    return Finding(
+        "note",
+        f"What the picture shows is {width:.1f} × {depth:.1f} mm; "
+        f"the rest of {field.width:.1f} × {field.depth:.1f} mm is blank.",
+        "The width is that of the whole picture; a picture cropped to what it shows is exactly as wide as you ask.",
+        "blank_margins",
     )
 
 

@@ -5,6 +5,7 @@ two triangles, insert the sample that is furthest from the surface, restore the 
 until no sample is further away than the tolerance. Candidates wait in a heap; only new triangles are scanned.
 """
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -15,7 +16,10 @@ from nebrel.core.jit import compiled
 
 Progress = Callable[[float], None]
 _Ints = NDArray[np.int32]
-INSERTIONS_PER_STEP = 20_000
+# The first insertions look at the whole grid and are slow, later ones are fast; steps keep progress moving.
+STEP_SECONDS = 0.15
+FIRST_INSERTIONS = 32
+MOST_INSERTIONS = 20_000
 FLOAT32_MARGIN = 4e-7
 # Samples on an edge must be seen from both sides; any other sample is at least 1/16,384 of a pixel away from it.
 ON_EDGE_PX = 1e-7
@@ -47,8 +51,8 @@ def triangulate_grid(
         heights: float32 (H, W) mm, H and W from 2 to 16,384, finite everywhere.
         material: bool (H, W); samples outside it are free to be anywhere.
         tolerance: mm, above 0.
-        progress: called with the fraction done, which never falls, every few ten thousand insertions. Work goes as
-            the number of vertices, which goes about as one over the error and never passes that of the samples.
+        progress: called with the fraction done, which never falls, several times a second. Work goes as the
+            number of vertices, which goes about as one over the error and never passes that of the samples.
     """
     asked = np.where(material, heights, np.float32(np.nan))
     rounding = FLOAT32_MARGIN * float(np.abs(heights).max())
@@ -57,14 +61,17 @@ def triangulate_grid(
     counts = np.zeros(4, dtype=np.int64)
     _begin(heights, asked, *state.arrays, counts)
     first_error = max(float(state.error[state.heap[0]]), tolerance)
-    reached, done = 0.0, False
+    reached, done, insertions = 0.0, False, FIRST_INSERTIONS
     while not done:
+        started = time.perf_counter()
         state = state.with_room(counts)
-        done = _insert_until(heights, asked, bound, INSERTIONS_PER_STEP, *state.arrays, counts)
+        done = _insert_until(heights, asked, bound, insertions, *state.arrays, counts)
         worst = max(float(state.error[state.heap[0]]) if counts[3] else 0.0, tolerance)
         by_error = (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)
         reached = max(reached, min(1.0, by_error), counts[0] / heights.size)
         progress(reached if not done else 1.0)
+        pace = STEP_SECONDS / max(time.perf_counter() - started, 1e-6)
+        insertions = int(min(MOST_INSERTIONS, max(FIRST_INSERTIONS, insertions * min(pace, 4.0))))
     vertices, triangles = int(counts[0]), int(counts[1])
     return GridSurface(
         columns=state.columns[:vertices].copy(),
@@ -103,7 +110,7 @@ class _State:
 
     @classmethod
     def start(cls, shape: tuple[int, ...]) -> "_State":
-        vertices = min(shape[0] * shape[1], 2 * INSERTIONS_PER_STEP) + 8
+        vertices = min(shape[0] * shape[1], 2 * MOST_INSERTIONS) + 8
         return cls.sized(vertices)
 
     @classmethod
@@ -124,9 +131,9 @@ class _State:
     def with_room(self, counts: NDArray[np.int64]) -> "_State":
         """This state, with space for one more step of insertions."""
         have = len(self.columns)
-        if counts[0] + INSERTIONS_PER_STEP + 8 <= have:
+        if counts[0] + MOST_INSERTIONS + 8 <= have:
             return self
-        larger = _State.sized(max(have + have // 2, have + 2 * INSERTIONS_PER_STEP))
+        larger = _State.sized(max(have + have // 2, have + 2 * MOST_INSERTIONS))
         for old, new in zip(self.arrays, larger.arrays, strict=True):
             new[: len(old)] = old
         return larger

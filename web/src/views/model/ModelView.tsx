@@ -2,6 +2,7 @@ import { lazy, Suspense } from "react";
 import { useBenchStore } from "../../bench/benchStore";
 import type { ShadedSolid } from "../../api/preview";
 import { LightDial } from "./LightDial";
+import { useAfterPaint } from "./useAfterPaint";
 
 const ModelStage = lazy(() => import("./ModelStage"));
 
@@ -12,7 +13,7 @@ interface Props {
 
 /** The solid on a dim stage under one lamp. */
 export function ModelView({ built }: Props) {
-  const preview = useBenchStore((state) => state.preview);
+  const preview = useAfterPaint(useBenchStore((state) => state.preview));
   const draft = useBenchStore((state) => state.draft);
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
