@@ -15,8 +15,8 @@ from tests.api.frames import unpack
 
 
 def workers() -> list[psutil.Process]:
-    """Worker processes of this process."""
-    return [child for child in psutil.Process().children(recursive=True) if "spawn_main" in " ".join(child.cmdline())]
+    """Worker processes of this very process."""
+    return [child for child in psutil.Process().children() if "spawn_main" in " ".join(child.cmdline())]
 
 
 def started_from(client, data) -> dict:
