@@ -1,6 +1,7 @@
 """From the recipe to the piece: a chain of pure steps, each kept by the hash of what it depends on."""
 
 import io
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -172,7 +173,7 @@ def _tolerance(document: PieceDocument, longest_px: int) -> float:
     asked = document.finish.tolerance_mm
     if longest_px == FULL:
         return asked
-    share = PREVIEW_TOLERANCE_SHARE * (PREVIEW_PX / longest_px) ** 1.5
+    share = PREVIEW_TOLERANCE_SHARE * math.pow(PREVIEW_PX / longest_px, 1.5)
     return max(asked, share * document.height.rule.relief_mm)
 
 
