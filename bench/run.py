@@ -6,6 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.pages import first_page, slider_to_picture
 from bench.report import Row, as_table
@@ -15,7 +16,7 @@ TARGET = Path(__file__).parent.parent / "docs" / "benchmarks.md"
 CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Solids": [demo_solids, errors],
     "Speed": [speed, against_collapse, stl_writing],
-    "Large pictures": [large_build],
+    "Large pictures": [large_build, cancelling],
     "Pages": [first_page, slider_to_picture],
 }
 INTRODUCTION = """# Benchmarks

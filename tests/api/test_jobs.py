@@ -3,6 +3,7 @@
 import os
 import signal
 
+import numpy as np
 import psutil
 import pytest
 from fastapi.testclient import TestClient
@@ -64,6 +65,18 @@ def test_cancel_ends_the_worker_and_the_next_job_runs(client, noise, hill, job_u
     following = client.post(f"/api/pieces/{quick['id']}/build").json()
     assert job_until(following["id"], has_ended)["state"] == "done"
     assert client.post(f"/api/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
+
+
+def test_a_built_solid_is_cut_at_full_resolution(client, started, job_until):
+    job = client.post(f"/api/pieces/{started['id']}/build").json()
+    line = {"start": [0, 20], "end": [80, 20]}
+    assert job_until(job["id"], has_ended)["state"] == "done"
+    cut = client.post(f"/api/jobs/{job['id']}/section", json=line).json()
+    asked, (outline,) = np.array(cut["asked"], dtype=float), (np.array(outline) for outline in cut["made"])
+    upper = outline[outline[:, 1] > 1.2 + 0.05]
+    away = np.abs(np.interp(upper[:, 0], asked[:, 0], asked[:, 1]) - upper[:, 1])
+    assert away.max() < 0.03
+    assert client.post("/api/jobs/nothing/section", json=line).status_code == 404
 
 
 def test_a_killed_worker_fails_its_own_job_only(client, noise, hill, job_until):

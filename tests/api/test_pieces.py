@@ -97,18 +97,33 @@ def test_copy_remove_restore(client, started):
     assert len(client.get("/api/pieces").json()) == 2
 
 
-def test_a_preview_carries_tones_heights_and_a_closed_solid(client, started):
+def test_a_plan_carries_tones_and_heights_of_a_draft(client, started):
     change = {"height": {"rule": {"relief_mm": 8}}, "body": {"width_mm": 40}}
-    answer = client.post(f"/api/pieces/{started['id']}/preview", json={"change": change, "longest_px": 96})
+    answer = client.post(f"/api/pieces/{started['id']}/plan", json={"change": change, "longest_px": 96})
     head, arrays = unpack(answer.content)
     assert head["size_mm"] == pytest.approx([40, 40 * 89 / 119, 9.2])
     assert arrays["tones"].shape == arrays["heights"].shape == (72, 96)
     assert arrays["heights"].max() == pytest.approx(8, abs=0.3)
     assert np.allclose(arrays["heights"], arrays["tones"] / 65535 * 8, atol=1e-3)
+    assert client.get(f"/api/pieces/{started['id']}").json() == started
+
+
+def test_a_model_carries_the_closed_solid_of_a_draft(client, started):
+    change = {"body": {"width_mm": 40}}
+    answer = client.post(f"/api/pieces/{started['id']}/model", json={"change": change, "longest_px": 96})
+    head, arrays = unpack(answer.content)
     assert len(arrays["faces"]) == head["triangles"]
     assert np.ptp(arrays["positions"], axis=0)[:2] == pytest.approx([40, 40 * 71 / 95], abs=1e-4)
     assert arrays["normals"].shape == arrays["positions"].shape
-    assert client.get(f"/api/pieces/{started['id']}").json() == started
+
+
+def test_findings_of_a_draft_follow_what_is_dragged(client, started):
+    def codes(change):
+        answer = client.post(f"/api/pieces/{started['id']}/findings", json={"change": change})
+        return {finding["measure"] for finding in answer.json()}
+
+    assert "bed" not in codes({})
+    assert "bed" in codes({"body": {"width_mm": 400}})
 
 
 def test_a_section_tells_asked_and_made_in_mm(client, started):

@@ -95,7 +95,20 @@ def test_a_build_tells_what_it_measured(hill, document):
     assert 0 < report.rms_error_mm <= report.max_error_mm <= report.tolerance_mm == 0.02
     assert report.sound
     assert report.file_bytes == 84 + 50 * report.triangles
-    assert list(dict.fromkeys(stages))[-1] == "Proving it sound"
+    assert list(dict.fromkeys(stages)) == [
+        "Reading the picture",
+        "Raising the heights",
+        "Triangulating",
+        "Measuring the surface",
+        "Proving it sound",
+        "Looking over the heights",
+    ]
+
+
+def test_a_build_reads_its_picture_once_even_when_nothing_fits_the_memory(hill, document):
+    sources = Sources(hill)
+    Evaluator(sources, ResultCache(memory_bytes=1)).build(document)
+    assert sources.reads == 1
 
 
 def test_a_picture_that_would_become_a_tower_is_refused(encode):

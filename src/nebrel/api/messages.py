@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from nebrel.piece.document import PieceDocument
-from nebrel.piece.report import BuildReport, FindingReport
+from nebrel.piece.report import BuildReport
 
 JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
 
@@ -59,11 +59,15 @@ class Draft(BaseModel):
     longest_px: int = Field(640, ge=32, le=1024)
 
 
-class SectionDraft(Draft):
-    """A section line, mm from the lower left corner, over a draft."""
+class SectionLine(BaseModel):
+    """A line across a piece, mm from its lower left corner."""
 
     start: tuple[float, float]
     end: tuple[float, float]
+
+
+class SectionDraft(Draft, SectionLine):
+    """A section line over a draft."""
 
 
 class SectionView(BaseModel):
@@ -98,14 +102,11 @@ class JobView(BaseModel):
     result: BuildResult | None
 
 
-class PreviewHead(BaseModel):
-    """Facts that travel in front of a preview's arrays."""
+class PlanHead(BaseModel):
+    """Facts that travel in front of a plan's arrays."""
 
     size_mm: tuple[float, float, float]
     pitch_mm: float
     backing_mm: float
     relief_mm: float
     full_px: tuple[int, int]
-    triangles: int
-    tolerance_mm: float
-    findings: list[FindingReport]

@@ -8,14 +8,13 @@ from nebrel.api.messages import (
     JobView,
     PieceCard,
     PieceView,
-    PreviewHead,
+    PlanHead,
     SectionView,
 )
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.evaluate import Evaluator, SectionCut
-from nebrel.piece.report import FindingReport
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
 
@@ -65,36 +64,28 @@ def job_of(record: JobRecord) -> JobView:
     )
 
 
-def preview_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:
-    """Tones, heights and the shaded solid of a draft, with the facts that the page shows beside them."""
+def plan_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:
+    """Tones and heights of a draft, with the facts that the page shows beside them."""
     picture, field = evaluator.picture(document, longest_px), evaluator.field(document, longest_px)
-    solid, shaded = evaluator.solid(document, longest_px), evaluator.shaded(document, longest_px)
-    head = PreviewHead(
+    head = PlanHead(
         size_mm=document.size_mm,
         pitch_mm=field.pitch,
         backing_mm=document.body.backing_mm,
         relief_mm=document.height.rule.relief_mm,
         full_px=(picture.facts.width_px, picture.facts.height_px),
-        triangles=len(solid.mesh.faces),
-        tolerance_mm=solid.tolerance,
-        findings=[FindingReport.of(finding) for finding in evaluator.findings(document, longest_px)],
     )
     arrays = {
         "tones": np.round(picture.tones * 65_535).astype(np.uint16),
         "heights": np.where(field.material, field.heights, np.float32(np.nan)),
-        **_shaded_arrays(shaded),
     }
     return pack_frame(head.model_dump(mode="json"), arrays)
 
 
 def model_frame(shaded: ShadedMesh) -> bytes:
-    """A shaded solid alone."""
-    return pack_frame({"triangles": len(shaded.faces)}, _shaded_arrays(shaded))
-
-
-def _shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
+    """A shaded solid."""
     normals = np.round(shaded.normals * 127).astype(np.int8)
-    return {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
+    arrays: dict[str, np.ndarray] = {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
+    return pack_frame({"triangles": len(shaded.faces)}, arrays)
 
 
 def section_of(cut: SectionCut) -> SectionView:

@@ -66,55 +66,45 @@ class Evaluator:
         """Refuse a document whose heights cannot be made, before it is kept."""
         self.field(document, PREVIEW_PX)
 
-    def picture(self, document: PieceDocument, longest_px: int = FULL) -> Picture:
+    def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Picture:
         """The prepared picture."""
         if longest_px == FULL:
-            return self._cache.get(self._picture_key(document, FULL), lambda: self._read(document))
+            return self._cache.get(self._picture_key(document, FULL), lambda: self._read(document, progress))
         return self._cache.get(
             self._picture_key(document, longest_px), lambda: shrink_to(self.picture(document), longest_px)
         )
 
-    def field(self, document: PieceDocument, longest_px: int = FULL) -> HeightField:
+    def field(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> HeightField:
         """Heights above the backing."""
-        return self._cache.get(self._field_key(document, longest_px), lambda: self._heights(document, longest_px))
+        return self._field_from(lambda: self.picture(document, longest_px), document, longest_px, progress)
 
     def solid(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Slab:
         """The built solid."""
-        tolerance = _tolerance(document, longest_px)
-
-        def build() -> Slab:
-            return build_panel(self.field(document, longest_px), document.body.backing_mm, tolerance, progress)
-
-        key = self.solid_key(document, longest_px)
-        if longest_px == FULL:
-            return self._cache.get(key, build, encode_slab, decode_slab)
-        return self._cache.get(key, build)
+        return self._solid_from(lambda: self.field(document, longest_px), document, longest_px, progress)
 
     def shaded(self, document: PieceDocument, longest_px: int = FULL) -> ShadedMesh:
         """The solid prepared for looking at."""
         key = step_key("shaded", _RECIPE_VERSION, None, self.solid_key(document, longest_px))
         return self._cache.get(key, lambda: shade(self.solid(document, longest_px).mesh))
 
-    def findings(self, document: PieceDocument, longest_px: int = FULL) -> tuple[Finding, ...]:
+    def findings(
+        self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet
+    ) -> tuple[Finding, ...]:
         """What to know before making the piece, from its heights; soundness is told by `build`."""
-        printer = _printer(document.maker)
-        relief, backing = document.height.rule.relief_mm, document.body.backing_mm
-        picture, field = self.picture(document, longest_px), self.field(document, longest_px)
-        return relief_findings(picture, field, relief, backing, printer)
+        return _findings(self.picture(document, longest_px), self.field(document, longest_px), document, progress)
 
     def build(self, document: PieceDocument, progress: Progress = _quiet) -> tuple[Slab, BuildReport]:
-        """The final solid with its measured report."""
+        """The final solid with its measured report. Holds picture and heights meanwhile: they may not fit the cache."""
         started = time.perf_counter()
         progress("Reading the picture", 0.0)
-        self.picture(document)
+        picture = self.picture(document, FULL, progress)
         progress("Raising the heights", 0.0)
-        self.field(document)
-        slab = self.solid(document, FULL, progress)
+        field = self._field_from(lambda: picture, document, FULL, progress)
+        slab = self._solid_from(lambda: field, document, FULL, progress)
         progress("Proving it sound", 0.0)
         soundness: Soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
-        report = build_report(
-            soundness, slab, self.findings(document), stl_bytes(slab.mesh), time.perf_counter() - started
-        )
+        findings = _findings(picture, field, document, progress)
+        report = build_report(soundness, slab, findings, stl_bytes(slab.mesh), time.perf_counter() - started)
         return slab, report
 
     def section(
@@ -152,21 +142,57 @@ class Evaluator:
         parameters = [document.height.model_dump(mode="json"), document.body.width_mm]
         return step_key("heights", _RECIPE_VERSION, parameters, self._picture_key(document, longest_px))
 
-    def _read(self, document: PieceDocument) -> Picture:
-        return read_picture(self._read_source(document.picture.blob), document.picture.name, self._limits)
+    def _field_from(
+        self, picture: Callable[[], Picture], document: PieceDocument, longest_px: int, progress: Progress
+    ) -> HeightField:
+        key = self._field_key(document, longest_px)
+        return self._cache.get(key, lambda: _heights(picture(), document, progress))
 
-    def _heights(self, document: PieceDocument, longest_px: int) -> HeightField:
-        picture = self.picture(document, longest_px)
-        rows, columns = picture.shape
-        depth = document.body.width_mm * (rows - 1) / (columns - 1)
-        if depth > LONGEST_SIDE_MM:
-            raise BadValueError(
-                f"At {document.body.width_mm:g} mm wide this tall picture would be {depth:,.0f} mm high; "
-                f"up to {LONGEST_SIDE_MM:,.0f} mm are accepted."
-            )
-        rule = document.height.rule
-        straight = straight_heights(picture, rule.tall, rule.relief_mm, document.body.width_mm)
-        return smoothed(straight, document.height.smooth_mm if document.height.smooth_on else 0.0)
+    def _solid_from(
+        self, field: Callable[[], HeightField], document: PieceDocument, longest_px: int, progress: Progress
+    ) -> Slab:
+        tolerance = _tolerance(document, longest_px)
+
+        def build() -> Slab:
+            return build_panel(field(), document.body.backing_mm, tolerance, progress)
+
+        key = self.solid_key(document, longest_px)
+        if longest_px == FULL:
+            return self._cache.get(key, build, encode_slab, decode_slab)
+        return self._cache.get(key, build)
+
+    def _read(self, document: PieceDocument, progress: Progress) -> Picture:
+        data = self._read_source(document.picture.blob)
+        return read_picture(
+            data, document.picture.name, self._limits, lambda part: progress("Reading the picture", part)
+        )
+
+
+def _heights(picture: Picture, document: PieceDocument, progress: Progress) -> HeightField:
+    rows, columns = picture.shape
+    depth = document.body.width_mm * (rows - 1) / (columns - 1)
+    if depth > LONGEST_SIDE_MM:
+        raise BadValueError(
+            f"At {document.body.width_mm:g} mm wide this tall picture would be {depth:,.0f} mm high; "
+            f"up to {LONGEST_SIDE_MM:,.0f} mm are accepted."
+        )
+    rule = document.height.rule
+    straight = straight_heights(
+        picture,
+        rule.tall,
+        rule.relief_mm,
+        document.body.width_mm,
+        lambda part: progress("Raising the heights", part),
+    )
+    return smoothed(straight, document.height.smooth_mm if document.height.smooth_on else 0.0)
+
+
+def _findings(picture: Picture, field: HeightField, document: PieceDocument, progress: Progress) -> tuple[Finding, ...]:
+    printer = _printer(document.maker)
+    relief, backing = document.height.rule.relief_mm, document.body.backing_mm
+    return relief_findings(
+        picture, field, relief, backing, printer, lambda part: progress("Looking over the heights", part)
+    )
 
 
 def _tolerance(document: PieceDocument, longest_px: int) -> float:

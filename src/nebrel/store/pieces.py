@@ -59,6 +59,18 @@ class Pieces:
         with self._database.session() as session:
             return _state(session, _piece(session, piece_id))
 
+    def document_of(self, revision: int) -> Document:
+        """The document as it was at a revision.
+
+        Raises:
+            NotFoundError: there is no such revision.
+        """
+        with self._database.session() as session:
+            row = session.get(RevisionRow, revision)
+            if row is None:
+                raise NotFoundError("There is no such state of a piece.")
+            return row.document
+
     def all(self) -> list[PieceState]:
         """All pieces that are not removed, the last changed first."""
         with self._database.session() as session:

@@ -1,16 +1,13 @@
-import { NO_ANSWER, Refused, sentenceIn, type Finding } from "./client";
+import { NO_ANSWER, Refused, sentenceIn } from "./client";
 import { arrayOf, unpackFrame, type Frame } from "./frame";
 
-/** Facts in front of a preview's arrays, as `PreviewHead` in `api/messages.py`. */
-export interface PreviewHead {
+/** Facts in front of a plan's arrays, as `PlanHead` in `api/messages.py`. */
+export interface PlanHead {
   size_mm: [number, number, number];
   pitch_mm: number;
   backing_mm: number;
   relief_mm: number;
   full_px: [number, number];
-  triangles: number;
-  tolerance_mm: number;
-  findings: Finding[];
 }
 
 /** A solid for looking at: vertices are split along creases. */
@@ -28,24 +25,27 @@ export interface HeightGrid {
   tones: Uint16Array;
 }
 
-export interface Preview {
-  head: PreviewHead;
+/** The piece from above. */
+export interface Plan {
+  head: PlanHead;
   grid: HeightGrid;
-  solid: ShadedSolid;
 }
 
 export type MergePatch = Record<string, unknown>;
 
-export async function fetchPreview(pieceId: string, change: MergePatch, longestPx: number): Promise<Preview> {
-  const buffer = await fetched(`/api/pieces/${pieceId}/preview`, { change, longest_px: longestPx });
-  const frame = unpackFrame<PreviewHead>(buffer);
+export async function fetchPlan(pieceId: string, change: MergePatch, longestPx: number): Promise<Plan> {
+  const buffer = await fetched(`/api/pieces/${pieceId}/plan`, { change, longest_px: longestPx });
+  const frame = unpackFrame<PlanHead>(buffer);
   const tones = arrayOf(frame, "tones", Uint16Array);
   const [rows = 0, columns = 0] = tones.shape;
   return {
     head: frame.head,
     grid: { rows, columns, heights: arrayOf(frame, "heights", Float32Array).values, tones: tones.values },
-    solid: solidIn(frame),
   };
+}
+
+export async function fetchModel(pieceId: string, change: MergePatch, longestPx: number): Promise<ShadedSolid> {
+  return solidIn(unpackFrame(await fetched(`/api/pieces/${pieceId}/model`, { change, longest_px: longestPx })));
 }
 
 export async function fetchBuiltSolid(jobId: string): Promise<ShadedSolid> {

@@ -152,7 +152,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{piece_id}/preview": {
+    "/api/pieces/{piece_id}/plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -162,10 +162,50 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Preview Piece
-         * @description Tones, heights and solid of a draft, as a frame of arrays (see `api/frame.py`).
+         * Draw Plan
+         * @description Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider.
          */
-        post: operations["preview_piece"];
+        post: operations["draw_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Raise Model
+         * @description The solid of a draft, prepared for looking at, as a frame of arrays.
+         */
+        post: operations["raise_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Over
+         * @description What to know about a draft before it is built.
+         */
+        post: operations["look_over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -306,6 +346,26 @@ export interface paths {
         get: operations["show_model"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Model
+         * @description The built solid along a line, beside what was asked of it at full resolution.
+         */
+        post: operations["cut_model"];
         delete?: never;
         options?: never;
         head?: never;
@@ -744,9 +804,19 @@ export interface components {
         };
         /**
          * SectionDraft
-         * @description A section line, mm from the lower left corner, over a draft.
+         * @description A section line over a draft.
          */
         SectionDraft: {
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
             /**
              * Change
              * @default {}
@@ -759,6 +829,12 @@ export interface components {
              * @default 640
              */
             longest_px: number;
+        };
+        /**
+         * SectionLine
+         * @description A line across a piece, mm from its lower left corner.
+         */
+        SectionLine: {
             /** Start */
             start: [
                 number,
@@ -1103,7 +1179,7 @@ export interface operations {
             };
         };
     };
-    preview_piece: {
+    draw_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -1125,6 +1201,76 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    raise_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    look_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingReport"][];
                 };
             };
             /** @description Client Error */
@@ -1343,6 +1489,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cut_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionLine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionView"];
+                };
             };
             /** @description Client Error */
             "4XX": {

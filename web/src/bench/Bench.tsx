@@ -18,14 +18,14 @@ import { builtReport } from "./built";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { useBuiltSolid } from "./useBuiltSolid";
 import { useEditing } from "./useEditing";
-import { usePreview } from "./usePreview";
+import { usePreviews } from "./usePreviews";
 import { useShortcuts } from "./useShortcuts";
 
 /** The screen where a piece is worked on. */
 export function Bench() {
   const { pieceId = "" } = useParams();
   const piece = usePiece(pieceId);
-  usePreview(pieceId, piece.data?.revision);
+  usePreviews(pieceId, piece.data?.revision);
   if (piece.data) return <PieceBench piece={piece.data} />;
   return (
     <main className="pane-message position-fixed">
@@ -49,7 +49,7 @@ function PieceBench({ piece }: { piece: PieceView }) {
   const built = useBuiltSolid(piece.id, piece.revision);
   const { connected } = useConnection();
   const refusal = useBenchStore((state) => (connected ? state.refusal : null));
-  const preview = useBenchStore((state) => state.preview);
+  const plan = useBenchStore((state) => state.plan);
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;
     return () => {
@@ -62,7 +62,7 @@ function PieceBench({ piece }: { piece: PieceView }) {
       <main className="bench-body">
         <PlanView />
         <ModelView built={built} />
-        <SectionView pieceId={piece.id} />
+        <SectionView pieceId={piece.id} revision={piece.revision} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">
             {refusal && (
@@ -75,7 +75,7 @@ function PieceBench({ piece }: { piece: PieceView }) {
           </div>
           <Findings piece={piece} />
         </aside>
-        {!preview && !refusal && (
+        {!plan && !refusal && (
           <div className="pane-message" style={{ right: 312 }} role="status">
             <span className="bg-white px-3 py-2 rounded text-body">Raising the relief …</span>
           </div>
@@ -103,13 +103,13 @@ function StationCards({ piece, editing }: { piece: PieceView; editing: ReturnTyp
   }
 }
 
-/** What is known now: after a build all of it, before that what the preview shows. */
+/** What is known now: after a build all of it, before that what the draft shows. */
 function Findings({ piece }: { piece: PieceView }) {
-  const preview = useBenchStore((state) => state.preview);
+  const foreseen = useBenchStore((state) => state.findings);
   const draft = useBenchStore((state) => state.draft);
   const jobs = useJobs(piece.id);
   const report = draft ? undefined : builtReport(jobs.data, piece.revision);
-  const findings = report?.findings ?? preview?.head.findings ?? [];
+  const findings = report?.findings ?? foreseen;
   return (
     <section className="findings-pane" aria-label="Findings">
       <h2>Findings{report ? "" : " so far"}</h2>

@@ -1,5 +1,6 @@
 import { create } from "zustand";
-import type { MergePatch, Preview } from "../api/preview";
+import type { Finding } from "../api/client";
+import type { MergePatch, Plan, ShadedSolid } from "../api/preview";
 import type { Unit } from "../ui/units";
 
 export const STATIONS = ["picture", "height", "body", "proof", "deliver"] as const;
@@ -32,7 +33,13 @@ interface BenchState {
   wire: boolean;
   /** An edit that is being dragged and not kept yet. */
   draft: MergePatch | null;
-  preview: Preview | null;
+  plan: Plan | null;
+  /** The solid as previewed; it follows the plan. */
+  model: ShadedSolid | null;
+  /** How long the last drawing of the model took. */
+  frameMs: number;
+  /** What is known before the build. */
+  findings: readonly Finding[];
   refusal: string | null;
   set: (part: Partial<Omit<BenchState, "set">>) => void;
 }
@@ -48,7 +55,10 @@ export const useBenchStore = create<BenchState>()((set) => ({
   light: { fromDeg: 140, aboveDeg: 24 },
   wire: false,
   draft: null,
-  preview: null,
+  plan: null,
+  model: null,
+  frameMs: 0,
+  findings: [],
   refusal: null,
   set: (part) => {
     if (part.unit) globalThis.localStorage?.setItem(UNIT_KEY, part.unit);

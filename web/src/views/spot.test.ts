@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import type { PreviewHead } from "../api/preview";
+import type { PlanHead } from "../api/preview";
 import { alongLine, lineInMm, sampleAt, spotOnLine } from "./spot";
 
-const head = { size_mm: [20, 10, 3] } as PreviewHead;
+const head = { size_mm: [20, 10, 3] } as PlanHead;
 const grid = {
   rows: 2,
   columns: 3,

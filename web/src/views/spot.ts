@@ -1,4 +1,4 @@
-import type { HeightGrid, PreviewHead } from "../api/preview";
+import type { HeightGrid, PlanHead } from "../api/preview";
 import type { Line, Spot } from "../bench/benchStore";
 
 export interface Sample {
@@ -9,7 +9,7 @@ export interface Sample {
 }
 
 /** The sample nearest to a spot, or null outside the piece. */
-export function sampleAt(grid: HeightGrid, head: PreviewHead, spot: Spot): Sample | null {
+export function sampleAt(grid: HeightGrid, head: PlanHead, spot: Spot): Sample | null {
   const [width, depth] = head.size_mm;
   if (spot.x < 0 || spot.y < 0 || spot.x > width || spot.y > depth) return null;
   const column = Math.round((spot.x / width) * (grid.columns - 1));

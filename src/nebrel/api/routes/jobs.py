@@ -4,13 +4,17 @@ from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.context import Context, InContext
-from nebrel.api.messages import BuildResult, JobView
-from nebrel.api.views import job_of, model_frame
+from nebrel.api.messages import BuildResult, JobView, SectionLine, SectionView
+from nebrel.api.views import job_of, model_frame, section_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
 from nebrel.core.mesh.shading import shade
+from nebrel.core.solid import Slab
 from nebrel.piece.codec import decode_slab
+from nebrel.piece.document import parse_document
+from nebrel.piece.evaluate import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
+CLEARED = "The solid was cleared away to make room; build the piece again."
 router = APIRouter(tags=["jobs"])
 
 
@@ -52,10 +56,24 @@ def show_model(context: InContext, job_id: str) -> Response:
             f"The solid has {result.report.triangles:,} triangles; up to {MOST_SHOWN_TRIANGLES:,} are shown, so the "
             "preview stays in view."
         )
+    return Response(model_frame(shade(_slab(context, result).mesh)), media_type="application/octet-stream")
+
+
+@router.post("/jobs/{job_id}/section")
+def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView:
+    """The built solid along a line, beside what was asked of it at full resolution."""
+    result = _result(context, job_id)
+    if context.workshop.kept.path(result.solid_key) is None:
+        raise NotFoundError(CLEARED)
+    document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
+    return section_of(context.workshop.evaluator.section(document, line.start, line.end, FULL))
+
+
+def _slab(context: Context, result: BuildResult) -> Slab:
     data = context.workshop.kept.get(result.solid_key)
     if data is None:
-        raise NotFoundError("The solid was cleared away to make room; build the piece again.")
-    return Response(model_frame(shade(decode_slab(data).mesh)), media_type="application/octet-stream")
+        raise NotFoundError(CLEARED)
+    return decode_slab(data)
 
 
 def _result(context: Context, job_id: str) -> BuildResult:

@@ -5,21 +5,39 @@ from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
 from nebrel.api.messages import Draft, SectionDraft, SectionView
-from nebrel.api.views import preview_frame, section_of
+from nebrel.api.views import model_frame, plan_frame, section_of
 from nebrel.piece.document import PieceDocument, merged
+from nebrel.piece.report import FindingReport
 
 FRAME = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
 router = APIRouter(tags=["previews"])
 
 
-@router.post("/pieces/{piece_id}/preview", response_class=Response, responses={200: {"content": FRAME}})
-def preview_piece(context: InContext, piece_id: str, draft: Draft) -> Response:
-    """Tones, heights and solid of a draft, as a frame of arrays (see `api/frame.py`)."""
+@router.post("/pieces/{piece_id}/plan", response_class=Response, responses={200: {"content": FRAME}})
+def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
+    """Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider."""
     document = _drafted(context, piece_id, draft)
     return Response(
-        preview_frame(context.workshop.evaluator, document, draft.longest_px),
+        plan_frame(context.workshop.evaluator, document, draft.longest_px), media_type="application/octet-stream"
+    )
+
+
+@router.post("/pieces/{piece_id}/model", response_class=Response, responses={200: {"content": FRAME}})
+def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
+    """The solid of a draft, prepared for looking at, as a frame of arrays."""
+    document = _drafted(context, piece_id, draft)
+    return Response(
+        model_frame(context.workshop.evaluator.shaded(document, draft.longest_px)),
         media_type="application/octet-stream",
     )
+
+
+@router.post("/pieces/{piece_id}/findings")
+def look_over(context: InContext, piece_id: str, draft: Draft) -> list[FindingReport]:
+    """What to know about a draft before it is built."""
+    document = _drafted(context, piece_id, draft)
+    findings = context.workshop.evaluator.findings(document, draft.longest_px)
+    return [FindingReport.of(finding) for finding in findings]
 
 
 @router.post("/pieces/{piece_id}/section")

@@ -1,8 +1,10 @@
 """Whether a machine can make what the relief asks for."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.picture import Picture
@@ -28,21 +30,34 @@ class Printer:
 
 
 def relief_findings(
-    picture: Picture, field: HeightField, relief: float, backing: float, printer: Printer
+    picture: Picture,
+    field: HeightField,
+    relief: float,
+    backing: float,
+    printer: Printer,
+    progress: Callable[[float], None] = lambda _: None,
 ) -> tuple[Finding, ...]:
     """What the sculptor should know before printing a relief panel, from the heights that were asked for."""
-    tones = picture.tones[picture.coverage >= 0.5]
-    heights = field.heights[field.material]
-    findings = [
-        _fits_bed(field, float(heights.max()) + backing, printer),
-        _blank_margins(field),
-        _backing_layers(backing, printer),
-        _tone_range(float(tones.min()), float(tones.max()), relief),
-        _tone_steps(picture, relief, printer),
-        _too_fine(picture, field, printer),
-        _layers(float(np.ptp(heights)), printer),
+    low, high = _range(field.heights, field.material)
+    progress(0.2)
+    looks: list[Callable[[], Finding | None]] = [
+        lambda: _fits_bed(field, high + backing, printer),
+        lambda: _blank_margins(field),
+        lambda: _backing_layers(backing, printer),
+        lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
+        lambda: _tone_steps(picture, relief, printer),
+        lambda: _too_fine(picture, field, printer),
+        lambda: _layers(high - low, printer),
     ]
+    findings = []
+    for done, look in enumerate(looks, start=1):
+        findings.append(look())
+        progress(0.2 + 0.8 * done / len(looks))
     return tuple(finding for finding in findings if finding is not None)
+
+
+def _range(values: NDArray[np.float32], counted: NDArray[np.bool_]) -> tuple[float, float]:
+    return float(values.min(where=counted, initial=np.inf)), float(values.max(where=counted, initial=-np.inf))
 
 
 def _fits_bed(field: HeightField, height: float, printer: Printer) -> Finding | None:

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
+from nebrel.core.solid.heap import sift_down, sift_up
 
 Progress = Callable[[float], None]
 _Ints = NDArray[np.int32]
@@ -55,11 +56,13 @@ def triangulate_grid(
             number of vertices, which goes about as one over the error and never passes that of the samples.
     """
     asked = np.where(material, heights, np.float32(np.nan))
-    rounding = FLOAT32_MARGIN * float(np.abs(heights).max())
+    rounding = FLOAT32_MARGIN * float(max(heights.max(), -heights.min()))
+    progress(0.0)
     bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
     state = _State.start(heights.shape)
     counts = np.zeros(4, dtype=np.int64)
     _begin(heights, asked, *state.arrays, counts)
+    progress(1 / heights.size)
     first_error = max(float(state.error[state.heap[0]]), tolerance)
     reached, done, insertions = 0.0, False, FIRST_INSERTIONS
     while not done:
@@ -140,40 +143,6 @@ class _State:
 
 
 @compiled
-def _heap_up(heap, place, error, start):
-    at = start
-    item = heap[at]
-    while at > 0:
-        parent = (at - 1) >> 1
-        if error[heap[parent]] >= error[item]:
-            break
-        heap[at] = heap[parent]
-        place[heap[at]] = at
-        at = parent
-    heap[at] = item
-    place[item] = at
-
-
-@compiled
-def _heap_down(heap, place, error, start, size):
-    at = start
-    item = heap[at]
-    while True:
-        child = 2 * at + 1
-        if child >= size:
-            break
-        if child + 1 < size and error[heap[child + 1]] > error[heap[child]]:
-            child += 1
-        if error[heap[child]] <= error[item]:
-            break
-        heap[at] = heap[child]
-        place[heap[at]] = at
-        at = child
-    heap[at] = item
-    place[item] = at
-
-
-@compiled
 def _withdraw(triangle, heap, place, error, pending, counts):
     """Take a triangle that is about to change out of the heap, and note it for a new scan."""
     at = place[triangle]
@@ -185,8 +154,8 @@ def _withdraw(triangle, heap, place, error, pending, counts):
         if at < last:
             heap[at] = heap[last]
             place[heap[at]] = at
-            _heap_up(heap, place, error, at)
-            _heap_down(heap, place, error, place[heap[at]], last)
+            sift_up(heap, place, error, at)
+            sift_down(heap, place, error, place[heap[at]], last)
     place[triangle] = -2
     pending[counts[2]] = triangle
     counts[2] += 1
@@ -246,7 +215,7 @@ def _flush(heights, asked, columns, rows, corners, candidate, error, heap, place
         _scan(heights, asked, triangle, columns, rows, corners, candidate, error)
         heap[counts[3]] = triangle
         counts[3] += 1
-        _heap_up(heap, place, error, counts[3] - 1)
+        sift_up(heap, place, error, counts[3] - 1)
     counts[2] = 0
 
 

@@ -18,12 +18,12 @@ const LAMPS: { name: string; light: Light }[] = [
 /** Look, measure, compare. */
 export function ProofStation({ pieceId, revision }: StationProps & { revision: number }) {
   const unit = useBenchStore((state) => state.unit);
-  const preview = useBenchStore((state) => state.preview);
+  const plan = useBenchStore((state) => state.plan);
   const share = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const set = useBenchStore((state) => state.set);
   const jobs = useJobs(pieceId);
   const report = builtReport(jobs.data, revision);
-  const line = preview ? lineInMm(share, preview.head.size_mm) : null;
+  const line = plan ? lineInMm(share, plan.head.size_mm) : null;
   return (
     <>
       <WorkCard title="Section">

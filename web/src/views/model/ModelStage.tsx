@@ -1,22 +1,23 @@
 import { OrbitControls } from "@react-three/drei/core/OrbitControls";
-import { Canvas, useThree, type ThreeEvent } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
+import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
+import { memo, useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
 import type { ShadedSolid } from "../../api/preview";
 import { useBenchStore } from "../../bench/benchStore";
 
-interface Props {
-  solid: ShadedSolid;
-  size: readonly [number, number, number];
-}
+type Size = readonly [number, number, number];
 
+const UNIT = new Vector3(1, 1, 1);
 const FOV_DEG = 28;
 /** Where the eye first is: a little from below, so that thickness shows. */
 const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
 
 /** The three.js part of the model view, loaded after the page. Renders on demand only. */
-export default function ModelStage({ solid, size }: Props) {
-  const reach = Math.hypot(...size);
+function ModelStage({ solid }: { solid: ShadedSolid }) {
+  const geometry = useMemo(() => geometryOf(solid), [solid]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
+  const reach = Math.hypot(x, y, z);
   return (
     <Canvas
       frameloop="demand"
@@ -25,14 +26,14 @@ export default function ModelStage({ solid, size }: Props) {
       gl={{ antialias: true, preserveDrawingBuffer: true }}
       camera={{ fov: FOV_DEG, near: reach / 50, far: reach * 20 }}
     >
-      <Stage solid={solid} size={size} reach={reach} />
+      <Stage geometry={geometry} size={[x, y, z]} reach={reach} />
     </Canvas>
   );
 }
 
-function Stage({ solid, size, reach }: Props & { reach: number }) {
-  const geometry = useMemo(() => geometryOf(solid), [solid]);
-  useEffect(() => () => geometry.dispose(), [geometry]);
+export default memo(ModelStage);
+
+function Stage({ geometry, size, reach }: { geometry: BufferGeometry; size: Size; reach: number }) {
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
@@ -47,10 +48,8 @@ function Stage({ solid, size, reach }: Props & { reach: number }) {
       <Lamp reach={reach} />
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
         <mesh geometry={geometry} castShadow receiveShadow onPointerMove={onMove} onPointerOut={() => set({ cursor: null })}>
-          <meshStandardMaterial
+          <meshLambertMaterial
             color="#e9dfcd"
-            roughness={0.92}
-            metalness={0}
             polygonOffset
             polygonOffsetFactor={1}
             polygonOffsetUnits={1}
@@ -65,24 +64,22 @@ function Stage({ solid, size, reach }: Props & { reach: number }) {
       </group>
       <OrbitControls makeDefault enableDamping={false} />
       <FirstLook size={size} />
-      <Redraw watch={[geometry, wire]} />
+      <FrameTimer />
     </>
   );
 }
 
 /** Step back until the piece fills the stage, whenever its proportions or the stage's change. */
-function FirstLook({ size }: { size: Props["size"] }) {
+function FirstLook({ size }: { size: Size }) {
   const [width, depth, thick] = size;
   const camera = useThree((state) => state.camera);
   const aspect = useThree((state) => state.size.width / state.size.height);
-  const invalidate = useThree((state) => state.invalidate);
   useEffect(() => {
     const half = Math.tan((FOV_DEG * Math.PI) / 360);
     const distance = (Math.max(depth, width / aspect) / 2 / half) * 1.16 + thick;
     camera.position.copy(FIRST_LOOK).multiplyScalar(distance);
     camera.lookAt(0, 0, 0);
-    invalidate();
-  }, [camera, width, depth, thick, aspect, invalidate]);
+  }, [camera, width, depth, thick, aspect]);
   return null;
 }
 
@@ -122,9 +119,13 @@ function CursorPin({ height, reach }: { height: number; reach: number }) {
   );
 }
 
-function Redraw({ watch }: { watch: unknown[] }) {
-  const invalidate = useThree((state) => state.invalidate);
-  useEffect(() => invalidate(), [invalidate, ...watch]); // eslint-disable-line react-hooks/exhaustive-deps
+/** How long the machine needs for one frame: from its start until the second frame of the page after it. */
+function FrameTimer() {
+  const set = useBenchStore((state) => state.set);
+  useFrame(() => {
+    const started = performance.now();
+    requestAnimationFrame(() => requestAnimationFrame(() => set({ frameMs: performance.now() - started })));
+  });
   return null;
 }
 

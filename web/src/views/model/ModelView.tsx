@@ -13,12 +13,12 @@ interface Props {
 
 /** The solid on a dim stage under one lamp. */
 export function ModelView({ built }: Props) {
-  const preview = useAfterPaint(useBenchStore((state) => state.preview));
+  const model = useAfterPaint(useBenchStore((state) => state.model));
   const draft = useBenchStore((state) => state.draft);
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
-  const solid = showsBuilt ? built : (preview?.solid ?? null);
+  const solid = showsBuilt ? built : model;
   return (
     <div className="pane pane-model" role="group" aria-label="Model">
       <span className="pane-name">Model</span>
@@ -33,10 +33,10 @@ export function ModelView({ built }: Props) {
           Triangles
         </button>
       </div>
-      {solid && preview && (
+      {solid && (
         <>
           <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>
-            <ModelStage solid={solid} size={preview.head.size_mm} />
+            <ModelStage solid={solid} />
           </Suspense>
           <LightDial />
           <span className="pane-note" data-testid="model-note">

@@ -11,7 +11,7 @@ const CLOSEST = 40;
 
 /** The piece from above, in mm: the picture, or the heights it became. */
 export function PlanView() {
-  const preview = useBenchStore((state) => state.preview);
+  const plan = useBenchStore((state) => state.plan);
   const [frame, size] = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState({ factor: 1, x: 0, y: 0 });
   const set = useBenchStore((state) => state.set);
@@ -20,7 +20,7 @@ export function PlanView() {
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const panning = useRef<Spot | null>(null);
 
-  const [width, depth] = preview?.head.size_mm ?? [1, 1];
+  const [width, depth] = plan?.head.size_mm ?? [1, 1];
   const roomX = size.width - RULER_PX - 2 * MARGIN_PX;
   const roomY = size.height - RULER_PX - 2 * MARGIN_PX;
   const scale = Math.max(1e-6, Math.min(roomX / width, roomY / depth) * zoom.factor);
@@ -64,7 +64,7 @@ export function PlanView() {
   return (
     <div ref={frame} className="pane pane-plan" role="group" aria-label="Plan">
       <span className="pane-name">Plan</span>
-      {preview && size.width > 0 && (
+      {plan && size.width > 0 && (
         <>
           <PlanPicture left={left} bottom={bottom} scale={scale} />
           <svg
@@ -81,7 +81,7 @@ export function PlanView() {
           >
             {station !== "picture" && (
               <LineTool
-                line={lineInMm(line, preview.head.size_mm)}
+                line={lineInMm(line, plan.head.size_mm)}
                 toPx={(spot) => ({ x: left + spot.x * scale, y: bottom - spot.y * scale })}
                 toMm={spotAt}
                 onMove={(moved) => {
@@ -110,26 +110,26 @@ function Crosshair({ x, y }: Spot) {
 
 /** The grid of samples as a picture; the outermost samples lie on the edges of the piece. */
 function PlanPicture({ left, bottom, scale }: { left: number; bottom: number; scale: number }) {
-  const preview = useBenchStore((state) => state.preview);
+  const plan = useBenchStore((state) => state.plan);
   const light = useBenchStore((state) => state.light);
   const station = useBenchStore((state) => state.station);
   const canvas = useRef<HTMLCanvasElement>(null);
   const asPicture = station === "picture";
   const lamp = asPicture ? null : light;
   const pixels = useMemo(() => {
-    if (!preview) return null;
-    return lamp ? paintRelief(preview.grid, preview.head.pitch_mm, lamp) : paintTones(preview.grid);
-  }, [preview, lamp]);
+    if (!plan) return null;
+    return lamp ? paintRelief(plan.grid, plan.head.pitch_mm, lamp) : paintTones(plan.grid);
+  }, [plan, lamp]);
 
   useEffect(() => {
-    if (!pixels || !preview) return;
-    const { columns, rows } = preview.grid;
+    if (!pixels || !plan) return;
+    const { columns, rows } = plan.grid;
     canvas.current?.getContext("2d")?.putImageData(new ImageData(pixels, columns, rows), 0, 0);
-  }, [pixels, preview]);
+  }, [pixels, plan]);
 
-  if (!preview) return null;
-  const { columns, rows } = preview.grid;
-  const [width, depth] = preview.head.size_mm;
+  if (!plan) return null;
+  const { columns, rows } = plan.grid;
+  const [width, depth] = plan.head.size_mm;
   const acrossPx = (width * scale) / (columns - 1);
   const downPx = (depth * scale) / (rows - 1);
   return (

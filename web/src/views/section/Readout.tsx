@@ -4,11 +4,11 @@ import { sampleAt } from "../spot";
 
 /** What lies under the shared cursor. */
 export function Readout() {
-  const preview = useBenchStore((state) => state.preview);
+  const plan = useBenchStore((state) => state.plan);
   const cursor = useBenchStore((state) => state.cursor);
   const unit = useBenchStore((state) => state.unit);
-  const sample = preview && cursor ? sampleAt(preview.grid, preview.head, cursor) : null;
-  if (!preview || !cursor || !sample) return <span className="quiet-label">Point at the piece to read it</span>;
+  const sample = plan && cursor ? sampleAt(plan.grid, plan.head, cursor) : null;
+  if (!plan || !cursor || !sample) return <span className="quiet-label">Point at the piece to read it</span>;
   const blank = Number.isNaN(sample.height);
   return (
     <span role="status" data-testid="readout" style={{ display: "flex", gap: "0.9rem" }}>
@@ -25,7 +25,7 @@ export function Readout() {
         height <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
       </span>
       <span>
-        thickness <b>{blank ? "none" : lengthWithUnit(sample.height + preview.head.backing_mm, unit)}</b>
+        thickness <b>{blank ? "none" : lengthWithUnit(sample.height + plan.head.backing_mm, unit)}</b>
       </span>
     </span>
   );

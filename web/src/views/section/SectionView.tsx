@@ -16,20 +16,20 @@ const STRETCHES = [1, 2, 5];
 const NEAR_MM = 1.5;
 
 /** The profile along the section line: what was asked and what is made, in mm both ways. */
-export function SectionView({ pieceId }: { pieceId: string }) {
-  const cut = useSection(pieceId);
-  const preview = useBenchStore((state) => state.preview);
+export function SectionView({ pieceId, revision }: { pieceId: string; revision: number }) {
+  const cut = useSection(pieceId, revision);
+  const plan = useBenchStore((state) => state.plan);
   const unit = useBenchStore((state) => state.unit);
   const cursor = useBenchStore((state) => state.cursor);
   const set = useBenchStore((state) => state.set);
   const share = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const [frame, size] = useSize<HTMLDivElement>();
   const [stretch, setStretch] = useState(1);
-  if (!preview) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
+  if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
 
-  const line = lineInMm(share, preview.head.size_mm);
+  const line = lineInMm(share, plan.head.size_mm);
   const length = cut?.length_mm ?? 1;
-  const tallest = preview.head.size_mm[2];
+  const tallest = plan.head.size_mm[2];
   const roomX = size.width - LEFT_PX - RIGHT_PX;
   const roomY = size.height - TOP_PX - BOTTOM_PX;
   const scale = Math.max(1e-6, Math.min(roomX / length, roomY / (tallest * stretch)));

@@ -2,39 +2,32 @@ import { useEffect, useRef, useState } from "react";
 import { answered, api, type SectionCut } from "../../api/client";
 import type { MergePatch } from "../../api/preview";
 import { useBenchStore, type Line } from "../../bench/benchStore";
-import { AT_REST_PX, DRAGGING_PX } from "../../bench/usePreview";
+import { AT_REST_PX, DRAGGING_PX } from "../../bench/usePreviews";
 import { LatestWins } from "../../bench/latestWins";
+import { builtJob } from "../../bench/built";
+import { useJobs } from "../../api/pieces";
 import { FIRST_LINE, lineInMm } from "../spot";
 
-
 interface Request {
-  change: MergePatch;
+  /** What is dragged, or null at rest. */
+  change: MergePatch | null;
   line: Line;
-  longestPx: number;
+  /** The job whose finished solid is cut, when this very state was built. */
+  builtBy: string | undefined;
 }
 
 /** The cut along the section line of what the bench shows now. */
-export function useSection(pieceId: string): SectionCut | null {
-  const preview = useBenchStore((state) => state.preview);
+export function useSection(pieceId: string, revision: number): SectionCut | null {
+  const plan = useBenchStore((state) => state.plan);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const draft = useBenchStore((state) => state.draft);
+  const builtBy = builtJob(useJobs(pieceId).data, revision)?.id;
   const [cut, setCut] = useState<SectionCut | null>(null);
   const loop = useRef<LatestWins<Request, SectionCut> | null>(null);
 
   useEffect(() => {
     const current = new LatestWins<Request, SectionCut>(
-      ({ change, line, longestPx }) =>
-        answered(
-          api.POST("/api/pieces/{piece_id}/section", {
-            params: { path: { piece_id: pieceId } },
-            body: {
-              change,
-              longest_px: longestPx,
-              start: [line.start.x, line.start.y],
-              end: [line.end.x, line.end.y],
-            },
-          }),
-        ),
+      (request) => fetchSection(pieceId, request),
       setCut,
       () => setCut(null),
     );
@@ -43,11 +36,23 @@ export function useSection(pieceId: string): SectionCut | null {
   }, [pieceId]);
 
   useEffect(() => {
-    const longestPx = draft ? DRAGGING_PX : AT_REST_PX;
-    if (preview) loop.current?.ask({ change: draft ?? {}, line: lineInMm(line, preview.head.size_mm), longestPx });
-    // The draft travels with the preview that it made: asking again on the preview alone keeps both in step.
+    if (plan) loop.current?.ask({ change: draft, line: lineInMm(line, plan.head.size_mm), builtBy });
+    // The draft comes before the plan that it made: asking again on the plan keeps both in step.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [preview, line]);
+  }, [plan, line, builtBy]);
 
   return cut;
+}
+
+function fetchSection(pieceId: string, { change, line, builtBy }: Request): Promise<SectionCut> {
+  const start: [number, number] = [line.start.x, line.start.y];
+  const end: [number, number] = [line.end.x, line.end.y];
+  return answered(
+    change === null && builtBy
+      ? api.POST("/api/jobs/{job_id}/section", { params: { path: { job_id: builtBy } }, body: { start, end } })
+      : api.POST("/api/pieces/{piece_id}/section", {
+          params: { path: { piece_id: pieceId } },
+          body: { change: change ?? {}, longest_px: change ? DRAGGING_PX : AT_REST_PX, start, end },
+        }),
+  );
 }
