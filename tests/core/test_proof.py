@@ -99,7 +99,8 @@ class TestAdvice:
     def advice(self, field, tones, bit_depth=16, relief=3.0, backing=1.2, width_px=201) -> set[str]:
         facts = SourceFacts("PNG", width_px, 151, bit_depth, "L")
         picture = Picture(np.asarray(tones, dtype=np.float32), np.ones_like(tones, dtype=np.float32), facts)
-        return {finding.measure for finding in relief_findings(picture, field, relief, backing, PRINTER)}
+        pitch = field.width / (width_px - 1)
+        return {finding.measure for finding in relief_findings(picture, field, relief, backing, PRINTER, pitch)}
 
     @pytest.fixture
     def ramp(self, field_of):

@@ -11,7 +11,8 @@ from nebrel.core.mesh.stl import write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache, held_bytes, step_key
 from nebrel.piece.document import PieceDocument, merged, picture_source
-from nebrel.piece.evaluate import FULL, Evaluator
+from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.prepare import FULL
 
 
 @pytest.fixture

@@ -15,6 +15,7 @@ from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.evaluate import Evaluator, SectionCut
+from nebrel.piece.frame import frame_of
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
 
@@ -67,12 +68,13 @@ def job_of(record: JobRecord) -> JobView:
 def plan_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:
     """Tones and heights of a draft, with the facts that the page shows beside them."""
     picture, field = evaluator.picture(document, longest_px), evaluator.field(document, longest_px)
+    rows, columns = frame_of(document).shape
     head = PlanHead(
         size_mm=document.size_mm,
         pitch_mm=field.pitch,
         backing_mm=document.body.backing_mm,
         relief_mm=document.height.rule.relief_mm,
-        full_px=(picture.facts.width_px, picture.facts.height_px),
+        full_px=(columns, rows),
     )
     arrays = {
         "tones": np.round(picture.tones * 65_535).astype(np.uint16),

@@ -7,8 +7,8 @@ from nebrel.core.mesh.stl import write_stl
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.cache import step_key
 from nebrel.piece.document import parse_document
-from nebrel.piece.evaluate import FULL
 from nebrel.piece.naming import file_name
+from nebrel.piece.prepare import FULL
 
 Report = Callable[[str, float], None]
 Work = Callable[[Workshop, dict[str, Any], Report], dict[str, Any]]

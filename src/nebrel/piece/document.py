@@ -7,6 +7,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture import SourceFacts
+from nebrel.piece.frame import frame_of
+from nebrel.piece.ops import OP_OF, PictureOp
 
 
 class _Part(BaseModel):
@@ -79,6 +81,7 @@ class PieceDocument(_Part):
     version: Literal[1] = 1
     title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
     picture: PictureSource
+    ops: tuple[PictureOp, ...] = Field((), max_length=100, title="Picture ops")
     height: Height = Height()
     body: PanelBody = PanelBody()
     finish: Finish = Finish()
@@ -88,9 +91,19 @@ class PieceDocument(_Part):
     @property
     def size_mm(self) -> tuple[float, float, float]:
         """Width, height and greatest possible thickness; a picture that does not use all tones stays below that."""
-        width = self.body.width_mm
-        across, down = self.picture.width_px - 1, self.picture.height_px - 1
-        return width, width * down / max(across, 1), self.body.backing_mm + self.height.rule.relief_mm
+        rows, columns = frame_of(self).shape
+        depth = self.width_mm * (rows - 1) / max(columns - 1, 1)
+        return self.width_mm, depth, self.body.backing_mm + self.height.rule.relief_mm
+
+    @property
+    def width_mm(self) -> float:
+        """Asked width."""
+        return self.body.width_mm
+
+    @property
+    def source_px(self) -> tuple[int, int]:
+        """Columns and rows of the source picture."""
+        return self.picture.width_px, self.picture.height_px
 
 
 def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
@@ -163,6 +176,9 @@ def _field_of(place: list[str]) -> tuple[str, list[object]]:
     model: type[BaseModel] | None = PieceDocument
     title, rules = place[-1] if place else "The piece", []
     for part in place:
+        if model is None and part in OP_OF:
+            model = OP_OF[part]
+            continue
         if model is None or part not in model.model_fields:
             break
         field = model.model_fields[part]

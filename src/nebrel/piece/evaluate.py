@@ -12,7 +12,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField, smoothed, straight_heights
 from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.mesh.stl import stl_bytes
-from nebrel.core.picture import Picture, ReadLimits, read_picture, shrink_to
+from nebrel.core.picture import Picture, ReadLimits, read_picture
 from nebrel.core.proof import Finding, Soundness, check_soundness
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import render
@@ -21,12 +21,14 @@ from nebrel.core.solid import Slab, build_panel
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.document import PieceDocument, PrinterMaker
+from nebrel.piece.frame import frame_of
+from nebrel.piece.ops import View
+from nebrel.piece.prepare import FULL, Preparation
 from nebrel.piece.report import BuildReport, build_report
 
 Progress = Callable[[str, float], None]
 SourceReader = Callable[[str], bytes]
 
-FULL = 0
 PREVIEW_PX = 640
 PREVIEW_TOLERANCE_SHARE = 0.012
 THUMBNAIL_PX = (720, 540)
@@ -57,6 +59,7 @@ class Evaluator:
         self._read_source = read_source
         self._cache = cache
         self._limits = limits or ReadLimits()
+        self._preparation = Preparation(cache, self._read)
 
     def reading(self, read_source: SourceReader) -> "Evaluator":
         """The same evaluator and results over other source files."""
@@ -68,11 +71,11 @@ class Evaluator:
 
     def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Picture:
         """The prepared picture."""
-        if longest_px == FULL:
-            return self._cache.get(self._picture_key(document, FULL), lambda: self._read(document, progress))
-        return self._cache.get(
-            self._picture_key(document, longest_px), lambda: shrink_to(self.picture(document), longest_px)
-        )
+        return self._preparation.view(document, longest_px, None, progress).picture
+
+    def view(self, document: PieceDocument, longest_px: int, upto: str | None = None) -> View:
+        """The picture after all its ops or after one of them, with its place on the piece."""
+        return self._preparation.view(document, longest_px, upto)
 
     def field(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> HeightField:
         """Heights above the backing."""
@@ -135,12 +138,9 @@ class Evaluator:
             self._field_key(document, longest_px),
         )
 
-    def _picture_key(self, document: PieceDocument, longest_px: int) -> str:
-        return step_key("picture", _RECIPE_VERSION, longest_px, document.picture.blob)
-
     def _field_key(self, document: PieceDocument, longest_px: int) -> str:
         parameters = [document.height.model_dump(mode="json"), document.body.width_mm]
-        return step_key("heights", _RECIPE_VERSION, parameters, self._picture_key(document, longest_px))
+        return step_key("heights", _RECIPE_VERSION, parameters, self._preparation.key(document, longest_px))
 
     def _field_from(
         self, picture: Callable[[], Picture], document: PieceDocument, longest_px: int, progress: Progress
@@ -161,11 +161,8 @@ class Evaluator:
             return self._cache.get(key, build, encode_slab, decode_slab)
         return self._cache.get(key, build)
 
-    def _read(self, document: PieceDocument, progress: Progress) -> Picture:
-        data = self._read_source(document.picture.blob)
-        return read_picture(
-            data, document.picture.name, self._limits, lambda part: progress("Reading the picture", part)
-        )
+    def _read(self, blob: str, name: str, progress: Callable[[float], None]) -> Picture:
+        return read_picture(self._read_source(blob), name, self._limits, progress)
 
 
 def _heights(picture: Picture, document: PieceDocument, progress: Progress) -> HeightField:
@@ -191,7 +188,13 @@ def _findings(picture: Picture, field: HeightField, document: PieceDocument, pro
     printer = _printer(document.maker)
     relief, backing = document.height.rule.relief_mm, document.body.backing_mm
     return relief_findings(
-        picture, field, relief, backing, printer, lambda part: progress("Looking over the heights", part)
+        picture,
+        field,
+        relief,
+        backing,
+        printer,
+        frame_of(document).mm_per_px,
+        lambda part: progress("Looking over the heights", part),
     )
 
 

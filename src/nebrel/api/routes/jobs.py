@@ -11,7 +11,7 @@ from nebrel.core.mesh.shading import shade
 from nebrel.core.solid import Slab
 from nebrel.piece.codec import decode_slab
 from nebrel.piece.document import parse_document
-from nebrel.piece.evaluate import FULL
+from nebrel.piece.prepare import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
 CLEARED = "The solid was cleared away to make room; build the piece again."

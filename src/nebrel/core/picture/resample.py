@@ -2,15 +2,15 @@
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from nebrel.core.picture.model import Picture
 
 
 def shrink_to(picture: Picture, longest_px: int) -> Picture:
-    """The picture with its longer side reduced to `longest_px` by an antialiased triangle filter; never enlarged.
+    """The picture with its longer side reduced to `longest_px` by averaging areas; never enlarged.
 
     Tones are averaged over material only, so a blank never bleeds into its neighbours.
     """
@@ -19,13 +19,15 @@ def shrink_to(picture: Picture, longest_px: int) -> Picture:
     if scale >= 1:
         return picture
     size = (max(2, round(width * scale)), max(2, round(height * scale)))
+    rgb = None if picture.rgb is None else _averaged(picture.rgb, size)
+    plain = _averaged(picture.tones, size)
+    if picture.coverage.min() == 1:
+        return replace(picture, tones=plain, coverage=np.ones_like(plain), rgb=rgb)
     coverage = _averaged(picture.coverage, size)
     weighted = _averaged(picture.tones * picture.coverage, size)
-    plain = _averaged(picture.tones, size)
     tones = np.where(coverage > 1e-4, weighted / np.maximum(coverage, 1e-4), plain)
-    return replace(picture, tones=np.clip(tones, 0, 1).astype(np.float32), coverage=np.clip(coverage, 0, 1), rgb=None)
+    return replace(picture, tones=np.clip(tones, 0, 1), coverage=np.clip(coverage, 0, 1), rgb=rgb)
 
 
 def _averaged(samples: NDArray[np.float32], size: tuple[int, int]) -> NDArray[np.float32]:
-    image = Image.fromarray(np.ascontiguousarray(samples))
-    return np.asarray(image.resize(size, Image.Resampling.BILINEAR), dtype=np.float32)
+    return np.asarray(cv2.resize(samples, size, interpolation=cv2.INTER_AREA), dtype=np.float32)

@@ -35,9 +35,13 @@ def relief_findings(
     relief: float,
     backing: float,
     printer: Printer,
+    pitch: float,
     progress: Callable[[float], None] = lambda _: None,
 ) -> tuple[Finding, ...]:
-    """What the sculptor should know before printing a relief panel, from the heights that were asked for."""
+    """What the sculptor should know before printing a relief panel, from the heights that were asked for.
+
+    `pitch` is mm between samples at full resolution, which `field` need not have.
+    """
     low, high = _range(field.heights, field.material)
     progress(0.2)
     looks: list[Callable[[], Finding | None]] = [
@@ -46,7 +50,7 @@ def relief_findings(
         lambda: _backing_layers(backing, printer),
         lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
         lambda: _tone_steps(picture, relief, printer),
-        lambda: _too_fine(picture, field, printer),
+        lambda: _too_fine(pitch, printer),
         lambda: _layers(high - low, printer),
     ]
     findings = []
@@ -127,8 +131,7 @@ def _tone_steps(picture: Picture, relief: float, printer: Printer) -> Finding | 
     )
 
 
-def _too_fine(picture: Picture, field: HeightField, printer: Printer) -> Finding | None:
-    pitch = field.width / (picture.facts.width_px - 1)
+def _too_fine(pitch: float, printer: Printer) -> Finding | None:
     ratio = printer.line_width / pitch
     if ratio <= FINER_THAN_NOZZLE:
         return None

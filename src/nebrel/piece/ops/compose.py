@@ -1,0 +1,118 @@
+"""Compose: a shape, lettering or another picture over the picture."""
+
+from importlib.util import find_spec
+from pathlib import Path
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from nebrel.core.picture.ops import compose
+from nebrel.piece.ops.base import Group, Op, Spot, Supplies, Tool, View, choice, length, made_by_hand, measure, tone
+from nebrel.piece.ops.cutout import MaskFile
+
+BLENDS = {
+    "replace": "Covers",
+    "add": "Adds",
+    "subtract": "Takes away",
+    "highest": "The brighter wins",
+    "lowest": "The darker wins",
+    "multiply": "Multiplies",
+}
+FONTS = {
+    "bold": ("font_manrope", "Manrope-ExtraBold.ttf"),
+    "round": ("font_fredoka_one", "FredokaOne-Regular.ttf"),
+    "black": ("font_source_sans_pro", "SourceSansPro-Black.ttf"),
+    "plain": ("font_source_sans_pro", "SourceSansPro-Semibold.ttf"),
+}
+MOST_SHAPE_PX = 8000
+Blend = Literal["replace", "add", "subtract", "highest", "lowest", "multiply"]
+
+
+class LayerOp(Op):
+    """Something laid over the picture.
+
+    Attributes:
+        centre: in shares of the source from its lower left corner.
+        width_mm: how wide it is on the piece.
+    """
+
+    group: ClassVar[Group] = "compose"
+    tool: ClassVar[Tool | None] = "place"
+    centre: Spot = made_by_hand("Centre", (0.5, 0.5))
+    width_mm: float = length("Width", 20.0, 0.1, 3000, slider=(1, 120), step=0.5)
+    angle_deg: float = measure("Turned", 0.0, -360, 360, unit="°", slider=(-180, 180), step=1)
+    blend: Blend = choice("It", "replace", BLENDS)
+
+    def lay(self, view: View, layer: compose.Layer, height_share: float) -> View:
+        """The layer on the view, its height in proportion to its width."""
+        column, row = view.place(self.centre)
+        width = view.px(self.width_mm)
+        place = compose.Place(column, row, width, width * height_share, self.angle_deg)
+        return view.with_picture(compose.lay(view.picture, layer, place, self.blend))
+
+
+class ShapeLayer(LayerOp):
+    """A simple shape."""
+
+    title: ClassVar[str] = "Shape"
+    hint: ClassVar[str] = "Lay a simple shape over the picture. Drag it on the Plan."
+    kind: Literal["shape"] = "shape"
+    shape: Literal["rectangle", "rounded", "ellipse", "star", "heart"] = choice(
+        "Shape",
+        "rounded",
+        {"rectangle": "Rectangle", "rounded": "Rounded", "ellipse": "Ellipse", "star": "Star", "heart": "Heart"},
+    )
+    height_mm: float = length("Height", 12.0, 0.1, 3000, slider=(1, 120), step=0.5)
+    tone: float = tone("Tone", 1.0)
+
+    def apply(self, view: View, supplies: Supplies) -> View:
+        """Antialiased."""
+        width, height = (min(view.px(side), MOST_SHAPE_PX) for side in (self.width_mm, self.height_mm))
+        layer = compose.shape_layer(self.shape, width, height, self.tone)
+        return self.lay(view, layer, self.height_mm / self.width_mm)
+
+
+class Lettering(LayerOp):
+    """Letters."""
+
+    title: ClassVar[str] = "Lettering"
+    hint: ClassVar[str] = "Lay letters over the picture. Bold faces can be made; thin ones often cannot."
+    kind: Literal["lettering"] = "lettering"
+    text: str = Field("Fern 12", max_length=400, title="Text", json_schema_extra={"lines": True})
+    font: Literal["bold", "round", "black", "plain"] = choice(
+        "Letters", "bold", {"bold": "Bold", "round": "Round", "black": "Heavy", "plain": "Plain"}
+    )
+    align: Literal["left", "centre", "right"] = choice(
+        "Lines", "centre", {"left": "Left", "centre": "Centred", "right": "Right"}
+    )
+    tone: float = tone("Tone", 1.0)
+
+    def apply(self, view: View, supplies: Supplies) -> View:
+        """As wide as asked; the height follows."""
+        layer = compose.lettering_layer(self.text, _font_file(self.font), self.tone, self.align)
+        rows, columns = layer.cover.shape
+        return self.lay(view, layer, rows / columns)
+
+
+class PictureLayer(LayerOp):
+    """Another picture."""
+
+    title: ClassVar[str] = "Picture"
+    hint: ClassVar[str] = "Lay another picture file over this one."
+    kind: Literal["picture"] = "picture"
+    file: MaskFile | None = made_by_hand("File", None)
+
+    def apply(self, view: View, supplies: Supplies) -> View:
+        """Its see-through parts stay open."""
+        if self.file is None:
+            return view
+        other = supplies.read_picture(self.file.blob, self.file.name)
+        rows, columns = other.shape
+        return self.lay(view, compose.picture_layer(other), rows / columns)
+
+
+def _font_file(name: str) -> Path:
+    package, file = FONTS[name]
+    found = find_spec(package)
+    assert found is not None and found.submodule_search_locations, f"{package} is not installed"
+    return Path(found.submodule_search_locations[0]) / "files" / file
