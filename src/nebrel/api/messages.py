@@ -53,10 +53,14 @@ class Change(BaseModel):
 
 
 class Draft(BaseModel):
-    """An edit that is not kept yet, for a preview: a merge patch, and how many pixels the longer side gets."""
+    """An edit that is not kept yet, for a preview: a merge patch, and how many pixels the longer side gets.
+
+    `upto` is the id of the picture op after which to look; "" looks at the source, None at the finished picture.
+    """
 
     change: dict[str, object] = {}
-    longest_px: int = Field(640, ge=32, le=1024)
+    longest_px: int = Field(640, ge=32, le=2048)
+    upto: str | None = None
 
 
 class SectionLine(BaseModel):
@@ -103,10 +107,37 @@ class JobView(BaseModel):
 
 
 class PlanHead(BaseModel):
-    """Facts that travel in front of a plan's arrays."""
+    """Facts that travel in front of a plan's arrays.
+
+    `from_source` takes places in shares of the source picture to shares of the plan, both from the lower left corner.
+    """
 
     size_mm: tuple[float, float, float]
     pitch_mm: float
     backing_mm: float
     relief_mm: float
     full_px: tuple[int, int]
+    from_source: tuple[tuple[float, float, float], tuple[float, float, float], tuple[float, float, float]]
+
+
+class PictureFile(BaseModel):
+    """A further picture that was kept."""
+
+    blob: str
+    name: str
+
+
+class ContentBox(BaseModel):
+    """Shares of a picture, from its lower left corner."""
+
+    left: float
+    bottom: float
+    right: float
+    top: float
+
+
+class StripHead(BaseModel):
+    """Whose small pictures follow: "" for the source, then the ids of ops; `failed` says why one has none."""
+
+    ids: list[str]
+    failed: dict[str, str]

@@ -10,7 +10,9 @@ from nebrel.api.messages import (
     PieceView,
     PlanHead,
     SectionView,
+    StripHead,
 )
+from nebrel.core.errors import NebrelError
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
@@ -19,6 +21,7 @@ from nebrel.piece.frame import frame_of
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
 
+STRIP_PX = 96
 BODY_WORDS = {"panel": "Relief panel"}
 
 
@@ -65,22 +68,53 @@ def job_of(record: JobRecord) -> JobView:
     )
 
 
-def plan_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:
-    """Tones and heights of a draft, with the facts that the page shows beside them."""
-    picture, field = evaluator.picture(document, longest_px), evaluator.field(document, longest_px)
-    rows, columns = frame_of(document).shape
+def plan_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int, upto: str | None = None) -> bytes:
+    """Tones and heights of a draft, with the facts that the page shows beside them.
+
+    Where the picture is looked at before its last op, its heights are those that its tones would get.
+    """
+    view = evaluator.view(document, longest_px, upto)
+    picture, relief = view.picture, document.height.rule.relief_mm
+    rows, columns = picture.shape
+    if upto is None:
+        field = evaluator.field(document, longest_px)
+        heights, material, pitch, size = field.heights, field.material, field.pitch, document.size_mm
+        full_rows, full_columns = frame_of(document).shape
+    else:
+        tones = picture.tones if document.height.rule.tall == "bright" else 1 - picture.tones
+        heights, material, pitch = tones * np.float32(relief), picture.coverage >= 0.5, view.mm_per_px
+        size = ((columns - 1) * pitch, (rows - 1) * pitch, document.size_mm[2])
+        full_rows, full_columns = (round((side - 1) / view.density) + 1 for side in (rows, columns))
+    to_shares = np.array([[1 / (columns - 1), 0, 0], [0, -1 / (rows - 1), 1], [0, 0, 1]])
     head = PlanHead(
-        size_mm=document.size_mm,
-        pitch_mm=field.pitch,
+        size_mm=size,
+        pitch_mm=pitch,
         backing_mm=document.body.backing_mm,
-        relief_mm=document.height.rule.relief_mm,
-        full_px=(columns, rows),
+        relief_mm=relief,
+        full_px=(full_columns, full_rows),
+        from_source=(to_shares @ view.from_source).tolist(),
     )
     arrays = {
         "tones": np.round(picture.tones * 65_535).astype(np.uint16),
-        "heights": np.where(field.material, field.heights, np.float32(np.nan)),
+        "heights": np.where(material, heights, np.float32(np.nan)),
     }
     return pack_frame(head.model_dump(mode="json"), arrays)
+
+
+def strip_frame(evaluator: Evaluator, document: PieceDocument) -> bytes:
+    """Gray and coverage, uint8, of the source and of every op's result, `STRIP_PX` on the longer side of the piece."""
+    arrays: dict[str, np.ndarray] = {}
+    failed: dict[str, str] = {}
+    ids = ["", *(op.id for op in document.ops)]
+    for at, op_id in enumerate(ids):
+        try:
+            picture = evaluator.view(document, STRIP_PX, op_id).picture
+        except NebrelError as refusal:
+            failed[op_id] = str(refusal)
+            continue
+        arrays[f"gray{at}"] = np.round(picture.tones * 255).astype(np.uint8)
+        arrays[f"cover{at}"] = np.round(picture.coverage * 255).astype(np.uint8)
+    return pack_frame(StripHead(ids=ids, failed=failed).model_dump(mode="json"), arrays)
 
 
 def model_frame(shaded: ShadedMesh) -> bytes:

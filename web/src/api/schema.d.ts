@@ -252,6 +252,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ops
+         * @description The kinds of picture ops, with their parameters.
+         */
+        get: operations["list_ops"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/strip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Strip
+         * @description A small picture of the source and of every op's result, as a frame of arrays.
+         */
+        post: operations["draw_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/content-box": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Content
+         * @description The box around what the picture shows, where the ops up to `upto` leave it.
+         */
+        post: operations["find_content"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Picture
+         * @description Keep a further picture, to be laid over another or to serve as a mask.
+         */
+        post: operations["add_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -396,12 +476,102 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AutoLevels
+         * @description Stretch to a real black and white.
+         */
+        AutoLevels: {
+            /**
+             * Kind
+             * @default auto-levels
+             * @constant
+             */
+            kind: "auto-levels";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Left out at each end
+             * @default 0.005
+             */
+            clip: number;
+        };
+        /** Body_add_picture */
+        Body_add_picture: {
+            /** Picture */
+            picture: string;
+        };
         /** Body_start_piece */
         Body_start_piece: {
             /** Picture */
             picture: string;
             /** Title */
             title?: string | null;
+        };
+        /**
+         * Border
+         * @description More canvas or a rim.
+         */
+        Border: {
+            /**
+             * Kind
+             * @default border
+             * @constant
+             */
+            kind: "border";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Measured in
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "%" | "px";
+            /**
+             * Left
+             * @default 4
+             */
+            left: number;
+            /**
+             * Right
+             * @default 4
+             */
+            right: number;
+            /**
+             * Top
+             * @default 4
+             */
+            top: number;
+            /**
+             * Bottom
+             * @default 4
+             */
+            bottom: number;
+            /**
+             * Blank, no material
+             * @default false
+             */
+            blank: boolean;
+            /**
+             * Tone
+             * @default 1
+             */
+            tone: number;
         };
         /**
          * BuildReport
@@ -475,6 +645,281 @@ export interface components {
             };
         };
         /**
+         * Clone
+         * @description Clone from a spot.
+         */
+        Clone: {
+            /**
+             * Kind
+             * @default clone
+             * @constant
+             */
+            kind: "clone";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * From the right by
+             * @default 0.1
+             */
+            across: number;
+            /**
+             * From above by
+             * @default 0
+             */
+            up: number;
+        };
+        /**
+         * ContentBox
+         * @description Shares of a picture, from its lower left corner.
+         */
+        ContentBox: {
+            /** Left */
+            left: number;
+            /** Bottom */
+            bottom: number;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+        };
+        /**
+         * Crop
+         * @description Keep a part of the picture.
+         */
+        Crop: {
+            /**
+             * Kind
+             * @default crop
+             * @constant
+             */
+            kind: "crop";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Box
+             * @default {
+             *       "left": 0,
+             *       "bottom": 0,
+             *       "right": 1,
+             *       "top": 1
+             *     }
+             */
+            box: components["schemas"]["CropBox"];
+            /**
+             * Proportions
+             * @default free
+             * @enum {string}
+             */
+            aspect: "free" | "kept" | "1:1" | "4:3" | "3:2" | "2:3" | "3:4";
+        };
+        /**
+         * CropBox
+         * @description Shares of the picture that the op gets, from its lower left corner.
+         */
+        CropBox: {
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Bottom
+             * @default 0
+             */
+            bottom: number;
+            /**
+             * Right
+             * @default 1
+             */
+            right: number;
+            /**
+             * Top
+             * @default 1
+             */
+            top: number;
+        };
+        /**
+         * Curve
+         * @description A free curve.
+         */
+        Curve: {
+            /**
+             * Kind
+             * @default curve
+             * @constant
+             */
+            kind: "curve";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Curve
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * CutOut
+         * @description Part what matters from its background.
+         */
+        CutOut: {
+            /**
+             * Kind
+             * @default cut-out
+             * @constant
+             */
+            kind: "cut-out";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * What is cut away
+             * @default auto
+             * @enum {string}
+             */
+            by: "auto" | "alpha" | "colour" | "marks" | "mask";
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Alike within
+             * @default 0.15
+             */
+            tolerance: number;
+            /** Box */
+            box?: components["schemas"]["CropBox"] | null;
+            /**
+             * Marks
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /** Mask */
+            mask?: components["schemas"]["MaskFile"] | null;
+            /**
+             * Soft edge
+             * @default 0
+             */
+            feather_mm: number;
+            /**
+             * Fill holes
+             * @default false
+             */
+            fill_holes: boolean;
+            /**
+             * Keep the largest parts (0: all)
+             * @default 0
+             */
+            largest: number;
+        };
+        /**
+         * Deband
+         * @description Terraces out.
+         */
+        Deband: {
+            /**
+             * Kind
+             * @default deband
+             * @constant
+             */
+            kind: "deband";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Levels in the file
+             * @default 256
+             */
+            levels: number;
+            /**
+             * Reach
+             * @default 32
+             */
+            reach_px: number;
+        };
+        /**
+         * Deblock
+         * @description JPEG blocks out.
+         */
+        Deblock: {
+            /**
+             * Kind
+             * @default deblock
+             * @constant
+             */
+            kind: "deblock";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Largest step
+             * @default 0.06
+             */
+            strength: number;
+        };
+        /**
          * Delivery
          * @description What is handed on.
          */
@@ -487,8 +932,37 @@ export interface components {
             format: "stl";
         };
         /**
+         * Denoise
+         * @description Noise out, texture kept.
+         */
+        Denoise: {
+            /**
+             * Kind
+             * @default denoise
+             * @constant
+             */
+            kind: "denoise";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 0.03
+             */
+            strength: number;
+        };
+        /**
          * Draft
          * @description An edit that is not kept yet, for a preview: a merge patch, and how many pixels the longer side gets.
+         *
+         *     `upto` is the id of the picture op after which to look; "" looks at the source, None at the finished picture.
          */
         Draft: {
             /**
@@ -503,6 +977,80 @@ export interface components {
              * @default 640
              */
             longest_px: number;
+            /** Upto */
+            upto?: string | null;
+        };
+        /**
+         * Erase
+         * @description Erase to blank.
+         */
+        Erase: {
+            /**
+             * Kind
+             * @default erase
+             * @constant
+             */
+            kind: "erase";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+        };
+        /**
+         * Fill
+         * @description Fill an area.
+         */
+        Fill: {
+            /**
+             * Kind
+             * @default fill
+             * @constant
+             */
+            kind: "fill";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: [
+                number,
+                number
+            ][];
+            /**
+             * Alike within
+             * @default 0.08
+             */
+            tolerance: number;
+            /**
+             * To blank
+             * @default false
+             */
+            blank: boolean;
+            /**
+             * Tone
+             * @default 1
+             */
+            tone: number;
         };
         /**
          * FindingReport
@@ -539,6 +1087,121 @@ export interface components {
             tolerance_mm: number;
         };
         /**
+         * FlattenLight
+         * @description Even lighting.
+         */
+        FlattenLight: {
+            /**
+             * Kind
+             * @default flatten-light
+             * @constant
+             */
+            kind: "flatten-light";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Wider than any line
+             * @default 4
+             */
+            radius_mm: number;
+            /**
+             * The sheet is
+             * @default bright
+             * @enum {string}
+             */
+            sheet: "bright" | "dark";
+        };
+        /**
+         * Flip
+         * @description Mirror.
+         */
+        Flip: {
+            /**
+             * Kind
+             * @default flip
+             * @constant
+             */
+            kind: "flip";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Mirror
+             * @default across
+             * @enum {string}
+             */
+            direction: "across" | "upright";
+        };
+        /**
+         * Gaussian
+         * @description Blur.
+         */
+        Gaussian: {
+            /**
+             * Kind
+             * @default gaussian
+             * @constant
+             */
+            kind: "gaussian";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Radius
+             * @default 0.2
+             */
+            radius_mm: number;
+        };
+        /**
+         * Heal
+         * @description Heal from the surroundings.
+         */
+        Heal: {
+            /**
+             * Kind
+             * @default heal
+             * @constant
+             */
+            kind: "heal";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+        };
+        /**
          * Height
          * @description From tone to millimetres.
          */
@@ -561,6 +1224,28 @@ export interface components {
              * @default true
              */
             smooth_on: boolean;
+        };
+        /**
+         * Invert
+         * @description White for black.
+         */
+        Invert: {
+            /**
+             * Kind
+             * @default invert
+             * @constant
+             */
+            kind: "invert";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * JobView
@@ -594,6 +1279,383 @@ export interface components {
             result: components["schemas"]["BuildResult"] | null;
         };
         /**
+         * KeepEdges
+         * @description Smooth, but keep edges.
+         */
+        KeepEdges: {
+            /**
+             * Kind
+             * @default keep-edges
+             * @constant
+             */
+            kind: "keep-edges";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Reach
+             * @default 0.4
+             */
+            radius_mm: number;
+            /**
+             * Strength
+             * @default 0.08
+             */
+            strength: number;
+        };
+        /**
+         * Lettering
+         * @description Letters.
+         */
+        Lettering: {
+            /**
+             * Kind
+             * @default lettering
+             * @constant
+             */
+            kind: "lettering";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Centre
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            centre: [
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @default 20
+             */
+            width_mm: number;
+            /**
+             * Turned
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * It
+             * @default replace
+             * @enum {string}
+             */
+            blend: "replace" | "add" | "subtract" | "highest" | "lowest" | "multiply";
+            /**
+             * Text
+             * @default Fern 12
+             */
+            text: string;
+            /**
+             * Letters
+             * @default bold
+             * @enum {string}
+             */
+            font: "bold" | "round" | "black" | "plain";
+            /**
+             * Lines
+             * @default centre
+             * @enum {string}
+             */
+            align: "left" | "centre" | "right";
+            /**
+             * Tone
+             * @default 1
+             */
+            tone: number;
+        };
+        /**
+         * Levels
+         * @description Stretch by hand.
+         */
+        Levels: {
+            /**
+             * Kind
+             * @default levels
+             * @constant
+             */
+            kind: "levels";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Becomes black
+             * @default 0
+             */
+            black: number;
+            /**
+             * Becomes white
+             * @default 1
+             */
+            white: number;
+            /**
+             * Gamma
+             * @default 1
+             */
+            gamma: number;
+        };
+        /**
+         * LocalContrast
+         * @description More relief in flat parts.
+         */
+        LocalContrast: {
+            /**
+             * Kind
+             * @default local-contrast
+             * @constant
+             */
+            kind: "local-contrast";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Reach
+             * @default 3
+             */
+            radius_mm: number;
+            /**
+             * Amount
+             * @default 0.5
+             */
+            amount: number;
+        };
+        /**
+         * MaskFile
+         * @description A second picture, kept as a blob.
+         */
+        MaskFile: {
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Median
+         * @description Dots out.
+         */
+        Median: {
+            /**
+             * Kind
+             * @default median
+             * @constant
+             */
+            kind: "median";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Reach
+             * @default 0.1
+             */
+            radius_mm: number;
+        };
+        /**
+         * Mix
+         * @description Tones from colour.
+         */
+        Mix: {
+            /**
+             * Kind
+             * @default mix
+             * @constant
+             */
+            kind: "mix";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Tones come from
+             * @default channels
+             * @enum {string}
+             */
+            source: "luma" | "channels" | "saturation" | "colour";
+            /**
+             * Red
+             * @default 0.33
+             */
+            red: number;
+            /**
+             * Green
+             * @default 0.34
+             */
+            green: number;
+            /**
+             * Blue
+             * @default 0.33
+             */
+            blue: number;
+            /**
+             * Colour
+             * @default #2c6f62
+             */
+            colour: string;
+            /**
+             * How near
+             * @default 0.35
+             */
+            tolerance: number;
+        };
+        /**
+         * OpField
+         * @description One parameter.
+         *
+         *     Attributes:
+         *         unit: `mm`, `mm²`, `px`, `°`, `%` (a share), `tone` (a share of white), or the name of another field that tells.
+         *         slider: its span, where it has one.
+         *         shown: other parameters and the values of theirs with which this one counts.
+         */
+        OpField: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "number" | "whole" | "choice" | "switch" | "colour" | "text" | "by_hand";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Lowest */
+            lowest?: number | null;
+            /** Highest */
+            highest?: number | null;
+            /** Slider */
+            slider?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Step
+             * @default 0.01
+             */
+            step: number;
+            /**
+             * Choices
+             * @default {}
+             */
+            choices: {
+                [key: string]: string;
+            };
+            /**
+             * Shown
+             * @default {}
+             */
+            shown: {
+                [key: string]: string[];
+            };
+            /**
+             * Many Lines
+             * @default false
+             */
+            many_lines: boolean;
+        };
+        /**
+         * OpKind
+         * @description One kind of op; `defaults` are its parameters when it is added.
+         */
+        OpKind: {
+            /** Kind */
+            kind: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "frame" | "tone" | "purify" | "soften" | "retouch" | "cut out" | "compose" | "tile";
+            /** Title */
+            title: string;
+            /** Hint */
+            hint: string;
+            /** Tool */
+            tool: ("box" | "corners" | "brush" | "marks" | "spot" | "place") | null;
+            /** Defaults */
+            defaults: {
+                [key: string]: unknown;
+            };
+            /** Fields */
+            fields: components["schemas"]["OpField"][];
+        };
+        /**
+         * Paint
+         * @description Paint a tone.
+         */
+        Paint: {
+            /**
+             * Kind
+             * @default paint
+             * @constant
+             */
+            kind: "paint";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * Tone
+             * @default 0
+             */
+            tone: number;
+        };
+        /**
          * PanelBody
          * @description A rectangle, or what the picture shows of it, with a flat back.
          */
@@ -614,6 +1676,67 @@ export interface components {
              * @default 1.2
              */
             backing_mm: number;
+        };
+        /**
+         * PictureFile
+         * @description A further picture that was kept.
+         */
+        PictureFile: {
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PictureLayer
+         * @description Another picture.
+         */
+        PictureLayer: {
+            /**
+             * Kind
+             * @default picture
+             * @constant
+             */
+            kind: "picture";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Centre
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            centre: [
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @default 20
+             */
+            width_mm: number;
+            /**
+             * Turned
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * It
+             * @default replace
+             * @enum {string}
+             */
+            blend: "replace" | "add" | "subtract" | "highest" | "lowest" | "multiply";
+            /** File */
+            file?: components["schemas"]["MaskFile"] | null;
         };
         /**
          * PictureSource
@@ -683,6 +1806,11 @@ export interface components {
             /** Title */
             title: string;
             picture: components["schemas"]["PictureSource"];
+            /**
+             * Picture ops
+             * @default []
+             */
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
              *       "rule": {
@@ -795,12 +1923,83 @@ export interface components {
             ];
         };
         /**
+         * Reduce
+         * @description A few tones.
+         */
+        Reduce: {
+            /**
+             * Kind
+             * @default reduce
+             * @constant
+             */
+            kind: "reduce";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Tones
+             * @default 3
+             */
+            count: number;
+            /**
+             * Tones are
+             * @default found
+             * @enum {string}
+             */
+            spread: "found" | "even";
+            /**
+             * New tones
+             * @default []
+             */
+            becomes: (number | null)[];
+        };
+        /**
          * Refusal
          * @description Why something was refused, in one sentence.
          */
         Refusal: {
             /** Message */
             message: string;
+        };
+        /**
+         * Resample
+         * @description Another number of pixels.
+         */
+        Resample: {
+            /**
+             * Kind
+             * @default resample
+             * @constant
+             */
+            kind: "resample";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * To
+             * @default width
+             * @enum {string}
+             */
+            to: "width" | "2x" | "4x";
+            /**
+             * Width
+             * @default 1000
+             */
+            width_px: number;
         };
         /**
          * SectionDraft
@@ -829,6 +2028,8 @@ export interface components {
              * @default 640
              */
             longest_px: number;
+            /** Upto */
+            upto?: string | null;
         };
         /**
          * SectionLine
@@ -865,6 +2066,233 @@ export interface components {
             ][][];
         };
         /**
+         * ShapeLayer
+         * @description A simple shape.
+         */
+        ShapeLayer: {
+            /**
+             * Kind
+             * @default shape
+             * @constant
+             */
+            kind: "shape";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Centre
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            centre: [
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @default 20
+             */
+            width_mm: number;
+            /**
+             * Turned
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * It
+             * @default replace
+             * @enum {string}
+             */
+            blend: "replace" | "add" | "subtract" | "highest" | "lowest" | "multiply";
+            /**
+             * Shape
+             * @default rounded
+             * @enum {string}
+             */
+            shape: "rectangle" | "rounded" | "ellipse" | "star" | "heart";
+            /**
+             * Height
+             * @default 12
+             */
+            height_mm: number;
+            /**
+             * Tone
+             * @default 1
+             */
+            tone: number;
+        };
+        /**
+         * Sharpen
+         * @description Crisper edges.
+         */
+        Sharpen: {
+            /**
+             * Kind
+             * @default sharpen
+             * @constant
+             */
+            kind: "sharpen";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Radius
+             * @default 0.3
+             */
+            radius_mm: number;
+            /**
+             * Amount
+             * @default 0.8
+             */
+            amount: number;
+        };
+        /**
+         * Sheet
+         * @description Straighten a photographed sheet.
+         */
+        Sheet: {
+            /**
+             * Kind
+             * @default sheet
+             * @constant
+             */
+            kind: "sheet";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Corners
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ],
+             *       [
+             *         0,
+             *         1
+             *       ]
+             *     ]
+             */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+        };
+        /**
+         * Snap
+         * @description Real black and white.
+         */
+        Snap: {
+            /**
+             * Kind
+             * @default snap
+             * @constant
+             */
+            kind: "snap";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Black from
+             * @default 0.03
+             */
+            black: number;
+            /**
+             * White from
+             * @default 0.03
+             */
+            white: number;
+        };
+        /**
+         * Specks
+         * @description No specks, no pinholes.
+         */
+        Specks: {
+            /**
+             * Kind
+             * @default specks
+             * @constant
+             */
+            kind: "specks";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Smaller than
+             * @default 0.3
+             */
+            area_mm2: number;
+            /**
+             * Specks
+             * @default true
+             */
+            specks: boolean;
+            /**
+             * Pinholes
+             * @default true
+             */
+            pinholes: boolean;
+        };
+        /**
          * StraightRule
          * @description Height in proportion to tone.
          */
@@ -886,6 +2314,208 @@ export interface components {
              * @default 3
              */
             relief_mm: number;
+        };
+        /**
+         * Stroke
+         * @description A brush stroke.
+         *
+         *     Attributes:
+         *         places: x, y in shares of the source from its lower left corner, and pressure 0..1.
+         *         size_mm: its width at full pressure.
+         */
+        Stroke: {
+            /** Places */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Size Mm
+             * @default 3
+             */
+            size_mm: number;
+            /**
+             * Hardness
+             * @default 0.8
+             */
+            hardness: number;
+            /**
+             * Inside
+             * @default true
+             */
+            inside: boolean;
+        };
+        /**
+         * Strokes
+         * @description Thicker or thinner strokes.
+         */
+        Strokes: {
+            /**
+             * Kind
+             * @default strokes
+             * @constant
+             */
+            kind: "strokes";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Wider by
+             * @default 0.2
+             */
+            by_mm: number;
+            /**
+             * Strokes are
+             * @default dark
+             * @enum {string}
+             */
+            ink: "dark" | "bright";
+        };
+        /**
+         * Threshold
+         * @description Two tones.
+         */
+        Threshold: {
+            /**
+             * Kind
+             * @default threshold
+             * @constant
+             */
+            kind: "threshold";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Level
+             * @default auto
+             * @enum {string}
+             */
+            by: "auto" | "local" | "hand";
+            /**
+             * From this tone white
+             * @default 0.5
+             */
+            level: number;
+            /**
+             * Compared within
+             * @default 4
+             */
+            radius_mm: number;
+            /**
+             * Darker by
+             * @default 0.03
+             */
+            offset: number;
+            /**
+             * Soft edge
+             * @default 0.05
+             */
+            softness: number;
+        };
+        /**
+         * Tile
+         * @description Repeat the picture.
+         */
+        Tile: {
+            /**
+             * Kind
+             * @default tile
+             * @constant
+             */
+            kind: "tile";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Across
+             * @default 2
+             */
+            across: number;
+            /**
+             * Upwards
+             * @default 2
+             */
+            up: number;
+            /**
+             * Faded at the edges
+             * @default 0.1
+             */
+            fade: number;
+        };
+        /**
+         * Turn
+         * @description Turn or straighten.
+         */
+        Turn: {
+            /**
+             * Kind
+             * @default turn
+             * @constant
+             */
+            kind: "turn";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Angle
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Corners
+             * @default grow
+             * @enum {string}
+             */
+            corners: "grow" | "cut";
+        };
+        /**
+         * UnknownOp
+         * @description An op that a newer Nebrel made: kept and named, not applied.
+         */
+        UnknownOp: {
+            /** Kind */
+            kind: string;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        } & {
+            [key: string]: unknown;
         };
     };
     responses: never;
@@ -1338,6 +2968,138 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_ops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpKind"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    draw_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    find_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentBox"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_picture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureFile"];
+                };
             };
             /** @description Client Error */
             "4XX": {

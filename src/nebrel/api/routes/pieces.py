@@ -6,8 +6,8 @@ from fastapi import APIRouter, File, Form, UploadFile
 
 from nebrel.api.context import Context, InContext
 from nebrel.api.messages import Change, PieceCard, PieceView
+from nebrel.api.uploads import received
 from nebrel.api.views import card_of, piece_of
-from nebrel.core.errors import TooLargeError
 from nebrel.piece.document import merged
 from nebrel.store.pieces import PieceState
 
@@ -25,11 +25,7 @@ def start_piece(
     context: InContext, picture: Annotated[UploadFile, File()], title: Annotated[str | None, Form()] = None
 ) -> PieceView:
     """Start a piece from a picture; nothing is kept when the picture is refused."""
-    limit = context.workshop.settings.picture_bytes
-    data = picture.file.read(limit + 1)
-    name = picture.filename or "picture"
-    if len(data) > limit:
-        raise TooLargeError(f"{name} has more than {limit / 2**20:,.0f} MiB, which is the most accepted.")
+    name, data = received(picture, context.workshop.settings)
     return _told(context, context.workshop.start_piece(data, name, title))
 
 

@@ -16,16 +16,17 @@ router = APIRouter(tags=["previews"])
 @router.post("/pieces/{piece_id}/plan", response_class=Response, responses={200: {"content": FRAME}})
 def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider."""
-    document = _drafted(context, piece_id, draft)
+    document = drafted(context, piece_id, draft)
     return Response(
-        plan_frame(context.workshop.evaluator, document, draft.longest_px), media_type="application/octet-stream"
+        plan_frame(context.workshop.evaluator, document, draft.longest_px, draft.upto),
+        media_type="application/octet-stream",
     )
 
 
 @router.post("/pieces/{piece_id}/model", response_class=Response, responses={200: {"content": FRAME}})
 def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
     """The solid of a draft, prepared for looking at, as a frame of arrays."""
-    document = _drafted(context, piece_id, draft)
+    document = drafted(context, piece_id, draft)
     return Response(
         model_frame(context.workshop.evaluator.shaded(document, draft.longest_px)),
         media_type="application/octet-stream",
@@ -35,7 +36,7 @@ def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
 @router.post("/pieces/{piece_id}/findings")
 def look_over(context: InContext, piece_id: str, draft: Draft) -> list[FindingReport]:
     """What to know about a draft before it is built."""
-    document = _drafted(context, piece_id, draft)
+    document = drafted(context, piece_id, draft)
     findings = context.workshop.evaluator.findings(document, draft.longest_px)
     return [FindingReport.of(finding) for finding in findings]
 
@@ -43,7 +44,7 @@ def look_over(context: InContext, piece_id: str, draft: Draft) -> list[FindingRe
 @router.post("/pieces/{piece_id}/section")
 def cut_piece(context: InContext, piece_id: str, draft: SectionDraft) -> SectionView:
     """A draft along a line."""
-    document = _drafted(context, piece_id, draft)
+    document = drafted(context, piece_id, draft)
     return section_of(context.workshop.evaluator.section(document, draft.start, draft.end, draft.longest_px))
 
 
@@ -59,6 +60,7 @@ def show_thumbnail(context: InContext, piece_id: str, revision: int | None = Non
     )
 
 
-def _drafted(context: Context, piece_id: str, draft: Draft) -> PieceDocument:
+def drafted(context: Context, piece_id: str, draft: Draft) -> PieceDocument:
+    """The piece's document with the draft's change."""
     document = context.workshop.document(context.workshop.pieces.get(piece_id))
     return merged(document, draft.change) if draft.change else document
