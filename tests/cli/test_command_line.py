@@ -3,14 +3,12 @@
 import io
 import json
 import subprocess
-import sys
 
 import numpy as np
 import pytest
 import tifffile
 from tools.running import PROGRAM
 
-from nebrel.cli.main import run
 from nebrel.core.mesh.stl import read_stl
 from nebrel.core.proof import check_soundness
 
@@ -19,27 +17,6 @@ MESH_KEYS = {
     "degenerate_faces", "self_crossings", "findings",
 }  # fmt: skip
 BUILD_KEYS = MESH_KEYS | {"max_error_mm", "rms_error_mm", "tolerance_mm", "file_bytes", "seconds"}
-
-
-@pytest.fixture
-def nebrel(monkeypatch, capsys):
-    """Run a command; returns exit code, stdout and stderr."""
-
-    def call(*arguments: object) -> tuple[int, str, str]:
-        monkeypatch.setattr(sys, "argv", ["nebrel", *map(str, arguments)])
-        with pytest.raises(SystemExit) as end:
-            run()
-        out, err = capsys.readouterr()
-        return int(end.value.code or 0), out, err
-
-    return call
-
-
-@pytest.fixture
-def picture(tmp_path, hill):
-    path = tmp_path / "hill.png"
-    path.write_bytes(hill)
-    return path
 
 
 def test_make_relief_writes_a_true_size_solid(nebrel, picture, tmp_path):

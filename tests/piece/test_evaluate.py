@@ -102,6 +102,7 @@ def test_a_build_tells_what_it_measured(hill, document):
         "Triangulating",
         "Measuring the surface",
         "Proving it sound",
+        "Looking over the picture",
         "Looking over the heights",
     ]
 

@@ -4,7 +4,7 @@ import io
 import math
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 from PIL import Image
 
@@ -14,6 +14,7 @@ from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.mesh.stl import stl_bytes
 from nebrel.core.picture import Picture, ReadLimits, read_picture
 from nebrel.core.proof import Finding, Soundness, check_soundness
+from nebrel.core.proof.audit import Ground, audit_picture
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import render
 from nebrel.core.proof.section import Profile, asked_profile, cut_mesh
@@ -73,9 +74,11 @@ class Evaluator:
         """The prepared picture."""
         return self._preparation.view(document, longest_px, None, progress).picture
 
-    def view(self, document: PieceDocument, longest_px: int, upto: str | None = None) -> View:
+    def view(
+        self, document: PieceDocument, longest_px: int, upto: str | None = None, progress: Progress = _quiet
+    ) -> View:
         """The picture after all its ops or after one of them, with its place on the piece."""
-        return self._preparation.view(document, longest_px, upto)
+        return self._preparation.view(document, longest_px, upto, progress)
 
     def field(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> HeightField:
         """Heights above the backing."""
@@ -94,7 +97,22 @@ class Evaluator:
         self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet
     ) -> tuple[Finding, ...]:
         """What to know before making the piece, from its heights; soundness is told by `build`."""
-        return _findings(self.picture(document, longest_px), self.field(document, longest_px), document, progress)
+        field = self.field(document, longest_px)
+        made = _findings(self.picture(document, longest_px), field, document, progress)
+        return (*self.audit(document, progress), *made)
+
+    def audit(
+        self, document: PieceDocument, progress: Progress = _quiet, picture: Picture | None = None
+    ) -> tuple[Finding, ...]:
+        """What to know about the prepared picture, always at full resolution; `picture` spares computing it."""
+        ground = ground_of(document)
+        key = step_key("audit", _RECIPE_VERSION, asdict(ground), self._preparation.key(document, FULL))
+
+        def look() -> tuple[Finding, ...]:
+            prepared = self.picture(document, FULL, progress) if picture is None else picture
+            return audit_picture(prepared, ground, lambda part: progress("Looking over the picture", part))
+
+        return self._cache.get(key, look)
 
     def build(self, document: PieceDocument, progress: Progress = _quiet) -> tuple[Slab, BuildReport]:
         """The final solid with its measured report. Holds picture and heights meanwhile: they may not fit the cache."""
@@ -106,7 +124,7 @@ class Evaluator:
         slab = self._solid_from(lambda: field, document, FULL, progress)
         progress("Proving it sound", 0.0)
         soundness: Soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
-        findings = _findings(picture, field, document, progress)
+        findings = (*self.audit(document, progress, picture), *_findings(picture, field, document, progress))
         report = build_report(soundness, slab, findings, stl_bytes(slab.mesh), time.perf_counter() - started)
         return slab, report
 
@@ -184,6 +202,18 @@ def _heights(picture: Picture, document: PieceDocument, progress: Progress) -> H
     return smoothed(straight, document.height.smooth_mm if document.height.smooth_on else 0.0)
 
 
+def ground_of(document: PieceDocument) -> Ground:
+    """What the picture of a piece is judged for."""
+    printer = _printer(document.maker)
+    return Ground(
+        relief=document.height.rule.relief_mm,
+        tall=document.height.rule.tall,
+        mm_per_px=frame_of(document).mm_per_px,
+        line=printer.line_width,
+        layer=printer.layer,
+    )
+
+
 def _findings(picture: Picture, field: HeightField, document: PieceDocument, progress: Progress) -> tuple[Finding, ...]:
     printer = _printer(document.maker)
     relief, backing = document.height.rule.relief_mm, document.body.backing_mm
@@ -193,7 +223,6 @@ def _findings(picture: Picture, field: HeightField, document: PieceDocument, pro
         relief,
         backing,
         printer,
-        frame_of(document).mm_per_px,
         lambda part: progress("Looking over the heights", part),
     )
 

@@ -1,11 +1,20 @@
 """What Nebrel says about a mesh and about a build. Keys and units are a promise to people's scripts."""
 
-from typing import Literal
+from dataclasses import asdict
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
 from nebrel.core.proof import Finding, Soundness
 from nebrel.core.solid import Slab
+
+
+class FixReport(BaseModel):
+    """A picture op that would mend a finding."""
+
+    kind: str
+    parameters: dict[str, Any]
+    words: str
 
 
 class FindingReport(BaseModel):
@@ -16,6 +25,9 @@ class FindingReport(BaseModel):
     why: str
     measure: str
     where: tuple[float, float, float] | None = None
+    value: float | None = None
+    unit: str = ""
+    fix: FixReport | None = None
 
     @classmethod
     def of(cls, finding: Finding) -> "FindingReport":
@@ -26,6 +38,9 @@ class FindingReport(BaseModel):
             why=finding.why,
             measure=finding.measure,
             where=finding.where,
+            value=finding.value,
+            unit=finding.unit,
+            fix=None if finding.fix is None else FixReport(**asdict(finding.fix)),
         )
 
 

@@ -1074,6 +1074,14 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Value */
+            value?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            fix?: components["schemas"]["FixReport"] | null;
         };
         /**
          * Finish
@@ -1085,6 +1093,20 @@ export interface components {
              * @default 0.02
              */
             tolerance_mm: number;
+        };
+        /**
+         * FixReport
+         * @description A picture op that would mend a finding.
+         */
+        FixReport: {
+            /** Kind */
+            kind: string;
+            /** Parameters */
+            parameters: {
+                [key: string]: unknown;
+            };
+            /** Words */
+            words: string;
         };
         /**
          * FlattenLight

@@ -7,6 +7,21 @@ Severity = Literal["fault", "caution", "note"]
 
 
 @dataclass(frozen=True)
+class Fix:
+    """A picture op that would mend what was found.
+
+    Attributes:
+        kind: of op.
+        parameters: those that differ from its usual ones.
+        words: what it does, for its button.
+    """
+
+    kind: str
+    parameters: dict[str, object]
+    words: str
+
+
+@dataclass(frozen=True)
 class Finding:
     """One thing noticed.
 
@@ -16,6 +31,8 @@ class Finding:
         why: one sentence saying why it matters and what would help.
         where: a place in mm (x, y, z), or None when it concerns the whole piece.
         measure: short name of the quantity, stable for scripts.
+        value, unit: what was measured, where it is one number.
+        fix: what would mend it, where a picture op can.
     """
 
     severity: Severity
@@ -23,3 +40,6 @@ class Finding:
     why: str
     measure: str
     where: tuple[float, float, float] | None = None
+    value: float | None = None
+    unit: str = ""
+    fix: Fix | None = None

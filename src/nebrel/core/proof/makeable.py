@@ -8,10 +8,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.picture import Picture
-from nebrel.core.proof.finding import Finding
+from nebrel.core.proof.finding import Finding, Fix
 
 LITTLE_USED = 0.75
-FINER_THAN_NOZZLE = 4.0
 
 
 @dataclass(frozen=True)
@@ -35,13 +34,9 @@ def relief_findings(
     relief: float,
     backing: float,
     printer: Printer,
-    pitch: float,
     progress: Callable[[float], None] = lambda _: None,
 ) -> tuple[Finding, ...]:
-    """What the sculptor should know before printing a relief panel, from the heights that were asked for.
-
-    `pitch` is mm between samples at full resolution, which `field` need not have.
-    """
+    """What the sculptor should know before printing a relief panel, from the heights that were asked for."""
     low, high = _range(field.heights, field.material)
     progress(0.2)
     looks: list[Callable[[], Finding | None]] = [
@@ -49,8 +44,6 @@ def relief_findings(
         lambda: _blank_margins(field),
         lambda: _backing_layers(backing, printer),
         lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
-        lambda: _tone_steps(picture, relief, printer),
-        lambda: _too_fine(pitch, printer),
         lambda: _layers(high - low, printer),
     ]
     findings = []
@@ -89,7 +82,18 @@ def _blank_margins(field: HeightField) -> Finding | None:
         f"the rest of {field.width:.1f} × {field.depth:.1f} mm is blank.",
         "The width is that of the whole picture; a picture cropped to what it shows is exactly as wide as you ask.",
         "blank_margins",
+        fix=Fix("crop", {"box": _box(rows, columns, field.material.shape)}, "Crop to what it shows"),
     )
+
+
+def _box(rows: NDArray[np.intp], columns: NDArray[np.intp], shape: tuple[int, ...]) -> dict[str, float]:
+    down, across = shape[0] - 1, shape[1] - 1
+    return {
+        "left": float(columns[0] / across),
+        "bottom": float(1 - rows[-1] / down),
+        "right": float(columns[-1] / across),
+        "top": float(1 - rows[0] / down),
+    }
 
 
 def _backing_layers(backing: float, printer: Printer) -> Finding | None:
@@ -114,33 +118,9 @@ def _tone_range(darkest: float, brightest: float, relief: float) -> Finding | No
         f"{relief:g} mm relief height is used.",
         "A picture with a real black and a real white stands out more; or ask for a taller relief.",
         "tone_range",
-    )
-
-
-def _tone_steps(picture: Picture, relief: float, printer: Printer) -> Finding | None:
-    if picture.facts.bit_depth > 8:
-        return None
-    step = relief / 255
-    if step <= printer.layer / 2:
-        return None
-    return Finding(
-        "caution",
-        f"With 8-bit tones the smallest step is {step:.2f} mm, which a {printer.layer:g} mm layer shows as a terrace.",
-        "A 16-bit picture or a little smoothing gives an even slope.",
-        "tone_steps",
-    )
-
-
-def _too_fine(pitch: float, printer: Printer) -> Finding | None:
-    ratio = printer.line_width / pitch
-    if ratio <= FINER_THAN_NOZZLE:
-        return None
-    return Finding(
-        "note",
-        f"One pixel is {pitch:.3f} mm; your nozzle draws lines of {printer.line_width:g} mm.",
-        f"Detail smaller than {printer.line_width:g} mm will not be seen; "
-        "the piece could be larger without looking coarse.",
-        "detail",
+        value=round(used * 100, 1),
+        unit="%",
+        fix=Fix("auto-levels", {}, "Stretch the tones"),
     )
 
 

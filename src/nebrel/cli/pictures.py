@@ -1,0 +1,135 @@
+"""`nebrel prepare` and `nebrel audit`: pictures without a piece."""
+
+import json as jsons
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from nebrel.cli.files import check_target, read_file
+from nebrel.cli.progress import progress_bar
+from nebrel.cli.shorthands import ops_in_order
+from nebrel.core.errors import BadValueError
+from nebrel.core.picture import read_picture
+from nebrel.core.picture.write import PictureFormat, write_picture
+from nebrel.core.units import parse_length
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import PieceDocument, parse_document, picture_source
+from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.prepare import FULL
+from nebrel.settings import Settings
+from nebrel.store.blobs import blob_name, write_atomically
+
+MEMORY_BYTES = 64 * 2**20
+SHORT = {"allow_extra_args": True, "ignore_unknown_options": True}
+
+
+def prepare(
+    context: typer.Context,
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The 16-bit PNG or TIFF to write.")],
+    ops: Annotated[Path | None, typer.Option(help="A JSON list of ops, applied before the shorthands.")] = None,
+    width: Annotated[str, typer.Option(help="Width of the piece, for lengths in mm and the file's dpi.")] = "80",
+) -> int:
+    """Prepare a picture by ops.
+
+    Shorthands, in the order given: --auto-level, --invert, --snap 0.03, --threshold auto|0.4, --tones 3,
+    --border 4mm:black, --cut-out auto, --denoise 0.2mm, --resize 600x.
+    """
+    check_target(output, (".png", ".tif", ".tiff"))
+    settings = Settings()
+    steps = _listed(ops) + ops_in_order(context.args)
+    data = read_file(picture, settings.picture_bytes)
+    document = _document(data, picture, settings, parse_length(width), steps)
+    with progress_bar() as progress:
+        evaluator = Evaluator(_Sources(data), ResultCache(MEMORY_BYTES), settings.read_limits)
+        prepared = evaluator.view(document, FULL, None, progress)
+        form: PictureFormat = "png" if output.suffix.lower() == ".png" else "tiff"
+        try:
+            write_atomically(output, lambda file: write_picture(prepared.picture, file, form, prepared.mm_per_px))
+        except OSError as cause:
+            raise BadValueError(f"{output} cannot be written: {cause.strerror}.") from cause
+    rows, columns = prepared.picture.shape
+    print(f"{output}: {columns:,} × {rows:,} pixels, 16 bit, {25.4 / prepared.mm_per_px:.1f} dpi")
+    return 0
+
+
+def audit(
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
+    width: Annotated[str, typer.Option(help="Width of the piece.")] = "80",
+    relief: Annotated[str, typer.Option(help="From black to white.")] = "3",
+    line: Annotated[str, typer.Option(help="Width of the thinnest line that the maker draws.")] = "0.42",
+    layer: Annotated[str, typer.Option(help="Height of a layer.")] = "0.16",
+    raise_: Annotated[str, typer.Option("--raise", help="Which tones stand tall: bright or dark.")] = "bright",
+    json: Annotated[bool, typer.Option("--json", help="Print the findings as JSON.")] = False,
+) -> int:
+    """Tell what of a picture would go wrong as relief."""
+    settings = Settings()
+    data = read_file(picture, settings.picture_bytes)
+    if raise_ not in ("bright", "dark"):
+        raise BadValueError(f"--raise is “{raise_}”; bright or dark would be accepted.")
+    parts = {
+        "height": {"rule": {"relief_mm": parse_length(relief), "tall": raise_}},
+        "maker": {"line_width_mm": parse_length(line), "layer_mm": parse_length(layer)},
+    }
+    document = _document(data, picture, settings, parse_length(width), [], **parts)
+    with progress_bar() as progress:
+        evaluator = Evaluator(_Sources(data), ResultCache(MEMORY_BYTES), settings.read_limits)
+        findings = evaluator.audit(document, progress)
+    if json:
+        told = [
+            {
+                "code": finding.measure,
+                "severity": finding.severity,
+                "value": finding.value,
+                "unit": finding.unit,
+                "message": f"{finding.what} {finding.why}",
+                "fix": {"kind": finding.fix.kind, **finding.fix.parameters} if finding.fix else None,
+            }
+            for finding in findings
+        ]
+        print(jsons.dumps({"findings": told}, indent=2, ensure_ascii=False))
+        return 0
+    for finding in findings:
+        print(f"{finding.severity}: {finding.what} {finding.why} [{finding.measure}]")
+    if not findings:
+        print("Nothing stands out.")
+    return 0
+
+
+def _document(
+    data: bytes, picture: Path, settings: Settings, width_mm: float, ops: list[dict[str, object]], **parts: object
+) -> PieceDocument:
+    source = picture_source(blob_name(data), picture.name, read_picture(data, picture.name, settings.read_limits).facts)
+    body = {"width_mm": width_mm}
+    named = [{**op, "id": str(at)} for at, op in enumerate(ops)]
+    title = picture.stem[:120] or "Picture"
+    return parse_document({"title": title, "picture": source.model_dump(), "body": body, "ops": named, **parts})
+
+
+class _Sources:
+    """The picture itself by its blob; anything else that an op names is a file beside it."""
+
+    def __init__(self, data: bytes) -> None:
+        self._data, self._own = data, blob_name(data)
+
+    def __call__(self, blob: str) -> bytes:
+        if blob == self._own:
+            return self._data
+        raise BadValueError(
+            "An op names a second picture by its blob, which only the shelf keeps; "
+            "ops without a second picture are accepted here."
+        )
+
+
+def _listed(path: Path | None) -> list[dict[str, object]]:
+    if path is None:
+        return []
+    data = read_file(path, 16 * 2**20)
+    try:
+        listed = jsons.loads(data)
+    except ValueError as cause:
+        raise BadValueError(f"{path} is not JSON; a list of ops is needed.") from cause
+    if not isinstance(listed, list) or not all(isinstance(op, dict) for op in listed):
+        raise BadValueError(f'{path} holds no list of ops; something like [{{"kind": "invert"}}] is needed.')
+    return listed
