@@ -69,7 +69,7 @@ def test_cancel_ends_the_worker_and_the_next_job_runs(client, noise, hill, job_u
 
 def test_a_built_solid_is_cut_at_full_resolution(client, started, job_until):
     job = client.post(f"/api/pieces/{started['id']}/build").json()
-    line = {"start": [0, 20], "end": [80, 20]}
+    line = {"start": [0, 1 / 3], "end": [1, 1 / 3]}
     assert job_until(job["id"], has_ended)["state"] == "done"
     cut = client.post(f"/api/jobs/{job['id']}/section", json=line).json()
     asked, (outline,) = np.array(cut["asked"], dtype=float), (np.array(outline) for outline in cut["made"])

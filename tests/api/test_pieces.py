@@ -127,8 +127,7 @@ def test_findings_of_a_draft_follow_what_is_dragged(client, started):
 
 
 def test_a_section_tells_asked_and_made_in_mm(client, started):
-    depth = 80 * 89 / 119
-    line = {"start": [0, depth / 2], "end": [80, depth / 2], "longest_px": 640}
+    line = {"start": [0, 0.5], "end": [1, 0.5], "longest_px": 640}
     cut = client.post(f"/api/pieces/{started['id']}/section", json=line).json()
     assert cut["length_mm"] == pytest.approx(80)
     asked = np.array(cut["asked"], dtype=float)
@@ -136,5 +135,5 @@ def test_a_section_tells_asked_and_made_in_mm(client, started):
     assert asked[:, 1].max() == pytest.approx(4.2, abs=0.06)
     assert outline[:, 1].max() == pytest.approx(4.2, abs=0.08)
     assert (outline[:, 0].min(), outline[:, 0].max()) == pytest.approx((0, 80), abs=1e-4)
-    point = {"start": [3, 3], "end": [3, 3]}
+    point = {"start": [0.1, 0.1], "end": [0.1, 0.1]}
     assert client.post(f"/api/pieces/{started['id']}/section", json=point).status_code == 422

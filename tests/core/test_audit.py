@@ -9,9 +9,10 @@ from PIL import Image
 from scipy import ndimage
 
 from nebrel.core.picture import Picture, SourceFacts, read_picture
-from nebrel.core.picture.audit import measure_strokes, thin_map, two_toned
+from nebrel.core.picture.audit import light_on_sheet, measure_strokes, thin_map, two_toned
 from nebrel.core.picture.ops import purify, soften, tone
 from nebrel.core.proof.audit import Ground, audit_picture
+from nebrel.demo.pictures.plate import draw_ivy
 
 GROUND = Ground(relief=3.0, tall="bright", mm_per_px=0.15, line=0.42, layer=0.16)
 
@@ -99,15 +100,35 @@ def test_each_finding_fires_on_what_deserves_it(code, relief, drawing):
     assert finding.value is not None
 
 
+def test_a_few_tones_are_not_noise(relief):
+    rough = np.round(relief * 2 + np.random.default_rng(4).normal(0, 0.2, relief.shape)) / 2
+    assert "noise" not in codes(picture_of(rough))
+
+
 def test_jpeg_blocks_fire_on_a_jpeg_and_not_on_a_png(relief):
     file = io.BytesIO()
     Image.fromarray((relief * 255).astype(np.uint8)).save(file, "JPEG", quality=12)
     blocky = read_picture(file.getvalue())
     assert "jpeg-blocks" in codes(blocky)
     assert "jpeg-blocks" not in codes(soften.deblock(blocky, 0.08))
+    assert "jpeg-blocks" not in codes(picture_of(draw_ivy(), 8))
     truth = np.round(relief * 255) / 255
     left = np.abs(soften.deblock(blocky, 0.08).tones - truth).mean()
     assert left < np.abs(blocky.tones - truth).mean()
+
+
+def test_uneven_light_on_a_sheet_is_told_and_mended(relief, drawing):
+    y, x = np.mgrid[0:300, 0:400]
+    lamp = 0.92 - 0.35 * x / 400 - 0.1 * y / 300
+    lit = picture_of(lamp * (0.15 + 0.85 * drawing))
+    low, high = light_on_sheet(lit)
+    assert (low, high) == pytest.approx((lamp.min(), lamp.max()), abs=0.04)
+    (finding,) = [finding for finding in audit_picture(lit, GROUND) if finding.measure == "busy-background"]
+    assert finding.fix.kind == "flatten-light"
+    even = tone.flatten_light(lit, 4 / GROUND.mm_per_px, True)
+    assert "busy-background" not in codes(even)
+    assert light_on_sheet(picture_of(relief)) is None
+    assert light_on_sheet(picture_of(lamp)) is None
 
 
 def test_pixels_against_the_makers_line(relief):

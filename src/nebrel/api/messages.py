@@ -5,6 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from nebrel.core.picture.write import PictureFormat
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.report import BuildReport
 
@@ -59,12 +60,12 @@ class Draft(BaseModel):
     """
 
     change: dict[str, object] = {}
-    longest_px: int = Field(640, ge=32, le=2048)
+    longest_px: int = Field(720, ge=32, le=2048)
     upto: str | None = None
 
 
 class SectionLine(BaseModel):
-    """A line across a piece, mm from its lower left corner."""
+    """A line across a piece, in shares of its width and depth from its lower left corner."""
 
     start: tuple[float, float]
     end: tuple[float, float]
@@ -78,6 +79,7 @@ class SectionView(BaseModel):
     """What was asked and what was made along a line: `[mm along, mm up]`, `null` over blanks."""
 
     length_mm: float
+    size_mm: tuple[float, float, float]
     asked: list[tuple[float, float | None]]
     made: list[list[tuple[float, float]]]
 
@@ -91,8 +93,23 @@ class BuildResult(BaseModel):
     file_name: str
 
 
+class PictureResult(BaseModel):
+    """What a finished export of a prepared picture left behind."""
+
+    file_key: str
+    file_name: str
+    size_px: tuple[int, int]
+    dpi: float
+
+
+class PictureOrder(BaseModel):
+    """How to export a prepared picture."""
+
+    format: PictureFormat = "png"
+
+
 class JobView(BaseModel):
-    """Long work: where it is, and how it ended."""
+    """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture."""
 
     id: str
     kind: str
@@ -103,7 +120,8 @@ class JobView(BaseModel):
     fraction: float
     message: str
     created: datetime
-    result: BuildResult | None
+    result: BuildResult | None = None
+    picture: PictureResult | None = None
 
 
 class PlanHead(BaseModel):
@@ -125,6 +143,13 @@ class PictureFile(BaseModel):
 
     blob: str
     name: str
+
+
+class ToneCount(BaseModel):
+    """To how many tones a picture is reduced, found in it or evenly spread."""
+
+    count: int = Field(ge=2, le=32)
+    spread: Literal["found", "even"] = "found"
 
 
 class ContentBox(BaseModel):

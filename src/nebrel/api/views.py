@@ -6,18 +6,23 @@ from nebrel.api.frame import pack_frame
 from nebrel.api.messages import (
     BuildResult,
     JobView,
+    PictureResult,
     PieceCard,
     PieceView,
     PlanHead,
+    SectionLine,
     SectionView,
     StripHead,
 )
 from nebrel.core.errors import NebrelError
 from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.core.picture import shrink_to
+from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
-from nebrel.piece.evaluate import Evaluator, SectionCut
+from nebrel.piece.evaluate import PREVIEW_PX, Evaluator, ground_of
 from nebrel.piece.frame import frame_of
+from nebrel.piece.prepare import FULL
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
 
@@ -64,7 +69,8 @@ def job_of(record: JobRecord) -> JobView:
         fraction=record.fraction,
         message=record.message,
         created=record.created,
-        result=BuildResult.model_validate(record.result) if record.result else None,
+        result=BuildResult.model_validate(record.result) if record.result and record.kind == "build" else None,
+        picture=PictureResult.model_validate(record.result) if record.result and record.kind == "picture" else None,
     )
 
 
@@ -102,19 +108,34 @@ def plan_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int, u
 
 
 def strip_frame(evaluator: Evaluator, document: PieceDocument) -> bytes:
-    """Gray and coverage, uint8, of the source and of every op's result, `STRIP_PX` on the longer side of the piece."""
+    """Gray and coverage, uint8, of the source and of every op's result, `STRIP_PX` on the longer side of the piece.
+
+    They are shrunk from what the plan shows at rest, which is computed anyway.
+    """
     arrays: dict[str, np.ndarray] = {}
     failed: dict[str, str] = {}
     ids = ["", *(op.id for op in document.ops)]
     for at, op_id in enumerate(ids):
         try:
-            picture = evaluator.view(document, STRIP_PX, op_id).picture
+            picture = shrink_to(evaluator.view(document, PREVIEW_PX, op_id).picture, STRIP_PX)
         except NebrelError as refusal:
             failed[op_id] = str(refusal)
             continue
         arrays[f"gray{at}"] = np.round(picture.tones * 255).astype(np.uint8)
         arrays[f"cover{at}"] = np.round(picture.coverage * 255).astype(np.uint8)
     return pack_frame(StripHead(ids=ids, failed=failed).model_dump(mode="json"), arrays)
+
+
+def thin_map_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:
+    """`strokes` and `gaps`, uint8, as `core.picture.audit.thin_map` gives them, measured at full resolution."""
+    picture, ground = evaluator.picture(document, FULL), ground_of(document)
+    share = min(1.0, longest_px / max(picture.shape))
+    shape = (max(1, round(picture.shape[0] * share)), max(1, round(picture.shape[1] * share)))
+    arrays: dict[str, np.ndarray] = {}
+    for name, widths in zip(("strokes", "gaps"), measure_strokes(picture), strict=True):
+        scaled = StrokeWidths((widths.places * share).astype(np.int32), widths.widths_px * np.float32(share))
+        arrays[name] = thin_map(shape, scaled, ground.line / ground.mm_per_px * share)
+    return pack_frame({}, arrays)
 
 
 def model_frame(shaded: ShadedMesh) -> bytes:
@@ -124,10 +145,13 @@ def model_frame(shaded: ShadedMesh) -> bytes:
     return pack_frame({"triangles": len(shaded.faces)}, arrays)
 
 
-def section_of(cut: SectionCut) -> SectionView:
+def section_of(evaluator: Evaluator, document: PieceDocument, line: SectionLine, longest_px: int) -> SectionView:
     """A section for drawing."""
+    width, depth, _ = document.size_mm
+    start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
+    cut = evaluator.section(document, start, end, longest_px)
     asked = [
         (float(along), float(up) if np.isfinite(up) else None)
         for along, up in zip(cut.asked.along, cut.asked.up, strict=True)
     ]
-    return SectionView(length_mm=float(cut.asked.along[-1]), asked=asked, made=cut.made)
+    return SectionView(length_mm=float(cut.asked.along[-1]), size_mm=document.size_mm, asked=asked, made=cut.made)

@@ -43,14 +43,15 @@ def prepare(
     document = _document(data, picture, settings, parse_length(width), steps)
     with progress_bar() as progress:
         evaluator = Evaluator(_Sources(data), ResultCache(MEMORY_BYTES), settings.read_limits)
-        prepared = evaluator.view(document, FULL, None, progress)
+        prepared = evaluator.picture(document, FULL, progress)
+        rows, columns = prepared.shape
+        mm_per_px = document.width_mm / (columns - 1)
         form: PictureFormat = "png" if output.suffix.lower() == ".png" else "tiff"
         try:
-            write_atomically(output, lambda file: write_picture(prepared.picture, file, form, prepared.mm_per_px))
+            write_atomically(output, lambda file: write_picture(prepared, file, form, mm_per_px))
         except OSError as cause:
             raise BadValueError(f"{output} cannot be written: {cause.strerror}.") from cause
-    rows, columns = prepared.picture.shape
-    print(f"{output}: {columns:,} × {rows:,} pixels, 16 bit, {25.4 / prepared.mm_per_px:.1f} dpi")
+    print(f"{output}: {columns:,} × {rows:,} pixels, 16 bit, {25.4 / mm_per_px:.1f} dpi")
     return 0
 
 

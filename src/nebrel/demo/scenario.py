@@ -11,6 +11,8 @@ from PIL import Image
 from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
 from nebrel.demo.pictures.hills import draw_hills
+from nebrel.demo.pictures.plate import draw_ivy
+from nebrel.demo.pictures.sketch import photograph
 from nebrel.demo.pictures.snail import draw_snail
 from nebrel.demo.pictures.stamps import Grid
 
@@ -59,7 +61,25 @@ def _relief(relief_mm: float, smooth_mm: float = 0.0) -> dict[str, object]:
     return {"rule": {"relief_mm": relief_mm}, "smooth_mm": smooth_mm}
 
 
+IVY_PLATE_OPS = [
+    {"kind": "border", "id": "ground", "unit": "%", "left": 4, "right": 76, "top": 4, "bottom": 4, "tone": 0.0},
+    {"kind": "lettering", "id": "number", "text": "12", "centre": [1.34, 0.5], "width_mm": 39, "tone": 1.0},
+    {"kind": "border", "id": "rim", "left": 2.5, "right": 2.5, "top": 2.5, "bottom": 2.5, "tone": 1.0},
+]
+
 SAMPLES = (
+    SamplePiece(
+        "Snail sketch, photographed",
+        "snail-sketch-photo.jpg",
+        photograph,
+        {"height": {"rule": {"relief_mm": 1.6, "tall": "dark"}}, "body": {"width_mm": 100, "backing_mm": 1.6}},
+    ),
+    SamplePiece(
+        "Trail plate 12",
+        "ivy-leaf-8bit.png",
+        lambda: _png8(draw_ivy()),
+        {"height": _relief(1.8), "body": {"width_mm": 110, "backing_mm": 2.0}, "ops": IVY_PLATE_OPS},
+    ),
     SamplePiece(
         "Shell path marker",
         "snail-shell-16bit.tif",

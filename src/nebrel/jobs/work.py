@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from nebrel.core.mesh.stl import write_stl
+from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.cache import step_key
 from nebrel.piece.document import parse_document
@@ -35,4 +36,25 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     }
 
 
-KINDS: dict[str, Work] = {"build": build}
+def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Write the prepared picture of `payload["document"]` as `payload["format"]`, 16 bits deep and at true size.
+
+    Returns:
+        `file_key`, `file_name`, `size_px` and `dpi`.
+    """
+    document, form = parse_document(payload["document"]), payload["format"]
+    picture = workshop.evaluator.picture(document, FULL, report)
+    rows, columns = picture.shape
+    mm_per_px = document.width_mm / (columns - 1)
+    report("Writing the file", 0.0)
+    file_key = step_key("picture-file", 1, form, workshop.evaluator.picture_key(document, FULL))
+    workshop.kept.put_file(file_key, lambda file: write_picture(picture, file, form, mm_per_px))
+    return {
+        "file_key": file_key,
+        "file_name": file_name(document.title, document.size_mm[:2], form),
+        "size_px": (columns, rows),
+        "dpi": round(25.4 / mm_per_px, 1),
+    }
+
+
+KINDS: dict[str, Work] = {"build": build, "picture": export_picture}

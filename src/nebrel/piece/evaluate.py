@@ -30,7 +30,7 @@ from nebrel.piece.report import BuildReport, build_report
 Progress = Callable[[str, float], None]
 SourceReader = Callable[[str], bytes]
 
-PREVIEW_PX = 640
+PREVIEW_PX = 720
 PREVIEW_TOLERANCE_SHARE = 0.012
 THUMBNAIL_PX = (720, 540)
 LONGEST_SIDE_MM = 3000.0
@@ -146,6 +146,10 @@ class Evaluator:
             return file.getvalue()
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)
+
+    def picture_key(self, document: PieceDocument, longest_px: int) -> str:
+        """The key of the prepared picture at a resolution and, through ops in mm, at the size of the piece."""
+        return step_key("prepared", _RECIPE_VERSION, document.width_mm, self._preparation.key(document, longest_px))
 
     def solid_key(self, document: PieceDocument, longest_px: int) -> str:
         """The key of the solid at a resolution."""

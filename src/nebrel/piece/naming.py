@@ -4,7 +4,7 @@ import re
 import unicodedata
 
 
-def file_name(title: str, size: tuple[float, float, float], suffix: str) -> str:
+def file_name(title: str, size: tuple[float, ...], suffix: str) -> str:
     """For example `hillside-fern-80x60x4.2mm.stl`; no slashes, spaces or accents survive."""
     plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
     words = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60].strip("-") or "piece"

@@ -2,7 +2,7 @@
 
 const MAGIC = 0x3146424e;
 
-export type Numbers = Float32Array | Uint32Array | Uint16Array | Int8Array;
+export type Numbers = Float32Array | Uint32Array | Uint16Array | Uint8Array | Int8Array;
 
 interface Listed {
   name: string;
@@ -20,6 +20,7 @@ const MAKERS: Record<string, (buffer: ArrayBuffer, offset: number, length: numbe
   float32: (buffer, offset, length) => new Float32Array(buffer, offset, length),
   uint32: (buffer, offset, length) => new Uint32Array(buffer, offset, length),
   uint16: (buffer, offset, length) => new Uint16Array(buffer, offset, length),
+  uint8: (buffer, offset, length) => new Uint8Array(buffer, offset, length),
   int8: (buffer, offset, length) => new Int8Array(buffer, offset, length),
 };
 

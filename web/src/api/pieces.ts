@@ -76,6 +76,17 @@ export function useBuild(id: string) {
   });
 }
 
+export function useExportPicture(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (format: "png" | "tiff") =>
+      answered<JobView>(
+        api.POST("/api/pieces/{piece_id}/export-picture", { params: { path: { piece_id: id } }, body: { format } }),
+      ),
+    onSuccess: (job) => takeInJob(client, job),
+  });
+}
+
 export async function cancelJob(jobId: string): Promise<JobView> {
   return answered(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } }));
 }

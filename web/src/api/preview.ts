@@ -1,4 +1,5 @@
 import { NO_ANSWER, Refused, sentenceIn } from "./client";
+import type { Matrix } from "../views/plan/matrix";
 import { arrayOf, unpackFrame, type Frame } from "./frame";
 
 /** Facts in front of a plan's arrays, as `PlanHead` in `api/messages.py`. */
@@ -8,6 +9,8 @@ export interface PlanHead {
   backing_mm: number;
   relief_mm: number;
   full_px: [number, number];
+  /** Takes places in shares of the source to shares of this plan, both from the lower left corner. */
+  from_source: Matrix;
 }
 
 /** A solid for looking at: vertices are split along creases. */
@@ -33,8 +36,14 @@ export interface Plan {
 
 export type MergePatch = Record<string, unknown>;
 
-export async function fetchPlan(pieceId: string, change: MergePatch, longestPx: number): Promise<Plan> {
-  const buffer = await fetched(`/api/pieces/${pieceId}/plan`, { change, longest_px: longestPx });
+/** The piece from above; `upto` names the picture op after which to look, "" the source, null the finished picture. */
+export async function fetchPlan(
+  pieceId: string,
+  change: MergePatch,
+  longestPx: number,
+  upto: string | null = null,
+): Promise<Plan> {
+  const buffer = await fetched(`/api/pieces/${pieceId}/plan`, { change, longest_px: longestPx, upto });
   const frame = unpackFrame<PlanHead>(buffer);
   const tones = arrayOf(frame, "tones", Uint16Array);
   const [rows = 0, columns = 0] = tones.shape;
@@ -46,6 +55,50 @@ export async function fetchPlan(pieceId: string, change: MergePatch, longestPx: 
 
 export async function fetchModel(pieceId: string, change: MergePatch, longestPx: number): Promise<ShadedSolid> {
   return solidIn(unpackFrame(await fetched(`/api/pieces/${pieceId}/model`, { change, longest_px: longestPx })));
+}
+
+/** A small gray picture with its coverage. */
+export interface Thumb {
+  rows: number;
+  columns: number;
+  gray: Uint8Array;
+  cover: Uint8Array;
+}
+
+export interface Strip {
+  /** By op id; "" is the source. */
+  thumbs: Map<string, Thumb>;
+  failed: Record<string, string>;
+}
+
+/** Small pictures of the source and of every op's result. */
+export async function fetchStrip(pieceId: string, change: MergePatch): Promise<Strip> {
+  const frame = unpackFrame<{ ids: string[]; failed: Record<string, string> }>(
+    await fetched(`/api/pieces/${pieceId}/strip`, { change }),
+  );
+  const thumbs = new Map<string, Thumb>();
+  frame.head.ids.forEach((id, at) => {
+    if (!frame.arrays.has(`gray${at}`)) return;
+    const gray = arrayOf(frame, `gray${at}`, Uint8Array);
+    const [rows = 0, columns = 0] = gray.shape;
+    thumbs.set(id, { rows, columns, gray: gray.values, cover: arrayOf(frame, `cover${at}`, Uint8Array).values });
+  });
+  return { thumbs, failed: frame.head.failed };
+}
+
+/** Places thinner than the maker's line: 0 nowhere, else 1 hair-thin to 255 nearly wide enough. */
+export interface ThinMap {
+  rows: number;
+  columns: number;
+  strokes: Uint8Array;
+  gaps: Uint8Array;
+}
+
+export async function fetchThinMap(pieceId: string, change: MergePatch): Promise<ThinMap> {
+  const frame = unpackFrame(await fetched(`/api/pieces/${pieceId}/thin-map`, { change, longest_px: 1024 }));
+  const strokes = arrayOf(frame, "strokes", Uint8Array);
+  const [rows = 0, columns = 0] = strokes.shape;
+  return { rows, columns, strokes: strokes.values, gaps: arrayOf(frame, "gaps", Uint8Array).values };
 }
 
 export async function fetchBuiltSolid(jobId: string): Promise<ShadedSolid> {

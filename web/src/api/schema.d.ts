@@ -272,6 +272,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ops/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Curve
+         * @description Tones along a curve at `CURVE_SAMPLES` even steps from black to white.
+         */
+        post: operations["follow_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/tones/{op_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Tones
+         * @description The tones that a reduction to a few finds in what comes into the op `op_id`.
+         */
+        post: operations["find_tones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/source.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Source
+         * @description The source picture in colour, `SOURCE_PX` on its longer side, to take colours from.
+         */
+        get: operations["show_source"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/strip": {
         parameters: {
             query?: never;
@@ -286,6 +346,26 @@ export interface paths {
          * @description A small picture of the source and of every op's result, as a frame of arrays.
          */
         post: operations["draw_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/thin-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Thin Map
+         * @description Where strokes and gaps are thinner than the maker's line, as a frame of two arrays.
+         */
+        post: operations["draw_thin_map"];
         delete?: never;
         options?: never;
         head?: never;
@@ -372,6 +452,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/export-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export Picture
+         * @description Write the present revision's prepared picture at full resolution.
+         */
+        post: operations["export_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -401,7 +501,7 @@ export interface paths {
         };
         /**
          * Download File
-         * @description The file that a build wrote.
+         * @description The file that a build or an export wrote.
          */
         get: operations["download_file"];
         put?: never;
@@ -974,7 +1074,7 @@ export interface components {
             };
             /**
              * Longest Px
-             * @default 640
+             * @default 720
              */
             longest_px: number;
             /** Upto */
@@ -1271,7 +1371,7 @@ export interface components {
         };
         /**
          * JobView
-         * @description Long work: where it is, and how it ended.
+         * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture.
          */
         JobView: {
             /** Id */
@@ -1298,7 +1398,8 @@ export interface components {
              * Format: date-time
              */
             created: string;
-            result: components["schemas"]["BuildResult"] | null;
+            result?: components["schemas"]["BuildResult"] | null;
+            picture?: components["schemas"]["PictureResult"] | null;
         };
         /**
          * KeepEdges
@@ -1761,6 +1862,35 @@ export interface components {
             file?: components["schemas"]["MaskFile"] | null;
         };
         /**
+         * PictureOrder
+         * @description How to export a prepared picture.
+         */
+        PictureOrder: {
+            /**
+             * Format
+             * @default png
+             * @enum {string}
+             */
+            format: "png" | "tiff";
+        };
+        /**
+         * PictureResult
+         * @description What a finished export of a prepared picture left behind.
+         */
+        PictureResult: {
+            /** File Key */
+            file_key: string;
+            /** File Name */
+            file_name: string;
+            /** Size Px */
+            size_px: [
+                number,
+                number
+            ];
+            /** Dpi */
+            dpi: number;
+        };
+        /**
          * PictureSource
          * @description The picture that a piece starts from: a blob and what its file said about itself.
          */
@@ -2047,7 +2177,7 @@ export interface components {
             };
             /**
              * Longest Px
-             * @default 640
+             * @default 720
              */
             longest_px: number;
             /** Upto */
@@ -2055,7 +2185,7 @@ export interface components {
         };
         /**
          * SectionLine
-         * @description A line across a piece, mm from its lower left corner.
+         * @description A line across a piece, in shares of its width and depth from its lower left corner.
          */
         SectionLine: {
             /** Start */
@@ -2076,6 +2206,12 @@ export interface components {
         SectionView: {
             /** Length Mm */
             length_mm: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
             /** Asked */
             asked: [
                 number,
@@ -2485,6 +2621,20 @@ export interface components {
              * @default 0.1
              */
             fade: number;
+        };
+        /**
+         * ToneCount
+         * @description To how many tones a picture is reduced, found in it or evenly spread.
+         */
+        ToneCount: {
+            /** Count */
+            count: number;
+            /**
+             * Spread
+             * @default found
+             * @enum {string}
+             */
+            spread: "found" | "even";
         };
         /**
          * Turn
@@ -3031,7 +3181,143 @@ export interface operations {
             };
         };
     };
+    follow_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": [
+                    number,
+                    number
+                ][];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    find_tones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+                op_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToneCount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     draw_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    draw_thin_map: {
         parameters: {
             query?: never;
             header?: never;
@@ -3175,6 +3461,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    export_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureOrder"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             202: {

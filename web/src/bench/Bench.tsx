@@ -2,19 +2,24 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { PieceView } from "../api/client";
 import { useConnection } from "../api/connection";
-import { useJobs, usePiece } from "../api/pieces";
+import { opsOf } from "../api/ops";
+import { usePiece } from "../api/pieces";
 import { BodyStation } from "../stations/body/BodyStation";
 import { DeliverStation } from "../stations/deliver/DeliverStation";
 import { HeightStation } from "../stations/height/HeightStation";
+import { lookedAt } from "../stations/picture/lookedAt";
 import { PictureStation } from "../stations/picture/PictureStation";
+import { PictureTools } from "../stations/picture/tools/PictureTools";
+import { useBefore } from "../stations/picture/useBefore";
+import { useOps, type OpsEditing } from "../stations/picture/useOps";
+import { useThinMap } from "../stations/picture/useThinMap";
 import { ProofStation } from "../stations/proof/ProofStation";
-import { FindingList } from "../ui/FindingList";
 import { ModelView } from "../views/model/ModelView";
 import { PlanView } from "../views/plan/PlanView";
 import { SectionView } from "../views/section/SectionView";
 import { BenchHead } from "./BenchHead";
 import { useBenchStore } from "./benchStore";
-import { builtReport } from "./built";
+import { Findings } from "./Findings";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { useBuiltSolid } from "./useBuiltSolid";
 import { useEditing } from "./useEditing";
@@ -25,8 +30,9 @@ import { useShortcuts } from "./useShortcuts";
 export function Bench() {
   const { pieceId = "" } = useParams();
   const piece = usePiece(pieceId);
-  usePreviews(pieceId, piece.data?.revision);
-  if (piece.data) return <PieceBench piece={piece.data} />;
+  const upto = useUpto(piece.data);
+  usePreviews(pieceId, piece.data?.revision, upto);
+  if (piece.data) return <PieceBench piece={piece.data} upto={upto} />;
   return (
     <main className="pane-message position-fixed">
       {piece.error ? (
@@ -41,8 +47,17 @@ export function Bench() {
   );
 }
 
-function PieceBench({ piece }: { piece: PieceView }) {
+/** The picture op after which the Plan looks; null for the finished picture. */
+function useUpto(piece: PieceView | undefined): string | null {
+  const opId = useBenchStore((state) => state.opId);
+  const look = useBenchStore((state) => state.look);
+  const atPicture = useBenchStore((state) => state.station === "picture");
+  return piece && atPicture ? lookedAt(opsOf(piece.document), opId, look) : null;
+}
+
+function PieceBench({ piece, upto }: { piece: PieceView; upto: string | null }) {
   const editing = useEditing(piece.id);
+  const ops = useOps(piece.document, editing);
   const [keysShown, setKeysShown] = useState(false);
   const showKeys = useCallback(() => setKeysShown(true), []);
   useShortcuts(piece, showKeys);
@@ -50,6 +65,11 @@ function PieceBench({ piece }: { piece: PieceView }) {
   const { connected } = useConnection();
   const refusal = useBenchStore((state) => (connected ? state.refusal : null));
   const plan = useBenchStore((state) => state.plan);
+  const opId = useBenchStore((state) => state.opId);
+  const atPicture = useBenchStore((state) => state.station === "picture");
+  const before = useBefore(piece.id, piece.revision, ops.ops, upto);
+  const thin = useThinMap(piece.id, piece.revision);
+  const drawing = atPicture && ops.ops.some((op) => op.id === opId && op.on && ops.kindOf(op)?.tool);
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;
     return () => {
@@ -60,9 +80,13 @@ function PieceBench({ piece }: { piece: PieceView }) {
     <div className="bench">
       <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
       <main className="bench-body">
-        <PlanView />
+        <PlanView
+          before={before}
+          thin={thin}
+          tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}
+        />
         <ModelView built={built} />
-        <SectionView pieceId={piece.id} revision={piece.revision} />
+        <SectionView piece={piece} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">
             {refusal && (
@@ -71,9 +95,9 @@ function PieceBench({ piece }: { piece: PieceView }) {
                 {refusal}
               </p>
             )}
-            <StationCards piece={piece} editing={editing} />
+            <StationCards piece={piece} editing={editing} ops={ops} />
           </div>
-          <Findings piece={piece} />
+          <Findings piece={piece} ops={ops} />
         </aside>
         {!plan && !refusal && (
           <div className="pane-message" style={{ right: 312 }} role="status">
@@ -86,38 +110,25 @@ function PieceBench({ piece }: { piece: PieceView }) {
   );
 }
 
-function StationCards({ piece, editing }: { piece: PieceView; editing: ReturnType<typeof useEditing> }) {
+interface CardsProps {
+  piece: PieceView;
+  editing: ReturnType<typeof useEditing>;
+  ops: OpsEditing;
+}
+
+function StationCards({ piece, editing, ops }: CardsProps) {
   const station = useBenchStore((state) => state.station);
-  const props = { pieceId: piece.id, document: piece.document, editing };
+  const props = { pieceId: piece.id, revision: piece.revision, document: piece.document, editing };
   switch (station) {
     case "picture":
-      return <PictureStation {...props} />;
+      return <PictureStation {...props} ops={ops} />;
     case "height":
       return <HeightStation {...props} />;
     case "body":
       return <BodyStation {...props} />;
     case "proof":
-      return <ProofStation {...props} revision={piece.revision} />;
+      return <ProofStation {...props} />;
     case "deliver":
-      return <DeliverStation {...props} revision={piece.revision} />;
+      return <DeliverStation {...props} />;
   }
-}
-
-/** What is known now: after a build all of it, before that what the draft shows. */
-function Findings({ piece }: { piece: PieceView }) {
-  const foreseen = useBenchStore((state) => state.findings);
-  const draft = useBenchStore((state) => state.draft);
-  const jobs = useJobs(piece.id);
-  const report = draft ? undefined : builtReport(jobs.data, piece.revision);
-  const findings = report?.findings ?? foreseen;
-  return (
-    <section className="findings-pane" aria-label="Findings">
-      <h2>Findings{report ? "" : " so far"}</h2>
-      {findings.length ? (
-        <FindingList findings={findings} />
-      ) : (
-        <p className="quiet-label mb-0">Nothing stands out. The build checks the solid itself.</p>
-      )}
-    </section>
-  );
 }

@@ -26,12 +26,12 @@ export function JobsMenu({ pieceId }: { pieceId: string }) {
         <i className={active ? "bi bi-hourglass-split" : "bi bi-list-task"} aria-hidden="true" />
       </Dropdown.Toggle>
       <Dropdown.Menu style={{ width: 330 }} className="px-3 py-2">
-        {jobs.length === 0 && <span className="quiet-label">No builds of this piece yet.</span>}
+        {jobs.length === 0 && <span className="quiet-label">No long work on this piece yet.</span>}
         {jobs.slice(0, 6).map((job, i) => (
           <div key={job.id} className="py-2 border-bottom">
             <div className="d-flex justify-content-between gap-2">
               <span>
-                Build, {WORDS[job.state].toLowerCase()}
+                {job.kind === "build" ? "Build" : "Picture file"}, {WORDS[job.state].toLowerCase()}
                 {isActive(job) && job.stage ? `: ${job.stage}` : ""}
               </span>
               {isActive(job) ? (
@@ -48,7 +48,7 @@ export function JobsMenu({ pieceId }: { pieceId: string }) {
             {(job.state === "failed" || job.state === "interrupted") && (
               <div className="quiet-label">
                 {job.message}{" "}
-                {i === 0 && (
+                {i === 0 && job.kind === "build" && (
                   <button type="button" className="btn btn-link btn-sm p-0" onClick={() => build.mutate()}>
                     Build again
                   </button>

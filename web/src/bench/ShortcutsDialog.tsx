@@ -8,7 +8,9 @@ const KEYS: [string, string][] = [
   ["U", "Millimetres or inches"],
   ["B", "Back to the shelf"],
   ["Arrow keys", "On a number: step. On the lamp: turn. On the section line: move by 1 mm, with Shift by 0.1 mm"],
-  ["Wheel", "On the Plan: closer or further; double-click shows all"],
+  ["Wheel", "On the Plan: closer or further; double-click shows all. The middle button moves it"],
+  ["Alt Up, Alt Down", "On a picture step: to another place in the list"],
+  ["Delete", "On a point of a curve: remove it"],
   ["?", "This list"],
 ];
 

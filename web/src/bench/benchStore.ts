@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import type { Finding } from "../api/client";
 import type { MergePatch, Plan, ShadedSolid } from "../api/preview";
+import type { Look } from "../stations/picture/lookedAt";
 import type { Unit } from "../ui/units";
 
 export const STATIONS = ["picture", "height", "body", "proof", "deliver"] as const;
@@ -17,6 +18,13 @@ export interface Line {
   end: Spot;
 }
 
+export interface Brush {
+  sizeMm: number;
+  hardness: number;
+  /** For marks: whether they say what is inside. */
+  inside: boolean;
+}
+
 export interface Light {
   /** Direction that the light comes from, 0 right, 90 top. */
   fromDeg: number;
@@ -31,6 +39,16 @@ interface BenchState {
   line: Line | null;
   light: Light;
   wire: boolean;
+  /** The picture op that is worked on, and where the Plan looks meanwhile. */
+  opId: string | null;
+  look: Look;
+  brush: Brush;
+  /** Where the divider between before and after stands, as a share of the plan's width; null for none. */
+  divider: number | null;
+  /** Whether the Plan marks what is too thin to be made. */
+  thinShown: boolean;
+  /** Millimetres between the lines of the plan's grid; 0 for none. */
+  gridMm: number;
   /** An edit that is being dragged and not kept yet. */
   draft: MergePatch | null;
   plan: Plan | null;
@@ -54,6 +72,12 @@ export const useBenchStore = create<BenchState>()((set) => ({
   line: null,
   light: { fromDeg: 140, aboveDeg: 24 },
   wire: false,
+  opId: null,
+  look: "end",
+  brush: { sizeMm: 4, hardness: 0.8, inside: true },
+  divider: null,
+  thinShown: false,
+  gridMm: 0,
   draft: null,
   plan: null,
   model: null,

@@ -5,34 +5,48 @@ import { fetchModel, fetchPlan, type MergePatch, type Plan, type ShadedSolid } f
 import { useBenchStore } from "./benchStore";
 import { LatestWins } from "./latestWins";
 
-/** Pixels of the longer side of plan and solid, at rest and while something is dragged. */
-const PLAN_AT_REST_PX = 800;
+/** Pixels of the longer side while something is dragged, and at rest: then plan and solid share one picture. */
 const PLAN_DRAGGING_PX = 512;
-export const AT_REST_PX = 640;
+export const AT_REST_PX = 720;
 export const DRAGGING_PX = 320;
 /** The hand rests when nothing new was asked for this long. */
 const REST_MS = 400;
 /** A model that takes longer to draw would hold back the plan; it waits until the hand rests. */
 const SLOW_FRAME_MS = 60;
 
+const FRESH = {
+  plan: null,
+  model: null,
+  findings: [],
+  refusal: null,
+  line: null,
+  cursor: null,
+  draft: null,
+  opId: null,
+  look: "end" as const,
+  divider: null,
+  thinShown: false,
+};
+
 interface Request {
   change: MergePatch;
+  upto: string | null;
   dragging: boolean;
 }
 
 /**
  * Keep plan, model and findings in step with the kept revision and with what is being dragged. The plan leads because
  * it is quick. The model follows each plan that was shown where drawing it is quick too, and otherwise, like the
- * findings, once the hand rests.
+ * findings, once the hand rests. `upto` is the picture op after which the plan looks.
  */
-export function usePreviews(pieceId: string, revision: number | undefined): void {
+export function usePreviews(pieceId: string, revision: number | undefined, upto: string | null): void {
   const draft = useBenchStore((state) => state.draft);
   const set = useBenchStore((state) => state.set);
   const { connected } = useConnection();
   const plans = useRef<LatestWins<Request, Plan> | null>(null);
 
   useEffect(() => {
-    set({ plan: null, model: null, findings: [], refusal: null, line: null, cursor: null, draft: null });
+    set(FRESH);
     const refuse = (error: unknown) => set({ refusal: error instanceof Error ? error.message : String(error) });
     let resting: ReturnType<typeof setTimeout> | undefined;
     const findings = new LatestWins<Request, Finding[]>(
@@ -56,7 +70,7 @@ export function usePreviews(pieceId: string, revision: number | undefined): void
       resting = setTimeout(rest, request.dragging ? REST_MS : 0);
     };
     const current = new LatestWins<Request, Plan>(
-      ({ change, dragging }) => fetchPlan(pieceId, change, dragging ? PLAN_DRAGGING_PX : PLAN_AT_REST_PX),
+      ({ change, dragging, upto }) => fetchPlan(pieceId, change, dragging ? PLAN_DRAGGING_PX : AT_REST_PX, upto),
       (plan, request) => {
         set({ plan, refusal: null });
         follow(request);
@@ -72,8 +86,8 @@ export function usePreviews(pieceId: string, revision: number | undefined): void
 
   useEffect(() => {
     if (revision === undefined || !connected) return;
-    plans.current?.ask({ change: draft ?? {}, dragging: draft !== null });
-  }, [pieceId, revision, draft, connected]);
+    plans.current?.ask({ change: draft ?? {}, dragging: draft !== null, upto });
+  }, [pieceId, revision, draft, connected, upto]);
 }
 
 function fetchFindings(pieceId: string, change: MergePatch): Promise<Finding[]> {

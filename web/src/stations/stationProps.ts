@@ -3,6 +3,7 @@ import type { Editing } from "../bench/useEditing";
 
 export interface StationProps {
   pieceId: string;
+  revision: number;
   document: PieceDocument;
   editing: Editing;
 }

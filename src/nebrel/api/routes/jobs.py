@@ -4,7 +4,7 @@ from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.context import Context, InContext
-from nebrel.api.messages import BuildResult, JobView, SectionLine, SectionView
+from nebrel.api.messages import BuildResult, JobView, PictureOrder, SectionLine, SectionView
 from nebrel.api.views import job_of, model_frame, section_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
 from nebrel.core.mesh.shading import shade
@@ -14,6 +14,7 @@ from nebrel.piece.document import parse_document
 from nebrel.piece.prepare import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
+MEDIA = {"stl": "model/stl", "png": "image/png", "tiff": "image/tiff"}
 CLEARED = "The solid was cleared away to make room; build the piece again."
 router = APIRouter(tags=["jobs"])
 
@@ -31,6 +32,14 @@ def build_piece(context: InContext, piece_id: str) -> JobView:
     return job_of(context.jobs.submit("build", piece_id, state.revision, {"document": state.document}))
 
 
+@router.post("/pieces/{piece_id}/export-picture", status_code=202)
+def export_picture(context: InContext, piece_id: str, order: PictureOrder) -> JobView:
+    """Write the present revision's prepared picture at full resolution."""
+    state = context.workshop.pieces.get(piece_id)
+    payload = {"document": state.document, "format": order.format}
+    return job_of(context.jobs.submit("picture", piece_id, state.revision, payload))
+
+
 @router.post("/jobs/{job_id}/cancel")
 def cancel_job(context: InContext, job_id: str) -> JobView:
     """End a job."""
@@ -39,12 +48,16 @@ def cancel_job(context: InContext, job_id: str) -> JobView:
 
 @router.get("/jobs/{job_id}/file", response_class=FileResponse)
 def download_file(context: InContext, job_id: str) -> FileResponse:
-    """The file that a build wrote."""
-    result = _result(context, job_id)
+    """The file that a build or an export wrote."""
+    job = job_of(context.workshop.jobs.get(job_id))
+    result = job.result or job.picture
+    if result is None:
+        raise ConflictError("This job has not finished, so it has no file.")
     path = context.workshop.kept.path(result.file_key)
     if path is None:
-        raise NotFoundError("The file was cleared away to make room; build the piece again.")
-    return FileResponse(path, media_type="model/stl", filename=result.file_name)
+        raise NotFoundError("The file was cleared away to make room; ask for it again.")
+    media = MEDIA[result.file_name.rpartition(".")[2]]
+    return FileResponse(path, media_type=media, filename=result.file_name)
 
 
 @router.get("/jobs/{job_id}/model", response_class=Response)
@@ -66,7 +79,7 @@ def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
     document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
-    return section_of(context.workshop.evaluator.section(document, line.start, line.end, FULL))
+    return section_of(context.workshop.evaluator, document, line, FULL)
 
 
 def _slab(context: Context, result: BuildResult) -> Slab:

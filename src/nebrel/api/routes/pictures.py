@@ -2,19 +2,26 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, UploadFile
+from fastapi import APIRouter, Body, UploadFile
 from fastapi.params import File
 from starlette.responses import Response
 
 from nebrel.api.context import InContext
-from nebrel.api.messages import ContentBox, Draft, PictureFile
+from nebrel.api.messages import ContentBox, Draft, PictureFile, ToneCount
 from nebrel.api.routes.previews import FRAME, drafted
 from nebrel.api.uploads import received
-from nebrel.api.views import strip_frame
-from nebrel.core.picture import read_picture
+from nebrel.api.views import strip_frame, thin_map_frame
+from nebrel.core.errors import NotFoundError
+from nebrel.core.picture import read_picture, shrink_to
 from nebrel.core.picture.ops.frame import content_box
+from nebrel.core.picture.ops.purify import found_tones
+from nebrel.core.picture.ops.tone import along_curve
+from nebrel.core.picture.write import colour_png
+from nebrel.piece.evaluate import PREVIEW_PX
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 
+CURVE_SAMPLES = 101
+SOURCE_PX = 512
 router = APIRouter(tags=["pictures"])
 
 
@@ -24,11 +31,45 @@ def list_ops() -> list[OpKind]:
     return catalogue()
 
 
+@router.post("/ops/curve")
+def follow_curve(points: Annotated[list[tuple[float, float]], Body(min_length=2, max_length=64)]) -> list[float]:
+    """Tones along a curve at `CURVE_SAMPLES` even steps from black to white."""
+    return [float(tone) for tone in along_curve(points, CURVE_SAMPLES)]
+
+
+@router.post("/pieces/{piece_id}/tones/{op_id}")
+def find_tones(context: InContext, piece_id: str, op_id: str, asked: ToneCount) -> list[float]:
+    """The tones that a reduction to a few finds in what comes into the op `op_id`."""
+    document = drafted(context, piece_id, Draft())
+    ids = ["", *(op.id for op in document.ops)]
+    if op_id not in ids:
+        raise NotFoundError("The piece has no such picture op any more.")
+    before = context.workshop.evaluator.view(document, PREVIEW_PX, ids[ids.index(op_id) - 1])
+    return [float(tone) for tone in found_tones(before.picture, asked.count, asked.spread == "even")]
+
+
+@router.get("/pieces/{piece_id}/source.png", response_class=Response)
+def show_source(context: InContext, piece_id: str) -> Response:
+    """The source picture in colour, `SOURCE_PX` on its longer side, to take colours from."""
+    document = drafted(context, piece_id, Draft())
+    picture = read_picture(context.workshop.blobs.read(document.picture.blob), document.picture.name)
+    return Response(colour_png(shrink_to(picture, SOURCE_PX)), media_type="image/png")
+
+
 @router.post("/pieces/{piece_id}/strip", response_class=Response, responses={200: {"content": FRAME}})
 def draw_strip(context: InContext, piece_id: str, draft: Draft) -> Response:
     """A small picture of the source and of every op's result, as a frame of arrays."""
     document = drafted(context, piece_id, draft)
     return Response(strip_frame(context.workshop.evaluator, document), media_type="application/octet-stream")
+
+
+@router.post("/pieces/{piece_id}/thin-map", response_class=Response, responses={200: {"content": FRAME}})
+def draw_thin_map(context: InContext, piece_id: str, draft: Draft) -> Response:
+    """Where strokes and gaps are thinner than the maker's line, as a frame of two arrays."""
+    document = drafted(context, piece_id, draft)
+    return Response(
+        thin_map_frame(context.workshop.evaluator, document, draft.longest_px), media_type="application/octet-stream"
+    )
 
 
 @router.post("/pieces/{piece_id}/content-box")

@@ -45,7 +45,7 @@ def look_over(context: InContext, piece_id: str, draft: Draft) -> list[FindingRe
 def cut_piece(context: InContext, piece_id: str, draft: SectionDraft) -> SectionView:
     """A draft along a line."""
     document = drafted(context, piece_id, draft)
-    return section_of(context.workshop.evaluator.section(document, draft.start, draft.end, draft.longest_px))
+    return section_of(context.workshop.evaluator, document, draft, draft.longest_px)
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)

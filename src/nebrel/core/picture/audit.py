@@ -8,10 +8,18 @@ from numpy.typing import NDArray
 
 from nebrel.core.picture.model import Picture, Tones
 from nebrel.core.picture.ops.purify import automatic_threshold, rarer_ink
+from nebrel.core.picture.resample import shrink_to
 
 LEVELS_16 = 65_535
 PEAK_WIDTH = 0.06
 RIM_ALIKE = 0.1
+BEND_SEEN = 0.5 / 255
+BENT_SHARE = 0.05
+SHEET_PX = 256
+SHEET_ROUNDS = 6
+SHEET_ALIKE = 0.06
+SHEET_SHARE = 0.6
+DRAWN_SHARE = 0.01
 _RIDGE_SLOPE = 0.6
 
 
@@ -123,10 +131,15 @@ def two_toned(picture: Picture) -> float:
 
 
 def block_steps(picture: Picture) -> float:
-    """How much stronger bends are on one of eight columns and rows than on the others; about 1 without JPEG blocks."""
+    """How much stronger bends are on one of eight columns and rows than on the others; about 1 without JPEG blocks.
+
+    A picture that is flat nearly everywhere has too little to judge by, and no blocks to show.
+    """
     ratios = []
     for tones in (picture.tones, picture.tones.T):
         bend = np.abs(tones[:, 3:] - 3 * tones[:, 2:-1] + 3 * tones[:, 1:-2] - tones[:, :-3])
+        if (bend > BEND_SEEN).mean() < BENT_SHARE:
+            return 1.0
         quiet = np.minimum(bend, 6 / 255)
         columns = quiet.mean(axis=0)
         if columns.size < 64:
@@ -160,6 +173,33 @@ def look_at_rim(picture: Picture) -> Rim:
     middle = float(np.median(tones))
     blank = 1 - tones.size / int(inside.sum())
     return Rim(middle, blank + (1 - blank) * float((np.abs(tones - middle) < RIM_ALIKE).mean()))
+
+
+def light_on_sheet(picture: Picture) -> tuple[float, float] | None:
+    """Darkest and brightest ground of a drawing on a sheet, or None where the picture is not one.
+
+    A quadratic surface is fitted to the tones, again and again without what lies far off it (trimmed least squares).
+    It is a sheet where most of the picture keeps to the surface and something, the drawing, does not.
+    """
+    small = shrink_to(picture, SHEET_PX)
+    rows, columns = np.nonzero(small.coverage >= 0.5)
+    if rows.size < SHEET_PX:
+        return None
+    tones = small.tones[rows, columns].astype(np.float64)
+    x, y = columns / small.shape[1] - 0.5, rows / small.shape[0] - 0.5
+    terms = np.column_stack([np.ones_like(x), x, y, x * x, x * y, y * y])
+    ground = (
+        tones >= np.quantile(tones, 0.25) if np.median(tones) >= tones.mean() else tones <= np.quantile(tones, 0.75)
+    )
+    for _ in range(SHEET_ROUNDS):
+        fitted = terms @ np.linalg.lstsq(terms[ground], tones[ground], rcond=None)[0]
+        ground = np.abs(tones - fitted) < SHEET_ALIKE
+        if ground.sum() < tones.size * SHEET_SHARE / 2:
+            return None
+    drawn = np.abs(tones - fitted) > 2 * SHEET_ALIKE
+    if ground.mean() < SHEET_SHARE or drawn.mean() < DRAWN_SHARE:
+        return None
+    return float(fitted.min()), float(fitted.max())
 
 
 @dataclass(frozen=True)
@@ -204,7 +244,7 @@ def measure_strokes(picture: Picture) -> tuple[StrokeWidths, StrokeWidths]:
 
 def _widths(mask: NDArray[np.bool_], inked: Tones, closed: bool = False) -> StrokeWidths:
     """Widths on the ridge of the distance; where `closed`, only between two sides, not between a side and the rim."""
-    distance = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    distance = np.asarray(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE), np.float32)
     across = np.zeros_like(distance)
     down = np.zeros_like(distance)
     across[:, 1:-1] = (distance[:, 2:] - distance[:, :-2]) / 2

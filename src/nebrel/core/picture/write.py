@@ -47,6 +47,13 @@ def write_picture(picture: Picture, file: BinaryIO, form: PictureFormat, mm_per_
     file.write(held.getbuffer())
 
 
+def colour_png(picture: Picture) -> bytes:
+    """The picture as an 8-bit PNG for looking at, in colour where it has any."""
+    shown = np.dstack([picture.tones] * 3) if picture.rgb is None else picture.rgb
+    samples = np.dstack([shown, picture.coverage])
+    return bytes(png_encode(np.round(np.clip(samples, 0, 1) * 255).astype(np.uint8), level=1))
+
+
 def _with_resolution(png: bytes, mm_per_px: float) -> bytes:
     """The file with a pHYs chunk after its header (PNG specification, 11.3.5.3)."""
     per_metre = round(1000 / mm_per_px)

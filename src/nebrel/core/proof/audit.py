@@ -16,6 +16,7 @@ TERRACE_RUN = 4.0
 TERRACE_SLOPES = 0.004
 PEAK_SHARE = 0.1
 NEARLY = 0.2
+UNEVEN = 0.12
 NOISE = 0.006
 BLOCKS = 1.4
 TWO_TONED = 0.86
@@ -58,7 +59,7 @@ def audit_picture(
 
 def _noise(picture: Picture, ground: Ground) -> list[Finding]:
     level = noise_level(picture)
-    if level < NOISE:
+    if level < NOISE or measures.count_levels(picture).count <= POSTER_LEVELS:
         return []
     rough = 2 * level * ground.relief
     return [
@@ -92,6 +93,21 @@ def _blocks(picture: Picture, ground: Ground) -> list[Finding]:
 
 
 def _background(picture: Picture, ground: Ground) -> list[Finding]:
+    light = measures.light_on_sheet(picture)
+    if light is not None and light[1] - light[0] > UNEVEN:
+        slope = (light[1] - light[0]) * ground.relief
+        return [
+            Finding(
+                "caution",
+                f"The light on the sheet runs from {light[0]:.0%} to {light[1]:.0%}; its ground would slope by "
+                f"{slope:.2f} mm.",
+                "Shadow and lamp light become relief too; evened out, the sheet is one plain ground.",
+                "busy-background",
+                value=round((light[1] - light[0]) * 100, 1),
+                unit="%",
+                fix=Fix("flatten-light", {"sheet": "bright" if sum(light) >= 1 else "dark"}, "Even out the light"),
+            )
+        ]
     rim = measures.look_at_rim(picture)
     if not 0.5 <= rim.alike <= 0.92:
         return []

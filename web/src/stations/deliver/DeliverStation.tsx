@@ -1,35 +1,26 @@
-import { useEffect, useRef } from "react";
 import { Button } from "../../ui/Button";
 import ProgressBar from "react-bootstrap/ProgressBar";
 import { useBuild, useJobs } from "../../api/pieces";
-import { builtJob, isActive } from "../../bench/built";
+import { builtJob } from "../../bench/built";
 import { useCancel } from "../../bench/useCancel";
+import { saveFile, useFileJob } from "../../bench/useFileJob";
 import { LengthField } from "../../ui/LengthField";
 import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
 import type { StationProps } from "../stationProps";
 
 /** One press: the final solid, proved and saved. */
-export function DeliverStation({ pieceId, revision, document, editing }: StationProps & { revision: number }) {
+export function DeliverStation({ pieceId, revision, document, editing }: StationProps) {
   const jobs = useJobs(pieceId);
   const build = useBuild(pieceId);
   const cancel = useCancel();
-  const awaited = useRef<string | null>(null);
-  const newest = jobs.data?.find((job) => job.revision === revision);
+  const { newest, active, await: awaitFile } = useFileJob(pieceId, revision, "build");
   const done = builtJob(jobs.data, revision);
-  const active = newest && isActive(newest) ? newest : undefined;
   const maker = document.maker;
 
-  useEffect(() => {
-    if (done && awaited.current === done.id) {
-      awaited.current = null;
-      save(done.id);
-    }
-  }, [done]);
-
   const press = () => {
-    if (done) save(done.id);
-    else build.mutate(undefined, { onSuccess: (job) => (awaited.current = job.id) });
+    if (done) saveFile(done.id);
+    else build.mutate(undefined, { onSuccess: awaitFile });
   };
   return (
     <>
@@ -94,11 +85,4 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
       </WorkCard>
     </>
   );
-}
-
-function save(jobId: string): void {
-  const link = window.document.createElement("a");
-  link.href = `/api/jobs/${jobId}/file`;
-  link.download = "";
-  link.click();
 }

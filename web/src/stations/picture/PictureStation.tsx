@@ -1,56 +1,24 @@
-import { useBenchStore } from "../../bench/benchStore";
-import { lengthWithUnit } from "../../ui/units";
-import { WorkCard } from "../../ui/WorkCard";
 import type { StationProps } from "../stationProps";
+import { ExportCard } from "./ExportCard";
+import { HistogramCard } from "./HistogramCard";
+import { OpList } from "./OpList";
+import { ScreenCard } from "./ScreenCard";
+import { SourceCard } from "./SourceCard";
+import type { OpsEditing } from "./useOps";
 
-/** What the source picture is, and what that means at the size of the piece. */
-export function PictureStation({ document }: StationProps) {
-  const unit = useBenchStore((state) => state.unit);
-  const { picture, body } = document;
-  const pitch = body.width_mm / Math.max(1, picture.width_px - 1);
-  const levels = (2 ** Math.min(picture.bit_depth, 16)).toLocaleString("en");
-  return (
-    <>
-      <WorkCard title="Source">
-        <dl className="facts">
-          <dt>File</dt>
-          <dd>{picture.name}</dd>
-          <dt>Format</dt>
-          <dd>
-            {picture.format}, {picture.channels}
-          </dd>
-          <dt>Pixels</dt>
-          <dd>
-            {picture.width_px.toLocaleString("en")} × {picture.height_px.toLocaleString("en")}
-          </dd>
-          <dt>Depth</dt>
-          <dd>
-            {picture.bit_depth} bit{picture.bit_depth <= 16 && `, ${levels} tones`}
-          </dd>
-          <dt>Says of its size</dt>
-          <dd>{picture.dpi ? `${picture.dpi} dpi, ${sizeAt(picture, unit)}` : "nothing"}</dd>
-        </dl>
-        {picture.remarks?.map((remark) => (
-          <p key={remark} className="quiet-label">
-            {remark}
-          </p>
-        ))}
-      </WorkCard>
-      <WorkCard title="On this piece">
-        <dl className="facts">
-          <dt>One pixel</dt>
-          <dd>{lengthWithUnit(pitch, unit, unit === "mm" ? 3 : 4)}</dd>
-          <dt>One printed line</dt>
-          <dd>{(document.maker.line_width_mm / pitch).toFixed(1)} pixels</dd>
-        </dl>
-        <p className="quiet-label">The original file is never changed.</p>
-      </WorkCard>
-    </>
-  );
+interface Props extends StationProps {
+  ops: OpsEditing;
 }
 
-function sizeAt({ width_px, height_px, dpi }: StationProps["document"]["picture"], unit: "mm" | "in"): string {
-  if (!dpi) return "";
-  const side = (px: number) => (unit === "mm" ? ((px / dpi) * 25.4).toFixed(0) : (px / dpi).toFixed(2));
-  return `${side(width_px)} × ${side(height_px)} ${unit}`;
+/** The picture, and what is done to it before it becomes heights. */
+export function PictureStation({ pieceId, revision, document, ops }: Props) {
+  return (
+    <>
+      <OpList pieceId={pieceId} revision={revision} editing={ops} />
+      <HistogramCard document={document} />
+      <SourceCard document={document} />
+      <ExportCard pieceId={pieceId} revision={revision} />
+      <ScreenCard />
+    </>
+  );
 }

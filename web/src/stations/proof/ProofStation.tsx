@@ -16,7 +16,7 @@ const LAMPS: { name: string; light: Light }[] = [
 ];
 
 /** Look, measure, compare. */
-export function ProofStation({ pieceId, revision }: StationProps & { revision: number }) {
+export function ProofStation({ pieceId, revision }: StationProps) {
   const unit = useBenchStore((state) => state.unit);
   const plan = useBenchStore((state) => state.plan);
   const share = useBenchStore((state) => state.line) ?? FIRST_LINE;

@@ -1,10 +1,11 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import type { Line, Spot } from "../../bench/benchStore";
+import type { PointedAt } from "./geometry";
 
 interface Props {
   line: Line;
   toPx: (spot: Spot) => Spot;
-  toMm: (event: { clientX: number; clientY: number }) => Spot;
+  toMm: (event: PointedAt) => Spot;
   onMove: (line: Line) => void;
 }
 

@@ -1,39 +1,61 @@
-import { useEffect, useMemo, useRef, useState, type PointerEvent, type WheelEvent } from "react";
+import { useMemo, useRef, useState, type PointerEvent, type ReactNode, type WheelEvent } from "react";
+import type { Plan, ThinMap } from "../../api/preview";
 import { useBenchStore, type Line, type Spot } from "../../bench/benchStore";
+import type { Before } from "../../stations/picture/useBefore";
+import { screenPxPerMm } from "../../ui/trueSize";
 import { clampShare, FIRST_LINE, lineInMm } from "../spot";
 import { useSize } from "../useSize";
-import { paintRelief, paintTones } from "./paint";
+import { Divider } from "./Divider";
+import type { PlanGeometry, PointedAt } from "./geometry";
+import { GridLines } from "./GridLines";
 import { LineTool } from "./LineTool";
+import { paintRelief, paintThin, paintTones } from "./paint";
+import { PlanBar } from "./PlanBar";
+import { PlanCanvas } from "./PlanCanvas";
 import { Rulers, RULER_PX } from "./Rulers";
 
 const MARGIN_PX = 16;
 const CLOSEST = 40;
+const WHOLE = { factor: 1, x: 0, y: 0 };
+
+interface Props {
+  /** The picture before its steps, and whether there is one to compare with. */
+  before: Before;
+  /** Where strokes and gaps are too thin, when that is to be shown. */
+  thin: ThinMap | null;
+  /** What a station draws over the piece; while it does, a drag does not pan. */
+  tools: ((geometry: PlanGeometry) => ReactNode) | null;
+}
 
 /** The piece from above, in mm: the picture, or the heights it became. */
-export function PlanView() {
+export function PlanView({ before, thin, tools }: Props) {
   const plan = useBenchStore((state) => state.plan);
   const [frame, size] = useSize<HTMLDivElement>();
-  const [zoom, setZoom] = useState({ factor: 1, x: 0, y: 0 });
+  const [zoom, setZoom] = useState(WHOLE);
   const set = useBenchStore((state) => state.set);
   const cursor = useBenchStore((state) => state.cursor);
   const station = useBenchStore((state) => state.station);
+  const gridMm = useBenchStore((state) => state.gridMm);
+  const divider = useBenchStore((state) => state.divider);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const panning = useRef<Spot | null>(null);
 
   const [width, depth] = plan?.head.size_mm ?? [1, 1];
   const roomX = size.width - RULER_PX - 2 * MARGIN_PX;
   const roomY = size.height - RULER_PX - 2 * MARGIN_PX;
-  const scale = Math.max(1e-6, Math.min(roomX / width, roomY / depth) * zoom.factor);
+  const fitting = Math.max(1e-6, Math.min(roomX / width, roomY / depth));
+  const scale = fitting * zoom.factor;
   const left = RULER_PX + MARGIN_PX + (roomX - width * scale) / 2 + zoom.x;
   const bottom = RULER_PX + MARGIN_PX + (roomY + depth * scale) / 2 + zoom.y;
+  const trueFactor = screenPxPerMm() / fitting;
 
-  const spotAt = (event: { clientX: number; clientY: number }): Spot => {
-    const box = frame.current?.getBoundingClientRect();
-    return {
-      x: (event.clientX - (box?.left ?? 0) - left) / scale,
-      y: (bottom - (event.clientY - (box?.top ?? 0))) / scale,
-    };
+  const toPx = (spot: Spot): Spot => ({ x: left + spot.x * scale, y: bottom - spot.y * scale });
+  const spotAt = (event: PointedAt): Spot => {
+    const box = (event.currentTarget.closest("svg") ?? event.currentTarget).getBoundingClientRect();
+    return { x: (event.clientX - box.left - left) / scale, y: (bottom - (event.clientY - box.top)) / scale };
   };
+  const geometry: PlanGeometry = { scale, size: [width, depth], toPx, toMm: spotAt };
+  const drawn = tools?.(geometry);
   const onMove = (event: PointerEvent) => {
     if (panning.current) {
       const moved = { x: event.clientX - panning.current.x, y: event.clientY - panning.current.y };
@@ -48,7 +70,7 @@ export function PlanView() {
   const onWheel = (event: WheelEvent) => {
     const factor = Math.min(CLOSEST, Math.max(1, zoom.factor * Math.exp(-event.deltaY * 0.0015)));
     if (factor === 1) {
-      setZoom({ factor: 1, x: 0, y: 0 });
+      setZoom(WHOLE);
       return;
     }
     const spot = spotAt(event);
@@ -60,29 +82,36 @@ export function PlanView() {
     });
   };
   const moveLine = (part: Partial<Line>) => set({ line: { ...line, ...part } });
+  const compared = station === "picture" && divider !== null && before.plan !== null;
 
   return (
     <div ref={frame} className="pane pane-plan" role="group" aria-label="Plan">
       <span className="pane-name">Plan</span>
       {plan && size.width > 0 && (
         <>
-          <PlanPicture left={left} bottom={bottom} scale={scale} />
+          <PlanPicture geometry={geometry} />
+          {compared && <BeforePicture geometry={geometry} before={before.plan} share={divider} />}
+          {thin && <ThinPlaces geometry={geometry} thin={thin} />}
           <svg
             className="plan-surface"
             data-testid="plan-surface"
             onPointerMove={onMove}
             onPointerLeave={() => set({ cursor: null })}
             onPointerDown={(event) => {
-              if (zoom.factor > 1 || event.button === 1) panning.current = { x: event.clientX, y: event.clientY };
+              const free = zoom.factor !== 1 && !drawn;
+              if (free || event.button === 1) panning.current = { x: event.clientX, y: event.clientY };
             }}
             onPointerUp={() => (panning.current = null)}
             onWheel={onWheel}
-            onDoubleClick={() => setZoom({ factor: 1, x: 0, y: 0 })}
+            onDoubleClick={() => {
+              if (!drawn) setZoom(WHOLE);
+            }}
           >
+            {gridMm > 0 && <GridLines geometry={geometry} everyMm={gridMm} />}
             {station !== "picture" && (
               <LineTool
                 line={lineInMm(line, plan.head.size_mm)}
-                toPx={(spot) => ({ x: left + spot.x * scale, y: bottom - spot.y * scale })}
+                toPx={toPx}
                 toMm={spotAt}
                 onMove={(moved) => {
                   const share = (spot: Spot) => ({ x: clampShare(spot.x / width), y: clampShare(spot.y / depth) });
@@ -90,9 +119,18 @@ export function PlanView() {
                 }}
               />
             )}
-            {cursor && <Crosshair x={left + cursor.x * scale} y={bottom - cursor.y * scale} />}
+            {drawn}
+            {compared && <Divider geometry={geometry} share={divider} />}
+            {cursor && !drawn && <Crosshair {...toPx(cursor)} />}
             <Rulers width={size.width} height={size.height} left={left} bottom={bottom} scale={scale} cursor={cursor} />
           </svg>
+          {thin && <ThinLegend />}
+          <PlanBar
+            trueSize={Math.abs(zoom.factor - trueFactor) < 1e-6}
+            onTrueSize={() => setZoom({ factor: trueFactor, x: 0, y: 0 })}
+            onFit={() => setZoom(WHOLE)}
+            comparable={station === "picture" && before.comparable}
+          />
         </>
       )}
     </div>
@@ -108,44 +146,39 @@ function Crosshair({ x, y }: Spot) {
   );
 }
 
-/** The grid of samples as a picture; the outermost samples lie on the edges of the piece. */
-function PlanPicture({ left, bottom, scale }: { left: number; bottom: number; scale: number }) {
+function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
   const plan = useBenchStore((state) => state.plan);
   const light = useBenchStore((state) => state.light);
-  const station = useBenchStore((state) => state.station);
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const asPicture = station === "picture";
-  const lamp = asPicture ? null : light;
+  const lamp = useBenchStore((state) => state.station) === "picture" ? null : light;
   const pixels = useMemo(() => {
     if (!plan) return null;
     return lamp ? paintRelief(plan.grid, plan.head.pitch_mm, lamp) : paintTones(plan.grid);
   }, [plan, lamp]);
-
-  useEffect(() => {
-    if (!pixels || !plan) return;
-    const { columns, rows } = plan.grid;
-    canvas.current?.getContext("2d")?.putImageData(new ImageData(pixels, columns, rows), 0, 0);
-  }, [pixels, plan]);
-
   if (!plan) return null;
-  const { columns, rows } = plan.grid;
-  const [width, depth] = plan.head.size_mm;
-  const acrossPx = (width * scale) / (columns - 1);
-  const downPx = (depth * scale) / (rows - 1);
+  return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-picture" shadow />;
+}
+
+function BeforePicture({ geometry, before, share }: { geometry: PlanGeometry; before: Plan | null; share: number }) {
+  const pixels = useMemo(() => before && paintTones(before.grid), [before]);
+  if (!before) return null;
+  return <PlanCanvas pixels={pixels} {...before.grid} geometry={geometry} testId="plan-before" leftShare={share} />;
+}
+
+function ThinPlaces({ geometry, thin }: { geometry: PlanGeometry; thin: ThinMap }) {
+  const pixels = useMemo(() => paintThin(thin), [thin]);
+  return <PlanCanvas pixels={pixels} rows={thin.rows} columns={thin.columns} geometry={geometry} testId="plan-thin" />;
+}
+
+function ThinLegend() {
   return (
-    <canvas
-      ref={canvas}
-      data-testid="plan-picture"
-      width={columns}
-      height={rows}
-      style={{
-        position: "absolute",
-        left: left - acrossPx / 2,
-        top: bottom - depth * scale - downPx / 2,
-        width: columns * acrossPx,
-        height: rows * downPx,
-        boxShadow: "0 1px 6px rgb(42 45 46 / 22%)",
-      }}
-    />
+    <div className="plan-legend" role="note">
+      <span>
+        <i style={{ background: "rgb(190 50 20)" }} /> strokes too thin
+      </span>
+      <span>
+        <i style={{ background: "rgb(60 60 190)" }} /> gaps too narrow
+      </span>
+      <span className="quiet-label">paler: nearly wide enough</span>
+    </div>
   );
 }

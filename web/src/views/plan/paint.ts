@@ -1,4 +1,4 @@
-import type { HeightGrid } from "../../api/preview";
+import type { HeightGrid, ThinMap } from "../../api/preview";
 import type { Light } from "../../bench/benchStore";
 
 /** RGBA of the prepared picture; blanks are transparent. */
@@ -53,4 +53,18 @@ export function paintRelief(
 function slope(low: number | undefined, high: number | undefined, distance: number): number {
   const rise = (high ?? 0) - (low ?? 0);
   return Number.isNaN(rise) ? 0 : rise / distance;
+}
+
+const THIN_STROKE = [190, 50, 20] as const;
+const THIN_GAP = [60, 60, 190] as const;
+const PALEST = 70;
+
+/** RGBA of places that are too thin: strokes red, gaps blue, the fainter the nearer to wide enough. */
+export function paintThin({ strokes, gaps }: ThinMap): Uint8ClampedArray<ArrayBuffer> {
+  const pixels = new Uint8ClampedArray(strokes.length * 4);
+  strokes.forEach((stroke, i) => {
+    const width = stroke || (gaps[i] ?? 0);
+    if (width) pixels.set([...(stroke ? THIN_STROKE : THIN_GAP), 255 - (width / 255) * (255 - PALEST)], 4 * i);
+  });
+  return pixels;
 }

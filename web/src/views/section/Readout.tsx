@@ -2,10 +2,11 @@ import { useBenchStore } from "../../bench/benchStore";
 import { lengthWithUnit } from "../../ui/units";
 import { sampleAt } from "../spot";
 
-/** What lies under the shared cursor. */
-export function Readout() {
+/** What lies under the shared cursor; `levels` is how many tones the source can hold. */
+export function Readout({ levels }: { levels: number }) {
   const plan = useBenchStore((state) => state.plan);
   const cursor = useBenchStore((state) => state.cursor);
+  const atPicture = useBenchStore((state) => state.station === "picture");
   const unit = useBenchStore((state) => state.unit);
   const sample = plan && cursor ? sampleAt(plan.grid, plan.head, cursor) : null;
   if (!plan || !cursor || !sample) return <span className="quiet-label">Point at the piece to read it</span>;
@@ -19,8 +20,16 @@ export function Readout() {
         y <b>{lengthWithUnit(cursor.y, unit)}</b>
       </span>
       <span>
-        tone <b>{Math.round(sample.tone * 100)} %</b>
+        tone <b>{(sample.tone * 100).toFixed(1)} %</b>
       </span>
+      {atPicture && (
+        <span>
+          level{" "}
+          <b>
+            {Math.round(sample.tone * (levels - 1)).toLocaleString("en")} of {(levels - 1).toLocaleString("en")}
+          </b>
+        </span>
+      )}
       <span>
         height <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
       </span>

@@ -1,5 +1,5 @@
 import { useState, type PointerEvent } from "react";
-import type { SectionCut } from "../../api/client";
+import type { PieceView, SectionCut } from "../../api/client";
 import { useBenchStore } from "../../bench/benchStore";
 import { alongLine, FIRST_LINE, lineInMm, spotOnLine } from "../spot";
 import { lengthWithUnit } from "../../ui/units";
@@ -16,8 +16,8 @@ const STRETCHES = [1, 2, 5];
 const NEAR_MM = 1.5;
 
 /** The profile along the section line: what was asked and what is made, in mm both ways. */
-export function SectionView({ pieceId, revision }: { pieceId: string; revision: number }) {
-  const cut = useSection(pieceId, revision);
+export function SectionView({ piece }: { piece: PieceView }) {
+  const cut = useSection(piece.id, piece.revision);
   const plan = useBenchStore((state) => state.plan);
   const unit = useBenchStore((state) => state.unit);
   const cursor = useBenchStore((state) => state.cursor);
@@ -27,9 +27,11 @@ export function SectionView({ pieceId, revision }: { pieceId: string; revision: 
   const [stretch, setStretch] = useState(1);
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
 
-  const line = lineInMm(share, plan.head.size_mm);
+  const size_mm = cut?.size_mm ?? plan.head.size_mm;
+  const line = lineInMm(share, size_mm);
   const length = cut?.length_mm ?? 1;
-  const tallest = plan.head.size_mm[2];
+  const tallest = size_mm[2];
+  const sameFrame = Math.abs(size_mm[0] - plan.head.size_mm[0]) + Math.abs(size_mm[1] - plan.head.size_mm[1]) < 0.5;
   const roomX = size.width - LEFT_PX - RIGHT_PX;
   const roomY = size.height - TOP_PX - BOTTOM_PX;
   const scale = Math.max(1e-6, Math.min(roomX / length, roomY / (tallest * stretch)));
@@ -38,19 +40,19 @@ export function SectionView({ pieceId, revision }: { pieceId: string; revision: 
   const x = (along: number) => left + along * scale;
   const y = (up: number) => base - up * scale * stretch;
 
-  const marker = cursor ? alongLine(line, cursor) : null;
+  const marker = cursor && sameFrame ? alongLine(line, cursor) : null;
   const onLine = marker && marker.beside <= NEAR_MM && marker.along >= 0 && marker.along <= length;
   const onMove = (event: PointerEvent) => {
     const box = frame.current?.getBoundingClientRect();
     const along = (event.clientX - (box?.left ?? 0) - left) / scale;
-    set({ cursor: along >= 0 && along <= length ? spotOnLine(line, along) : null });
+    if (sameFrame) set({ cursor: along >= 0 && along <= length ? spotOnLine(line, along) : null });
   };
 
   return (
     <div ref={frame} className="pane pane-section" role="group" aria-label="Section">
       <span className="pane-name">Section, {lengthWithUnit(length, unit)} long</span>
       <div className="readout">
-        <Readout />
+        <Readout levels={2 ** Math.min(16, piece.document.picture.bit_depth)} />
         <button
           type="button"
           className="icon-button py-0"

@@ -6,11 +6,12 @@ import { AT_REST_PX, DRAGGING_PX } from "../../bench/usePreviews";
 import { LatestWins } from "../../bench/latestWins";
 import { builtJob } from "../../bench/built";
 import { useJobs } from "../../api/pieces";
-import { FIRST_LINE, lineInMm } from "../spot";
+import { FIRST_LINE } from "../spot";
 
 interface Request {
   /** What is dragged, or null at rest. */
   change: MergePatch | null;
+  /** In shares of the piece. */
   line: Line;
   /** The job whose finished solid is cut, when this very state was built. */
   builtBy: string | undefined;
@@ -36,7 +37,7 @@ export function useSection(pieceId: string, revision: number): SectionCut | null
   }, [pieceId]);
 
   useEffect(() => {
-    if (plan) loop.current?.ask({ change: draft, line: lineInMm(line, plan.head.size_mm), builtBy });
+    if (plan) loop.current?.ask({ change: draft, line, builtBy });
     // The draft comes before the plan that it made: asking again on the plan keeps both in step.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [plan, line, builtBy]);

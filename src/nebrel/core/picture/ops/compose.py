@@ -142,7 +142,7 @@ def lettering_layer(text: str, font: Path, tone: float, align: Literal["left", "
         raise BadValueError("The lettering is empty; at least one letter is needed.")
     canvas = Image.new("L", (int(np.ceil(right - left)), int(np.ceil(bottom - top))))
     ImageDraw.Draw(canvas).multiline_text((-left, -top), text, fill=255, font=face, align=words)
-    return _flat(canvas, tone)
+    return _flat(canvas.crop(canvas.getbbox()), tone)
 
 
 def _flat(canvas: Image.Image, tone: float) -> Layer:

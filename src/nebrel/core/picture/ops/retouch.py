@@ -12,6 +12,9 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.picture.model import Picture, Tones
 
 _SUBPIXEL_BITS = 4
+# How much further than its radius the library's smoothed disc reaches, measured.
+_DRAWN_WIDER_PX = 0.85
+_CALM_PX = 1.5
 _HEAL_REACH_PX = 4
 
 
@@ -45,7 +48,7 @@ def _mask_of(shape: tuple[int, int], stroke: Stroke) -> Tones:
     unit = 1 << _SUBPIXEL_BITS
     limit = 2**26
     for column, row, pressure in places:
-        radius = max(0.5, stroke.radius_px * pressure - soft)
+        radius = max(0.1, stroke.radius_px * pressure - soft - _DRAWN_WIDER_PX)
         centre = (int(np.clip(column * unit, -limit, limit)), int(np.clip(row * unit, -limit, limit)))
         cv2.circle(canvas, centre, int(radius * unit), 255, cv2.FILLED, cv2.LINE_AA, _SUBPIXEL_BITS)
     mask = canvas.astype(np.float32) / np.float32(255)
@@ -98,6 +101,13 @@ def clone(picture: Picture, mask: Tones, columns: float, rows: float) -> Picture
     )
 
 
+def _calmed(tones: Tones, unknown: NDArray[np.uint8]) -> Tones:
+    """Known tones averaged nearby, so that single noisy pixels at the rim do not streak into what is healed."""
+    known = (unknown == 0).astype(np.float32)
+    weight = cv2.GaussianBlur(known, (0, 0), _CALM_PX)
+    return np.clip(cv2.GaussianBlur(tones * known, (0, 0), _CALM_PX) / np.maximum(weight, np.float32(1e-6)), 0, 1)
+
+
 def heal(picture: Picture, mask: Tones) -> Picture:
     """What is under the mask made anew from its surroundings (fast marching, Telea 2004).
 
@@ -118,8 +128,10 @@ def heal(picture: Picture, mask: Tones) -> Picture:
         raise BadValueError(
             "The healing strokes leave no surroundings to heal from; leave some of the picture uncovered."
         )
-    healed = cv2.inpaint(np.ascontiguousarray(picture.tones[part]), unknown, _HEAL_REACH_PX, cv2.INPAINT_TELEA)
+    # The library's formula adds terms of about one level, which only whole levels, and many of them, make small.
+    levels = np.round(_calmed(picture.tones[part], unknown) * 65_535).astype(np.uint16)
+    healed = cv2.inpaint(levels, unknown, _HEAL_REACH_PX, cv2.INPAINT_TELEA).astype(np.float32) / 65_535
     soft = np.minimum(1, mask[part] * 2)
     tones = picture.tones.copy()
-    tones[part] += soft * (np.clip(healed, 0, 1) - tones[part])
+    tones[part] += soft * (healed - tones[part])
     return replace(picture, tones=tones)

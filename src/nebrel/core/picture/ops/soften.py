@@ -169,19 +169,6 @@ def _across_blocks(tones, strength, offset):
     return result
 
 
-def blockiness(picture: Picture) -> float:
-    """How much larger steps are at 8-pixel block borders than elsewhere: 1 for pictures that never were JPEG."""
-    ratios = []
-    for tones in (picture.tones, picture.tones.T):
-        bend = np.abs(tones[:, 3:] - 3 * tones[:, 2:-1] + 3 * tones[:, 1:-2] - tones[:, :-3])
-        quiet = np.minimum(bend, 4 / 255)
-        phase = (np.arange(quiet.shape[1]) + 2) % BLOCK_PX
-        at_border, elsewhere = quiet[:, phase == 0], quiet[:, (phase > 1) & (phase < 7)]
-        if at_border.size and elsewhere.size:
-            ratios.append(float(at_border.mean()) / max(float(elsewhere.mean()), 1e-6))
-    return float(np.mean(ratios)) if ratios else 1.0
-
-
 def deband(picture: Picture, levels: int = 255, reach_px: int = 32) -> Picture:
     """Even slopes in place of the terraces that few levels leave.
 

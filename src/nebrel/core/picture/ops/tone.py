@@ -46,12 +46,17 @@ def curve(picture: Picture, points: Sequence[tuple[float, float]]) -> Picture:
         picture: to change.
         points: at least two `(tone, new tone)`, in any order, of different tones.
     """
+    return replace(picture, tones=_looked_up(picture.tones, along_curve(points, CURVE_STEPS)))
+
+
+def along_curve(points: Sequence[tuple[float, float]], count: int) -> Tones:
+    """New tones at `count` even steps from black to white, float32 `(count,)`; `points` as `curve` takes them."""
     places = sorted(points)
     tones, new = np.array([place[0] for place in places]), np.array([place[1] for place in places])
     if len(places) < 2 or (np.diff(tones) <= 0).any():
         raise BadValueError("A curve needs at least two points of different tones.")
-    table = PchipInterpolator(tones, new)(np.clip(np.linspace(0, 1, CURVE_STEPS), tones[0], tones[-1]))
-    return replace(picture, tones=_looked_up(picture.tones, np.clip(table, 0, 1).astype(np.float32)))
+    table = PchipInterpolator(tones, new)(np.clip(np.linspace(0, 1, count), tones[0], tones[-1]))
+    return np.clip(table, 0, 1).astype(np.float32)
 
 
 def _looked_up(tones: Tones, table: Tones) -> Tones:
@@ -130,14 +135,21 @@ def flatten_light(picture: Picture, radius_px: float, paper_bright: bool = True)
     step = max(1, round(radius_px / 8))
     rows, columns = picture.shape
     size = (max(2, columns // step), max(2, rows // step))
-    small = cv2.resize(tones, size, interpolation=cv2.INTER_AREA)
+    small = np.asarray(cv2.resize(tones, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
     reach = max(1, round(radius_px / step))
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    light = cv2.GaussianBlur(cv2.morphologyEx(small, cv2.MORPH_CLOSE, disc), (0, 0), reach / 2)
+    closed = cv2.morphologyEx(_continued(small, 2 * reach), cv2.MORPH_CLOSE, disc)
+    light = cv2.GaussianBlur(closed, (0, 0), reach / 2)[2 * reach : -2 * reach, 2 * reach : -2 * reach]
     light = cv2.resize(light, (columns, rows), interpolation=cv2.INTER_CUBIC)
     level = float(np.median(light))
     even = np.clip(tones * (np.float32(level) / np.maximum(light, 0.02)), 0, 1).astype(np.float32)
     return replace(picture, tones=even if paper_bright else 1 - even)
+
+
+def _continued(tones: Tones, by_px: int) -> Tones:
+    """The tones beyond their edges: falling light goes on falling, everything else is mirrored."""
+    falling = np.pad(tones, by_px, "reflect", reflect_type="odd")
+    return np.clip(np.minimum(falling, np.pad(tones, by_px, "reflect")), 0, 1)
 
 
 def _surroundings(picture: Picture, radius_px: float) -> Tones:

@@ -1,0 +1,42 @@
+import type { Finding, PieceView } from "../api/client";
+import { useJobs } from "../api/pieces";
+import type { OpsEditing } from "../stations/picture/useOps";
+import { FindingList } from "../ui/FindingList";
+import { useBenchStore } from "./benchStore";
+import { builtReport } from "./built";
+
+const THIN = ["thin-stroke", "thin-gap"];
+
+/** What is known now: after a build all of it, before that what the draft shows. */
+export function Findings({ piece, ops }: { piece: PieceView; ops: OpsEditing }) {
+  const foreseen = useBenchStore((state) => state.findings);
+  const draft = useBenchStore((state) => state.draft);
+  const thinShown = useBenchStore((state) => state.thinShown);
+  const set = useBenchStore((state) => state.set);
+  const jobs = useJobs(piece.id);
+  const report = draft ? undefined : builtReport(jobs.data, piece.revision);
+  const findings = report?.findings ?? foreseen;
+  const show = (finding: Finding) => {
+    if (THIN.includes(finding.measure)) set({ thinShown: !thinShown, station: "picture", opId: null, look: "end" });
+    if (finding.where) set({ cursor: { x: finding.where[0], y: finding.where[1] } });
+  };
+  return (
+    <section className="findings-pane" aria-label="Findings">
+      <h2>Findings{report ? "" : " so far"}</h2>
+      {findings.length ? (
+        <FindingList
+          findings={findings}
+          onFix={({ fix }) => {
+            if (!fix) return;
+            set({ station: "picture" });
+            ops.add(fix.kind, fix.parameters, fix.words);
+          }}
+          canShow={(finding) => THIN.includes(finding.measure) || Boolean(finding.where)}
+          onShow={show}
+        />
+      ) : (
+        <p className="quiet-label mb-0">Nothing stands out. The build checks the solid itself.</p>
+      )}
+    </section>
+  );
+}

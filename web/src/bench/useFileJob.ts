@@ -1,0 +1,42 @@
+import { useEffect, useRef } from "react";
+import type { JobView } from "../api/client";
+import { useJobs } from "../api/pieces";
+import { isActive } from "./built";
+
+interface FileJob {
+  /** The newest job of the kind for this revision. */
+  newest: JobView | undefined;
+  /** It, while it waits or runs. */
+  active: JobView | undefined;
+  /** Save the job's file as soon as it is done. */
+  await: (job: JobView) => void;
+}
+
+/** Work that ends in a file: how far it is, and the file saved as soon as there is one. */
+export function useFileJob(pieceId: string, revision: number, kind: "build" | "picture"): FileJob {
+  const jobs = useJobs(pieceId).data;
+  const awaited = useRef<string | null>(null);
+  const newest = jobs?.find((job) => job.kind === kind && job.revision === revision);
+
+  useEffect(() => {
+    if (newest?.state === "done" && awaited.current === newest.id) {
+      awaited.current = null;
+      saveFile(newest.id);
+    }
+  }, [newest]);
+
+  return {
+    newest,
+    active: newest && isActive(newest) ? newest : undefined,
+    await: (job) => {
+      awaited.current = job.id;
+    },
+  };
+}
+
+export function saveFile(jobId: string): void {
+  const link = window.document.createElement("a");
+  link.href = `/api/jobs/${jobId}/file`;
+  link.download = "";
+  link.click();
+}

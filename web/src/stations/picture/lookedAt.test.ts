@@ -1,0 +1,27 @@
+import { describe, expect, it } from "vitest";
+import { firstLook, lookedAt } from "./lookedAt";
+
+const OPS = [
+  { kind: "crop", id: "a", on: true },
+  { kind: "snap", id: "b", on: true },
+];
+
+describe("where the Plan looks", () => {
+  it("follows the op that is worked on", () => {
+    expect(lookedAt(OPS, "b", "in")).toBe("a");
+    expect(lookedAt(OPS, "a", "in")).toBe("");
+    expect(lookedAt(OPS, "b", "out")).toBe("b");
+  });
+
+  it("sees the finished picture when no op is open or the open one is gone", () => {
+    expect(lookedAt(OPS, null, "in")).toBeNull();
+    expect(lookedAt(OPS, "gone", "out")).toBeNull();
+    expect(lookedAt(OPS, "b", "end")).toBeNull();
+  });
+
+  it("opens tools where they work", () => {
+    expect(firstLook("box")).toBe("in");
+    expect(firstLook("brush")).toBe("out");
+    expect(firstLook(null)).toBe("end");
+  });
+});
