@@ -20,7 +20,7 @@ from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
-from nebrel.piece.evaluate import PREVIEW_PX, Evaluator, ground_of
+from nebrel.piece.evaluate import PREVIEW_PX, Evaluator, Progress, ground_of
 from nebrel.piece.frame import frame_of
 from nebrel.piece.prepare import FULL
 from nebrel.store.jobs import JobRecord
@@ -74,12 +74,18 @@ def job_of(record: JobRecord) -> JobView:
     )
 
 
-def plan_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int, upto: str | None = None) -> bytes:
+def plan_frame(
+    evaluator: Evaluator,
+    document: PieceDocument,
+    longest_px: int,
+    upto: str | None = None,
+    progress: Progress = lambda _stage, _fraction: None,
+) -> bytes:
     """Tones and heights of a draft, with the facts that the page shows beside them.
 
     Where the picture is looked at before its last op, its heights are those that its tones would get.
     """
-    view = evaluator.view(document, longest_px, upto)
+    view = evaluator.view(document, longest_px, upto, progress)
     picture, relief = view.picture, document.height.rule.relief_mm
     rows, columns = picture.shape
     if upto is None:

@@ -10,6 +10,7 @@ from PIL import Image
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField, smoothed, straight_heights
+from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.mesh.stl import stl_bytes
 from nebrel.core.picture import Picture, ReadLimits, read_picture
@@ -18,7 +19,7 @@ from nebrel.core.proof.audit import Ground, audit_picture
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import render
 from nebrel.core.proof.section import Profile, asked_profile, cut_mesh
-from nebrel.core.solid import Slab, build_panel
+from nebrel.core.solid import Slab, build_panel, sketch_panel
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.document import PieceDocument, PrinterMaker
@@ -66,9 +67,9 @@ class Evaluator:
         """The same evaluator and results over other source files."""
         return Evaluator(read_source, self._cache, self._limits)
 
-    def check(self, document: PieceDocument) -> None:
+    def check(self, document: PieceDocument, progress: Progress = _quiet) -> None:
         """Refuse a document whose heights cannot be made, before it is kept."""
-        self.field(document, PREVIEW_PX)
+        self.field(document, PREVIEW_PX, progress)
 
     def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Picture:
         """The prepared picture."""
@@ -82,16 +83,27 @@ class Evaluator:
 
     def field(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> HeightField:
         """Heights above the backing."""
-        return self._field_from(lambda: self.picture(document, longest_px), document, longest_px, progress)
+        return self._field_from(lambda: self.picture(document, longest_px, progress), document, longest_px, progress)
 
-    def solid(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Slab:
-        """The built solid."""
-        return self._solid_from(lambda: self.field(document, longest_px), document, longest_px, progress)
+    def solid(self, document: PieceDocument, progress: Progress = _quiet) -> Slab:
+        """The built solid, at full resolution."""
+        return self._solid_from(lambda: self.field(document), document, progress)
+
+    def mesh(self, document: PieceDocument, longest_px: int = FULL) -> TriMesh:
+        """The mesh of the built solid or, at any other resolution than `FULL`, a sketch of it."""
+        if longest_px == FULL:
+            return self.solid(document).mesh
+        return self._cache.get(
+            self.solid_key(document, longest_px),
+            lambda: sketch_panel(
+                self.field(document, longest_px), document.body.backing_mm, _tolerance(document, longest_px)
+            ),
+        )
 
     def shaded(self, document: PieceDocument, longest_px: int = FULL) -> ShadedMesh:
         """The solid prepared for looking at."""
         key = step_key("shaded", _RECIPE_VERSION, None, self.solid_key(document, longest_px))
-        return self._cache.get(key, lambda: shade(self.solid(document, longest_px).mesh))
+        return self._cache.get(key, lambda: shade(self.mesh(document, longest_px)))
 
     def findings(
         self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet
@@ -121,7 +133,7 @@ class Evaluator:
         picture = self.picture(document, FULL, progress)
         progress("Raising the heights", 0.0)
         field = self._field_from(lambda: picture, document, FULL, progress)
-        slab = self._solid_from(lambda: field, document, FULL, progress)
+        slab = self._solid_from(lambda: field, document, progress)
         progress("Proving it sound", 0.0)
         soundness: Soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
         findings = (*self.audit(document, progress, picture), *_findings(picture, field, document, progress))
@@ -133,7 +145,7 @@ class Evaluator:
     ) -> SectionCut:
         """The piece along a line, mm from the lower left corner."""
         asked = asked_profile(self.field(document, longest_px), document.body.backing_mm, start, end)
-        made = cut_mesh(self.solid(document, longest_px).mesh, start, end)
+        made = cut_mesh(self.mesh(document, longest_px), start, end)
         return SectionCut(asked=asked, made=[[(float(s), float(z)) for s, z in line] for line in made])
 
     def thumbnail(self, document: PieceDocument) -> bytes:
@@ -170,18 +182,11 @@ class Evaluator:
         key = self._field_key(document, longest_px)
         return self._cache.get(key, lambda: _heights(picture(), document, progress))
 
-    def _solid_from(
-        self, field: Callable[[], HeightField], document: PieceDocument, longest_px: int, progress: Progress
-    ) -> Slab:
-        tolerance = _tolerance(document, longest_px)
-
+    def _solid_from(self, field: Callable[[], HeightField], document: PieceDocument, progress: Progress) -> Slab:
         def build() -> Slab:
-            return build_panel(field(), document.body.backing_mm, tolerance, progress)
+            return build_panel(field(), document.body.backing_mm, document.finish.tolerance_mm, progress)
 
-        key = self.solid_key(document, longest_px)
-        if longest_px == FULL:
-            return self._cache.get(key, build, encode_slab, decode_slab)
-        return self._cache.get(key, build)
+        return self._cache.get(self.solid_key(document, FULL), build, encode_slab, decode_slab)
 
     def _read(self, blob: str, name: str, progress: Callable[[float], None]) -> Picture:
         return read_picture(self._read_source(blob), name, self._limits, progress)

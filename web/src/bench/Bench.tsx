@@ -63,7 +63,7 @@ function PieceBench({ piece, upto }: { piece: PieceView; upto: string | null }) 
   useShortcuts(piece, showKeys);
   const built = useBuiltSolid(piece.id, piece.revision);
   const { connected } = useConnection();
-  const refusal = useBenchStore((state) => (connected ? state.refusal : null));
+  const refusal = useBenchStore((state) => (connected ? (state.editRefusal ?? state.refusal) : null));
   const plan = useBenchStore((state) => state.plan);
   const opId = useBenchStore((state) => state.opId);
   const atPicture = useBenchStore((state) => state.station === "picture");
@@ -81,6 +81,7 @@ function PieceBench({ piece, upto }: { piece: PieceView; upto: string | null }) 
       <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
       <main className="bench-body">
         <PlanView
+          pieceId={piece.id}
           before={before}
           thin={thin}
           tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}

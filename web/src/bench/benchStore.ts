@@ -51,14 +51,21 @@ interface BenchState {
   gridMm: number;
   /** An edit that is being dragged and not kept yet. */
   draft: MergePatch | null;
+  /** An edit that is being kept by the server; until it is, the page takes it for kept. */
+  pending: MergePatch | null;
   plan: Plan | null;
+  /** Whether a newer plan is on its way. */
+  planAwaited: boolean;
   /** The solid as previewed; it follows the plan. */
   model: ShadedSolid | null;
   /** How long the last drawing of the model took. */
   frameMs: number;
   /** What is known before the build. */
   findings: readonly Finding[];
+  /** Why what is shown cannot be made. */
   refusal: string | null;
+  /** Why the last edit was not kept; it stays to be read until the next one. */
+  editRefusal: string | null;
   set: (part: Partial<Omit<BenchState, "set">>) => void;
 }
 
@@ -79,11 +86,14 @@ export const useBenchStore = create<BenchState>()((set) => ({
   thinShown: false,
   gridMm: 0,
   draft: null,
+  pending: null,
   plan: null,
+  planAwaited: false,
   model: null,
   frameMs: 0,
   findings: [],
   refusal: null,
+  editRefusal: null,
   set: (part) => {
     if (part.unit) globalThis.localStorage?.setItem(UNIT_KEY, part.unit);
     set(part);

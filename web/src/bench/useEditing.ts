@@ -14,16 +14,19 @@ export interface Editing {
 export function useEditing(pieceId: string): Editing {
   const set = useBenchStore((state) => state.set);
   const { mutate } = useEdit(pieceId);
-  const drag = useCallback((change: MergePatch) => set({ draft: change }), [set]);
+  const drag = useCallback((change: MergePatch) => set({ draft: change, editRefusal: null }), [set]);
   const keep = useCallback(
-    (label: string, change: MergePatch) =>
+    (label: string, change: MergePatch) => {
+      set({ pending: change });
+      const settled = () => (useBenchStore.getState().pending === change ? { pending: null } : {});
       mutate(
         { label, change },
         {
-          onSuccess: () => set({ draft: null, refusal: null }),
-          onError: (error) => set({ draft: null, refusal: error.message }),
+          onSuccess: () => set({ draft: null, refusal: null, editRefusal: null, ...settled() }),
+          onError: (error) => set({ draft: null, editRefusal: error.message, ...settled() }),
         },
-      ),
+      );
+    },
     [mutate, set],
   );
   return { drag, keep };

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { useProgress } from "../api/progress";
 import { answered, api, type Finding } from "../api/client";
 import { useConnection } from "../api/connection";
 import { fetchModel, fetchPlan, type MergePatch, type Plan, type ShadedSolid } from "../api/preview";
@@ -19,9 +20,11 @@ const FRESH = {
   model: null,
   findings: [],
   refusal: null,
+  editRefusal: null,
   line: null,
   cursor: null,
   draft: null,
+  pending: null,
   opId: null,
   look: "end" as const,
   divider: null,
@@ -47,7 +50,7 @@ export function usePreviews(pieceId: string, revision: number | undefined, upto:
 
   useEffect(() => {
     set(FRESH);
-    const refuse = (error: unknown) => set({ refusal: error instanceof Error ? error.message : String(error) });
+    const refuse = (error: unknown) => set({ refusal: error instanceof Error ? error.message : String(error), planAwaited: false });
     let resting: ReturnType<typeof setTimeout> | undefined;
     const findings = new LatestWins<Request, Finding[]>(
       ({ change }) => fetchFindings(pieceId, change),
@@ -72,7 +75,8 @@ export function usePreviews(pieceId: string, revision: number | undefined, upto:
     const current = new LatestWins<Request, Plan>(
       ({ change, dragging, upto }) => fetchPlan(pieceId, change, dragging ? PLAN_DRAGGING_PX : AT_REST_PX, upto),
       (plan, request) => {
-        set({ plan, refusal: null });
+        set({ plan, refusal: null, planAwaited: false });
+        useProgress.setState({ pieceId: null });
         follow(request);
       },
       refuse,
@@ -86,8 +90,9 @@ export function usePreviews(pieceId: string, revision: number | undefined, upto:
 
   useEffect(() => {
     if (revision === undefined || !connected) return;
+    set({ planAwaited: true });
     plans.current?.ask({ change: draft ?? {}, dragging: draft !== null, upto });
-  }, [pieceId, revision, draft, connected, upto]);
+  }, [pieceId, revision, draft, connected, upto, set]);
 }
 
 function fetchFindings(pieceId: string, change: MergePatch): Promise<Finding[]> {

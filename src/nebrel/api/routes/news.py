@@ -1,4 +1,4 @@
-"""Server-sent events: `job` when a job moves, `piece` when a piece changes."""
+"""Server-sent events: `job` when a job moves, `piece` when a piece changes, `preview` while a slow one is made."""
 
 from collections.abc import AsyncIterator
 

@@ -39,7 +39,7 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
     document = merged(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
-    context.workshop.evaluator.check(document)
+    context.workshop.evaluator.check(document, context.following(piece_id))
     state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
     return _told(context, state)
 

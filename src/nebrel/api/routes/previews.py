@@ -18,7 +18,7 @@ def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider."""
     document = drafted(context, piece_id, draft)
     return Response(
-        plan_frame(context.workshop.evaluator, document, draft.longest_px, draft.upto),
+        plan_frame(context.workshop.evaluator, document, draft.longest_px, draft.upto, context.following(piece_id)),
         media_type="application/octet-stream",
     )
 

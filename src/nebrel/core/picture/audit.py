@@ -16,6 +16,7 @@ RIM_ALIKE = 0.1
 BEND_SEEN = 0.5 / 255
 BENT_SHARE = 0.05
 SHEET_PX = 256
+SHEET_MATERIAL = 0.95
 SHEET_ROUNDS = 6
 SHEET_ALIKE = 0.06
 SHEET_SHARE = 0.6
@@ -183,7 +184,7 @@ def light_on_sheet(picture: Picture) -> tuple[float, float] | None:
     """
     small = shrink_to(picture, SHEET_PX)
     rows, columns = np.nonzero(small.coverage >= 0.5)
-    if rows.size < SHEET_PX:
+    if rows.size < SHEET_MATERIAL * small.coverage.size:
         return None
     tones = small.tones[rows, columns].astype(np.float64)
     x, y = columns / small.shape[1] - 0.5, rows / small.shape[0] - 0.5

@@ -32,12 +32,7 @@ def cut_to_region(mesh: TriMesh, region: MultiPolygon, slack: float) -> TriMesh:
     Raises:
         BadValueError: nothing of the solid lies over the region.
     """
-    low, high = float(mesh.vertices[:, 2].min()), float(mesh.vertices[:, 2].max())
-    outline = manifold3d.CrossSection(_rings(region), manifold3d.FillRule.EvenOdd)
-    prism = manifold3d.Manifold.extrude(outline, high - low + 2 * BEYOND_MM).translate((0, 0, low - BEYOND_MM))
-    cut = (_solid(mesh) ^ prism).as_original()
-    if cut.is_empty():
-        raise BadValueError("Nothing is left of the piece inside its outline; a larger outline is needed.")
+    cut = _cut(mesh, region)
     grain = float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
     for attempt in range(MOST_ATTEMPTS):
         merging = min(slack, THIN_GRAINS * grain * 4 ** (attempt - 1)) if attempt else 0.0
@@ -45,6 +40,21 @@ def cut_to_region(mesh: TriMesh, region: MultiPolygon, slack: float) -> TriMesh:
         if face_heights(result).min() > grain / 4 and len(crossing_pairs(result, 1)) == 0:
             break
     return result
+
+
+def cut_roughly(mesh: TriMesh, region: MultiPolygon) -> TriMesh:
+    """Like `cut_to_region`, for looking at: what is left as the boolean leaves it, slivers and all."""
+    return _rounded(_cut(mesh, region))
+
+
+def _cut(mesh: TriMesh, region: MultiPolygon) -> manifold3d.Manifold:
+    low, high = float(mesh.vertices[:, 2].min()), float(mesh.vertices[:, 2].max())
+    outline = manifold3d.CrossSection(_rings(region), manifold3d.FillRule.EvenOdd)
+    prism = manifold3d.Manifold.extrude(outline, high - low + 2 * BEYOND_MM).translate((0, 0, low - BEYOND_MM))
+    cut = (_solid(mesh) ^ prism).as_original()
+    if cut.is_empty():
+        raise BadValueError("Nothing is left of the piece inside its outline; a larger outline is needed.")
+    return cut
 
 
 def _solid(mesh: TriMesh) -> manifold3d.Manifold:

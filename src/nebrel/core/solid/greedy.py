@@ -45,6 +45,7 @@ def triangulate_grid(
     material: NDArray[np.bool_],
     tolerance: float,
     progress: Progress = lambda _: None,
+    most_vertices: int | None = None,
 ) -> GridSurface:
     """Triangles over the whole grid with no material sample further than `tolerance` from them, vertically.
 
@@ -54,6 +55,7 @@ def triangulate_grid(
         tolerance: mm, above 0.
         progress: called with the fraction done, which never falls, several times a second. Work goes as the
             number of vertices, which goes about as one over the error and never passes that of the samples.
+        most_vertices: where to stop, whatever the error is then; None for never.
     """
     asked = np.where(material, heights, np.float32(np.nan))
     rounding = FLOAT32_MARGIN * float(max(heights.max(), -heights.min()))
@@ -65,7 +67,7 @@ def triangulate_grid(
     progress(1 / heights.size)
     first_error = max(float(state.error[state.heap[0]]), tolerance)
     reached, done, insertions = 0.0, False, FIRST_INSERTIONS
-    while not done:
+    while not done and (most_vertices is None or counts[0] < most_vertices):
         started = time.perf_counter()
         state = state.with_room(counts)
         done = _insert_until(heights, asked, bound, insertions, *state.arrays, counts)
@@ -75,6 +77,8 @@ def triangulate_grid(
         progress(reached if not done else 1.0)
         pace = STEP_SECONDS / max(time.perf_counter() - started, 1e-6)
         insertions = int(min(MOST_INSERTIONS, max(FIRST_INSERTIONS, insertions * min(pace, 4.0))))
+        if most_vertices is not None:
+            insertions = max(1, min(insertions, most_vertices - int(counts[0])))
     vertices, triangles = int(counts[0]), int(counts[1])
     return GridSurface(
         columns=state.columns[:vertices].copy(),

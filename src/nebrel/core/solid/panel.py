@@ -1,13 +1,23 @@
 """The relief panel: a slab over what the picture shows."""
 
 from nebrel.core.height import HeightField
+from nebrel.core.mesh import TriMesh
 from nebrel.core.region import region_of_coverage
-from nebrel.core.solid.cut import cut_to_region
-from nebrel.core.solid.slab import Progress, Slab, build_slab, measure
+from nebrel.core.solid.cut import cut_roughly, cut_to_region
+from nebrel.core.solid.slab import Progress, Slab, build_slab, measure, sketch_slab
 
 SLAB_SHARE = 0.8
 MERGE_SHARE = 0.05
 MOST_ATTEMPTS = 4
+MOST_SKETCHED = 70_000
+
+
+def sketch_panel(field: HeightField, backing: float, tolerance: float) -> TriMesh:
+    """The panel for looking at: quick, never heavier than a page draws smoothly, and not proved sound."""
+    mesh = sketch_slab(field, backing, tolerance, MOST_SKETCHED)
+    if field.material.all():
+        return mesh
+    return cut_roughly(mesh, region_of_coverage(field.coverage, field.pitch))
 
 
 def build_panel(

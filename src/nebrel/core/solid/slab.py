@@ -58,6 +58,13 @@ def build_slab(
     return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
 
 
+def sketch_slab(field: HeightField, backing: float, tolerance: float, most_vertices: int) -> TriMesh:
+    """Like the mesh of `build_slab`, for looking at: no more than `most_vertices` at the top, and nothing measured."""
+    levels = _levels(field, backing)
+    surface = triangulate_grid(levels, field.material, tolerance, most_vertices=most_vertices)
+    return _closed(surface, levels[surface.rows, surface.columns].astype(np.float64), levels.shape, field)
+
+
 def measure(mesh: TriMesh, field: HeightField, backing: float) -> Deviation:
     """How far the upper side of `mesh` is from the heights of `field` over `backing`."""
     return measure_deviation(mesh, _levels(field, backing), field.material, field.pitch)

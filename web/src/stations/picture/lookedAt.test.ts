@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import type { OpKind } from "../../api/ops";
 import { firstLook, lookedAt } from "./lookedAt";
 
 const OPS = [
@@ -20,8 +21,13 @@ describe("where the Plan looks", () => {
   });
 
   it("opens tools where they work", () => {
-    expect(firstLook("box")).toBe("in");
-    expect(firstLook("brush")).toBe("out");
-    expect(firstLook(null)).toBe("end");
+    const kind = (tool: string) => ({ tool }) as OpKind;
+    const op = { kind: "cut-out", id: "c", on: true, by: "auto" };
+    expect(firstLook(op, kind("box"))).toBe("in");
+    expect(firstLook(op, kind("brush"))).toBe("out");
+    expect(firstLook(op, kind("marks"))).toBe("out");
+    expect(firstLook({ ...op, by: "marks" }, kind("marks"))).toBe("in");
+    expect(firstLook(op, undefined)).toBe("end");
+    expect(firstLook(null, kind("box"))).toBe("end");
   });
 });

@@ -1,4 +1,4 @@
-import type { Tool } from "../../api/ops";
+import type { OpKind, PictureOp } from "../../api/ops";
 import { idBefore, type Ops } from "./opEdits";
 
 /** Where the Plan looks while an op is worked on: at what comes into it, what it leaves, or the finished picture. */
@@ -11,8 +11,18 @@ export function lookedAt(ops: Ops, opId: string | null, look: Look): string | nu
   return look === "in" ? idBefore(ops, op.id) : op.id;
 }
 
-/** Frames are drawn on what comes in, brushes on what they leave; everything else is judged by the end. */
-export function firstLook(tool: Tool | null | undefined): Look {
-  if (tool === "box" || tool === "corners") return "in";
-  return tool === "brush" || tool === "spot" || tool === "marks" ? "out" : "end";
+/** Frames and marks are drawn on what comes in, brushes on what they leave; everything else is judged by the end. */
+export function firstLook(op: PictureOp | null, kind: OpKind | undefined): Look {
+  switch (op && kind?.tool) {
+    case "box":
+    case "corners":
+      return "in";
+    case "marks":
+      return op?.by === "marks" ? "in" : "out";
+    case "brush":
+    case "spot":
+      return "out";
+    default:
+      return "end";
+  }
 }

@@ -7,7 +7,7 @@ import { firstLook } from "./lookedAt";
 import { moved, newOp, withAdded, withCopy, without, withParameters } from "./opEdits";
 
 export interface OpsEditing {
-  /** As kept. */
+  /** As kept, or just being kept. */
   ops: readonly PictureOp[];
   /** With what is being dragged. */
   shown: readonly PictureOp[];
@@ -28,12 +28,14 @@ export function useOps(document: PieceDocument, editing: Editing): OpsEditing {
   const kinds = useOpKinds();
   const draft = useBenchStore((state) => state.draft);
   const set = useBenchStore((state) => state.set);
-  const ops = opsOf(document);
+  const pending = useBenchStore((state) => state.pending?.ops) as readonly PictureOp[] | undefined;
+  const ops = pending ?? opsOf(document);
   return useMemo(() => {
     const kindOf = (op: PictureOp) => kinds.find((kind) => kind.kind === op.kind);
     const titleOf = (op: PictureOp) => kindOf(op)?.title ?? `“${op.kind}”`;
     const titleAt = (id: string) => titleOf(ops.find((op) => op.id === id) ?? { kind: "step", id, on: true });
-    const open = (op: PictureOp | null) => set({ opId: op?.id ?? null, look: firstLook(op && kindOf(op)?.tool) });
+    const open = (op: PictureOp | null) =>
+      set({ opId: op?.id ?? null, look: firstLook(op, op ? kindOf(op) : undefined) });
     return {
       ops,
       shown: (draft?.ops as readonly PictureOp[] | undefined) ?? ops,
@@ -48,8 +50,12 @@ export function useOps(document: PieceDocument, editing: Editing): OpsEditing {
         open(op);
       },
       drag: (id, parameters) => editing.drag({ ops: withParameters(ops, id, parameters) }),
-      keep: (id, label, parameters) =>
-        editing.keep(`${titleAt(id)}: ${label}`, { ops: withParameters(ops, id, parameters) }),
+      keep: (id, label, parameters) => {
+        const kept = withParameters(ops, id, parameters);
+        editing.keep(`${titleAt(id)}: ${label}`, { ops: kept });
+        const way = parameters.by !== undefined && kept.find((op) => op.id === id);
+        if (way) open(way);
+      },
       copy: (id) => {
         const copied = withCopy(ops, id);
         editing.keep(`Copy ${titleAt(id).toLowerCase()}`, { ops: copied.ops });

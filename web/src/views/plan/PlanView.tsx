@@ -12,6 +12,7 @@ import { LineTool } from "./LineTool";
 import { paintRelief, paintThin, paintTones } from "./paint";
 import { PlanBar } from "./PlanBar";
 import { PlanCanvas } from "./PlanCanvas";
+import { PlanProgress } from "./PlanProgress";
 import { Rulers, RULER_PX } from "./Rulers";
 
 const MARGIN_PX = 16;
@@ -19,6 +20,7 @@ const CLOSEST = 40;
 const WHOLE = { factor: 1, x: 0, y: 0 };
 
 interface Props {
+  pieceId: string;
   /** The picture before its steps, and whether there is one to compare with. */
   before: Before;
   /** Where strokes and gaps are too thin, when that is to be shown. */
@@ -28,7 +30,7 @@ interface Props {
 }
 
 /** The piece from above, in mm: the picture, or the heights it became. */
-export function PlanView({ before, thin, tools }: Props) {
+export function PlanView({ pieceId, before, thin, tools }: Props) {
   const plan = useBenchStore((state) => state.plan);
   const [frame, size] = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState(WHOLE);
@@ -124,6 +126,7 @@ export function PlanView({ before, thin, tools }: Props) {
             {cursor && !drawn && <Crosshair {...toPx(cursor)} />}
             <Rulers width={size.width} height={size.height} left={left} bottom={bottom} scale={scale} cursor={cursor} />
           </svg>
+          <PlanProgress pieceId={pieceId} />
           {thin && <ThinLegend />}
           <PlanBar
             trueSize={Math.abs(zoom.factor - trueFactor) < 1e-6}

@@ -12,8 +12,8 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.picture.model import Picture, Tones
 
 Mask = NDArray[np.bool_]
-WORKING_PX = 480
-ROUNDS = 4
+WORKING_PX = 360
+ROUNDS = 3
 _REFINE_TONE = 0.03
 
 
@@ -77,7 +77,7 @@ def marked_out(
 ) -> Tones:
     """1 inside what was marked, by iterated graph cuts (Rother, Kolmogorov and Blake, "GrabCut", 2004).
 
-    The cut is found on at most 480 pixels a side, so that a preview and the final picture agree, and its edge is then
+    The cut is found on at most `WORKING_PX` pixels a side, so that a preview and the final picture agree, and its edge is then
     drawn to the picture's own by a guided filter.
 
     Args:
