@@ -65,3 +65,21 @@ def no_page_errors(page: Page) -> Iterator[None]:
     page.on("pageerror", lambda error: errors.append(str(error)))
     yield
     assert errors == []
+
+
+def station(page: Page, name: str) -> None:
+    """Go to a station of the bench."""
+    page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
+
+
+def type_into(page: Page, label: str, text: str) -> None:
+    """Type into a number field."""
+    field = page.get_by_label(label, exact=True)
+    field.fill(text)
+    field.press("Enter")
+
+
+def point_at(page: Page, x_share: float, y_share: float) -> None:
+    """Move the mouse over the Plan, in shares from its lower left corner."""
+    box = page.get_by_test_id("plan-picture").bounding_box()
+    page.mouse.move(box["x"] + x_share * box["width"], box["y"] + (1 - y_share) * box["height"])

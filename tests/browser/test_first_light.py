@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from nebrel.core.mesh.stl import read_stl
 from nebrel.core.proof import check_soundness
+from tests.browser.conftest import point_at, station, type_into
 
 WIDTH_PX, HEIGHT_PX = 181, 121
 
@@ -18,21 +19,6 @@ def ramp(encode) -> bytes:
     """Tone rises evenly from black at the left to white at the right."""
     row = np.round(np.linspace(0, 65535, WIDTH_PX)).astype(np.uint16)
     return encode(np.broadcast_to(row, (HEIGHT_PX, WIDTH_PX)).copy())
-
-
-def station(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
-
-
-def type_into(page: Page, label: str, text: str) -> None:
-    field = page.get_by_label(label, exact=True)
-    field.fill(text)
-    field.press("Enter")
-
-
-def point_at(page: Page, x_share: float, y_share: float) -> None:
-    box = page.get_by_test_id("plan-picture").bounding_box()
-    page.mouse.move(box["x"] + x_share * box["width"], box["y"] + (1 - y_share) * box["height"])
 
 
 def readings(page: Page) -> dict[str, float]:
@@ -212,7 +198,7 @@ def test_refusals_are_sentences_and_lose_nothing(page: Page, own, drop, ramp):
     type_into(page, "Width", "0")
     expect(page.get_by_role("alert")).to_contain_text("1 mm to 3000 mm would be accepted")
     type_into(page, "Width", "broad")
-    expect(page.get_by_role("alert")).to_contain_text("not a length")
+    expect(page.get_by_role("alert")).to_contain_text("is not understood; try 3.5 or 1/8 in.")
     page.get_by_label("Width", exact=True).press("Escape")
     expect(page.get_by_label("Width", exact=True)).to_have_value("80 mm")
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
@@ -238,7 +224,7 @@ def test_the_demo_shelf(page: Page, demo):
         expect(page.get_by_role("link", name=title)).to_be_visible()
     page.get_by_role("button", name="More for Hillside fern").click()
     page.get_by_role("button", name="Take off the shelf").click()
-    expect(pictures).to_have_count(3)
+    expect(pictures).to_have_count(5)
     page.get_by_role("button", name="Put it back").click()
     expect(pictures).to_have_count(6)
 

@@ -11,7 +11,6 @@ from nebrel.api.events import News, Newsroom
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import Workshop
 
-
 NOTICED_SECONDS = 0.25
 
 

@@ -126,14 +126,13 @@ def _key_after(op: Op, source_mm: float, key: str) -> str:
 
 def _source_px(document: PieceDocument, longest_px: int) -> int:
     """How many pixels the longer side of the source gets, so that the finished picture gets `longest_px`."""
-    if longest_px == FULL:
-        return FULL
     width, height = document.picture.width_px, document.picture.height_px
-    if not any(op.on for op in document.ops):
-        return longest_px
+    if longest_px == FULL or width * height < 4:
+        return FULL
     finished = max(frame_of(document).shape)
     most = (MOST_PREVIEW_PIXELS * max(width, height) / min(width, height)) ** 0.5
-    return max(16, int(min(max(width, height), most, longest_px * max(width, height) / finished)))
+    wanted = max(16, int(min(most, longest_px * max(width, height) / finished)))
+    return FULL if wanted >= max(width, height) else wanted
 
 
 def _shrunk(view: View, source_px: int) -> View:

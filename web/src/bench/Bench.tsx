@@ -1,9 +1,10 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { PieceView } from "../api/client";
 import { useConnection } from "../api/connection";
 import { opsOf } from "../api/ops";
 import { usePiece } from "../api/pieces";
+import type { MergePatch } from "../api/preview";
 import { BodyStation } from "../stations/body/BodyStation";
 import { DeliverStation } from "../stations/deliver/DeliverStation";
 import { HeightStation } from "../stations/height/HeightStation";
@@ -20,6 +21,7 @@ import { SectionView } from "../views/section/SectionView";
 import { BenchHead } from "./BenchHead";
 import { useBenchStore } from "./benchStore";
 import { Findings } from "./Findings";
+import { patched } from "./mergePatch";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { useBuiltSolid } from "./useBuiltSolid";
 import { useEditing } from "./useEditing";
@@ -32,7 +34,9 @@ export function Bench() {
   const piece = usePiece(pieceId);
   const upto = useUpto(piece.data);
   usePreviews(pieceId, piece.data?.revision, upto);
-  if (piece.data) return <PieceBench piece={piece.data} upto={upto} />;
+  const pending = useBenchStore((state) => state.pending);
+  const shown = useMemo(() => piece.data && withPending(piece.data, pending?.change), [piece.data, pending]);
+  if (shown) return <PieceBench piece={shown} upto={upto} />;
   return (
     <main className="pane-message position-fixed">
       {piece.error ? (
@@ -45,6 +49,11 @@ export function Bench() {
       )}
     </main>
   );
+}
+
+/** The piece as it will be once what is being kept is kept. */
+function withPending(piece: PieceView, change: MergePatch | undefined): PieceView {
+  return change ? { ...piece, document: patched(piece.document, change) } : piece;
 }
 
 /** The picture op after which the Plan looks; null for the finished picture. */

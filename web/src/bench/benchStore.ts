@@ -51,8 +51,10 @@ interface BenchState {
   gridMm: number;
   /** An edit that is being dragged and not kept yet. */
   draft: MergePatch | null;
-  /** An edit that is being kept by the server; until it is, the page takes it for kept. */
-  pending: MergePatch | null;
+  /** The revision that the bench shows. */
+  revision: number | null;
+  /** The edit that is being kept by the server; the page takes it for kept until the new revision is here. */
+  pending: { change: MergePatch; kept: boolean } | null;
   plan: Plan | null;
   /** Whether a newer plan is on its way. */
   planAwaited: boolean;
@@ -86,6 +88,7 @@ export const useBenchStore = create<BenchState>()((set) => ({
   thinShown: false,
   gridMm: 0,
   draft: null,
+  revision: null,
   pending: null,
   plan: null,
   planAwaited: false,

@@ -17,13 +17,20 @@ export function useEditing(pieceId: string): Editing {
   const drag = useCallback((change: MergePatch) => set({ draft: change, editRefusal: null }), [set]);
   const keep = useCallback(
     (label: string, change: MergePatch) => {
-      set({ pending: change });
-      const settled = () => (useBenchStore.getState().pending === change ? { pending: null } : {});
+      set({ pending: { change, kept: false } });
+      const newest = () => useBenchStore.getState().pending?.change === change;
       mutate(
         { label, change },
         {
-          onSuccess: () => set({ draft: null, refusal: null, editRefusal: null, ...settled() }),
-          onError: (error) => set({ draft: null, editRefusal: error.message, ...settled() }),
+          onSuccess: ({ revision }) => {
+            const here = useBenchStore.getState().revision === revision;
+            set({ draft: null, refusal: null, editRefusal: null });
+            if (newest()) set({ pending: here ? null : { change, kept: true } });
+          },
+          onError: (error) => {
+            set({ draft: null, editRefusal: error.message });
+            if (newest()) set({ pending: null });
+          },
         },
       );
     },

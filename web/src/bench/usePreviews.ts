@@ -24,6 +24,7 @@ const FRESH = {
   line: null,
   cursor: null,
   draft: null,
+  revision: null,
   pending: null,
   opId: null,
   look: "end" as const,
@@ -87,6 +88,12 @@ export function usePreviews(pieceId: string, revision: number | undefined, upto:
       for (const loop of [current, models, findings]) loop.stop();
     };
   }, [pieceId, set]);
+
+  useEffect(() => {
+    if (revision === undefined) return;
+    const { pending } = useBenchStore.getState();
+    set({ revision, pending: pending?.kept ? null : pending });
+  }, [pieceId, revision, set]);
 
   useEffect(() => {
     if (revision === undefined || !connected) return;

@@ -28,8 +28,7 @@ export function useOps(document: PieceDocument, editing: Editing): OpsEditing {
   const kinds = useOpKinds();
   const draft = useBenchStore((state) => state.draft);
   const set = useBenchStore((state) => state.set);
-  const pending = useBenchStore((state) => state.pending?.ops) as readonly PictureOp[] | undefined;
-  const ops = pending ?? opsOf(document);
+  const ops = opsOf(document);
   return useMemo(() => {
     const kindOf = (op: PictureOp) => kinds.find((kind) => kind.kind === op.kind);
     const titleOf = (op: PictureOp) => kindOf(op)?.title ?? `“${op.kind}”`;

@@ -40,6 +40,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const gridMm = useBenchStore((state) => state.gridMm);
   const divider = useBenchStore((state) => state.divider);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
+  const busy = useBenchStore((state) => state.planAwaited || state.pending !== null);
   const panning = useRef<Spot | null>(null);
 
   const [width, depth] = plan?.head.size_mm ?? [1, 1];
@@ -87,7 +88,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const compared = station === "picture" && divider !== null && before.plan !== null;
 
   return (
-    <div ref={frame} className="pane pane-plan" role="group" aria-label="Plan">
+    <div ref={frame} className="pane pane-plan" role="group" aria-label="Plan" aria-busy={busy}>
       <span className="pane-name">Plan</span>
       {plan && size.width > 0 && (
         <>

@@ -77,8 +77,8 @@ def marked_out(
 ) -> Tones:
     """1 inside what was marked, by iterated graph cuts (Rother, Kolmogorov and Blake, "GrabCut", 2004).
 
-    The cut is found on at most `WORKING_PX` pixels a side, so that a preview and the final picture agree, and its edge is then
-    drawn to the picture's own by a guided filter.
+    The cut is found on at most `WORKING_PX` pixels a side, so that a preview and the final picture agree, and its edge
+    is then drawn to the picture's own by a guided filter.
 
     Args:
         picture: to cut.
