@@ -9,6 +9,7 @@ from pathlib import Path
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.pages import first_page, slider_to_picture
+from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
 from bench.solids import against_collapse, demo_solids, errors, speed, stl_writing
 
@@ -17,6 +18,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Solids": [demo_solids, errors],
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
+    "Pictures": [op_sliders, graph_cut, truths, many_ops],
     "Pages": [first_page, slider_to_picture],
 }
 INTRODUCTION = """# Benchmarks

@@ -192,6 +192,9 @@ def test_thin_places_are_marked_where_they_are():
 def test_two_toned_tells_drawings_from_reliefs(relief, drawing):
     assert two_toned(picture_of(drawing)) > 0.95
     assert two_toned(picture_of(relief)) < 0.8
+    y, x = np.mgrid[0:300, 0:400]
+    dome = np.sqrt(np.clip(1 - ((x - 200) ** 2 + (y - 150) ** 2) / 110**2, 0, 1))
+    assert two_toned(picture_of(np.where(dome > 0, 0.4 + 0.6 * dome, 0))) == 0
     assert two_toned(picture_of(np.full((50, 50), 0.5))) == 0
 
 

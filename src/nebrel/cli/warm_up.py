@@ -8,8 +8,11 @@ from PIL import Image
 from nebrel.core.mesh.stl import read_stl, write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, picture_source
+from nebrel.piece.document import PanelBody, PieceDocument, picture_source
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.ops import OP_OF
+
+COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
 
 
 def run_every_loop() -> None:
@@ -19,7 +22,8 @@ def run_every_loop() -> None:
     Image.fromarray(rng.integers(0, 255, (24, 32), dtype=np.uint8)).save(file, "PNG")
     data = file.getvalue()
     source = picture_source("0" * 64, "warm-up.png", read_picture(data).facts)
-    document = PieceDocument(title="Warm-up", picture=source)
+    ops = tuple(OP_OF[kind].model_validate({"kind": kind, **parameters}) for kind, parameters in COMPILED_OPS.items())
+    document = PieceDocument(title="Warm-up", picture=source, ops=ops, body=PanelBody(width_mm=8))
     evaluator = Evaluator(lambda _: data, ResultCache(2**20))
     slab, _ = evaluator.build(document)
     evaluator.thumbnail(document)

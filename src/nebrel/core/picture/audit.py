@@ -15,6 +15,7 @@ PEAK_WIDTH = 0.06
 RIM_ALIKE = 0.1
 BEND_SEEN = 0.5 / 255
 BENT_SHARE = 0.05
+PLAIN_SPREAD = 0.08
 SHEET_PX = 256
 SHEET_MATERIAL = 0.95
 SHEET_ROUNDS = 6
@@ -118,7 +119,11 @@ def clipping(picture: Picture) -> Clipping:
 
 
 def two_toned(picture: Picture) -> float:
-    """How well one threshold explains the tones, 0 to 1: above 0.85 for drawings, 0.75 for an even ramp."""
+    """How well one threshold explains the tones, 0 to 1: above 0.85 for drawings, 0.75 for an even ramp.
+
+    Reliefs may part as well into a ground and what stands on it; but there tones go on changing away from the edge
+    between the two, and 0 is returned.
+    """
     tones = picture.tones[picture.coverage >= 0.5]
     spread = float(tones.var()) if tones.size else 0.0
     if spread < 1e-6:
@@ -128,7 +133,20 @@ def two_toned(picture: Picture) -> float:
     if share in (0.0, 1.0):
         return 0.0
     apart = float(tones[bright].mean() - tones[~bright].mean())
+    if _spread_inside(picture) > PLAIN_SPREAD * apart:
+        return 0.0
     return share * (1 - share) * apart * apart / spread
+
+
+def _spread_inside(picture: Picture) -> float:
+    """Standard deviation of the tones of either ink where they are away from its edge; the larger of the two."""
+    bright = picture.tones >= np.float32(automatic_threshold(picture))
+    spread = 0.0
+    for ink in (bright, ~bright):
+        inside = cv2.erode((ink & (picture.coverage >= 0.5)).astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+        if inside.any():
+            spread = max(spread, float(picture.tones[inside].std()))
+    return spread
 
 
 def block_steps(picture: Picture) -> float:

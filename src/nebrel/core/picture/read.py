@@ -126,7 +126,10 @@ def _decode(data: bytes, name: str, limits: ReadLimits) -> _Raw:
                 return _Raw(samples, form, 16, _channel_words(samples), orientation, dpi)
             samples = _eight_bit_samples(image)
             depth = 1 if image.mode == "1" else 8
-            return _Raw(samples, form, depth, image.mode, orientation, dpi)
+            return _Raw(samples, form, depth, MODE_WORDS.get(image.mode, image.mode), orientation, dpi)
+
+
+MODE_WORDS = {"L": "gray", "1": "gray", "LA": "gray and alpha", "P": "palette"}
 
 
 def _eight_bit_samples(image: Image.Image) -> NDArray[np.generic]:

@@ -145,9 +145,9 @@ def deblock(picture: Picture, strength: float, offset: tuple[int, int] = (0, 0))
         strength: largest step in tones that counts as an artefact.
         offset: column and row where the first block begins.
     """
-    tones = _across_blocks(picture.tones, np.float32(strength), offset[0])
-    tones = np.ascontiguousarray(_across_blocks(np.ascontiguousarray(tones.T), np.float32(strength), offset[1]).T)
-    return replace(picture, tones=np.clip(tones, 0, 1))
+    across = _across_blocks(picture.tones, np.float32(strength), offset[0])
+    tones = _down_blocks(across, np.float32(strength), offset[1])
+    return replace(picture, tones=np.clip(tones, 0, 1, out=tones))
 
 
 @compiled
@@ -166,6 +166,26 @@ def _across_blocks(tones, strength, offset):
                     share = step * (np.float32(3.5) - i) / np.float32(8)
                     result[y, x + i] -= share
                     result[y, x - 1 - i] += share
+    return result
+
+
+@compiled
+def _down_blocks(tones, strength, offset):
+    """As `_across_blocks`, one row of samples after the other."""
+    result = tones.copy()
+    rows, columns = tones.shape
+    for y in range(offset % 8, rows, 8):
+        if y < 4 or y + 4 > rows:
+            continue
+        for x in range(columns):
+            above = tones[y - 1, x] - tones[y - 2, x]
+            below = tones[y + 1, x] - tones[y, x]
+            step = tones[y, x] - tones[y - 1, x] - (above + below) / 2
+            if abs(step) < strength and abs(above) < strength and abs(below) < strength:
+                for i in range(4):
+                    share = step * (np.float32(3.5) - i) / np.float32(8)
+                    result[y + i, x] -= share
+                    result[y - 1 - i, x] += share
     return result
 
 
