@@ -13,7 +13,7 @@ import numpy as np
 
 from bench.heights import WIDTH_MM, as_png, fractal
 from bench.report import Row
-from nebrel.core.mesh.stl import write_stl
+from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import parse_document, picture_source

@@ -12,7 +12,7 @@ from bench.report import Row
 from bench.timing import best_of
 from nebrel.core.height import HeightField, straight_heights
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.stl import read_stl, write_stl
+from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.picture import read_picture
 from nebrel.core.proof import check_soundness
 from nebrel.core.solid import build_panel

@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from nebrel.api.app import create_app
-from nebrel.core.mesh.stl import read_stl
+from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
 from tests.api.conftest import BASE
 from tests.api.frames import unpack

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from nebrel.core.mesh.stl import read_stl
+from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
 from tests.browser.conftest import point_at, station, type_into
 

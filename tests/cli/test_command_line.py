@@ -9,7 +9,7 @@ import pytest
 import tifffile
 from tools.running import PROGRAM
 
-from nebrel.core.mesh.stl import read_stl
+from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
 
 MESH_KEYS = {
@@ -85,7 +85,7 @@ def test_check_tells_sound_from_broken(nebrel, picture, tmp_path):
         ["--smooth", "-1"],
         ["--raise", "red"],
         ["--unknown"],
-        ["-o", "picture.obj"],
+        ["-o", "picture.doc"],
         ["-o", "no/such/folder/x.stl"],
     ],
 )

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from nebrel.core.errors import BadMeshError, TooLargeError
-from nebrel.core.mesh.stl import read_stl, stl_bytes, write_stl
+from nebrel.core.mesh.formats.stl import read_stl, stl_bytes, write_stl
 from nebrel.core.proof import check_soundness
 from nebrel.core.solid import build_slab
 

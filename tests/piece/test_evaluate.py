@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.stl import write_stl
+from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache, held_bytes, step_key
 from nebrel.piece.document import PieceDocument, merged, picture_source

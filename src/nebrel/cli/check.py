@@ -5,20 +5,19 @@ from typing import Annotated
 
 import typer
 
-from nebrel.cli.files import read_file
+from nebrel.cli.meshes import Unit, open_mesh
 from nebrel.cli.progress import progress_bar
-from nebrel.core.mesh.stl import read_stl
 from nebrel.core.proof import check_soundness
 from nebrel.piece.report import mesh_report
-from nebrel.settings import Settings
 
 
 def check(
-    mesh: Annotated[Path, typer.Argument(help="A binary or ASCII STL file, in millimetres.")],
+    mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
+    unit: Unit = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Measure a mesh and tell whether it is closed, 2-manifold, outward and free of crossings."""
-    solid = read_stl(read_file(mesh, Settings().mesh_bytes), mesh.name)
+    solid = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
         report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
     if json:

@@ -1,4 +1,4 @@
-"""The command line: `make`, `prepare`, `audit`, `check`, `serve`. Lengths are millimetres unless they end in `in`."""
+"""The command line: one module a group of commands. Lengths are millimetres unless they end in `in`."""
 
 import sys
 from typing import NoReturn
@@ -8,6 +8,7 @@ from typer.exceptions import Abort, TyperException
 
 from nebrel.cli.check import check
 from nebrel.cli.make import make
+from nebrel.cli.meshes import convert, simplify
 from nebrel.cli.pictures import SHORT, audit, prepare
 from nebrel.cli.serve import serve
 from nebrel.core.errors import NebrelError
@@ -23,6 +24,8 @@ app = typer.Typer(
 )
 app.add_typer(make, name="make")
 app.command()(check)
+app.command()(convert)
+app.command()(simplify)
 app.command(context_settings=SHORT)(prepare)
 app.command()(audit)
 app.command()(serve)

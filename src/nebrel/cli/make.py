@@ -6,9 +6,10 @@ from typing import Annotated
 import typer
 
 from nebrel.cli.files import check_target, read_file
+from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.stl import write_stl
+from nebrel.core.mesh.formats import format_of
 from nebrel.core.picture import read_picture
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
@@ -16,7 +17,6 @@ from nebrel.piece.document import parse_document, picture_source
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.report import BuildReport
 from nebrel.settings import Settings
-from nebrel.store.blobs import write_atomically
 
 NO_BLOB = "0" * 64
 MEMORY_BYTES = 64 * 2**20
@@ -32,7 +32,7 @@ def _group() -> None:
 @make.command()
 def relief(
     picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
-    output: Annotated[Path, typer.Option("-o", "--output", help="The STL file to write.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB, by its ending.")],
     width: Annotated[str, typer.Option(help="Width of the panel.")] = "80",
     relief: Annotated[str, typer.Option(help="From the lowest to the highest point that tones can give.")] = "3",
     backing: Annotated[str, typer.Option(help="Solid thickness under the lowest point.")] = "1.2",
@@ -42,7 +42,8 @@ def relief(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a relief panel: tones become heights over a flat back."""
-    check_target(output, (".stl",))
+    check_target(output, ENDINGS)
+    form = format_of(output.name)
     settings = Settings()
     data = read_file(picture, settings.picture_bytes)
     source = picture_source(NO_BLOB, picture.name, read_picture(data, picture.name, settings.read_limits).facts)
@@ -64,13 +65,8 @@ def relief(
     evaluator = Evaluator(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
     with progress_bar() as progress:
         slab, report = evaluator.build(document, progress)
-        try:
-            write_atomically(
-                output,
-                lambda file: write_stl(slab.mesh, file, lambda part: progress("Writing the file", part)),
-            )
-        except OSError as cause:
-            raise BadValueError(f"{output} cannot be written: {cause.strerror}.") from cause
+        save_mesh(slab.mesh, output, form, lambda part: progress("Writing the file", part))
+    report = report.model_copy(update={"file_bytes": output.stat().st_size})
     _tell(report, output, json)
     return 0 if report.sound else 1
 

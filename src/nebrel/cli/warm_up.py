@@ -5,7 +5,7 @@ import io
 import numpy as np
 from PIL import Image
 
-from nebrel.core.mesh.stl import read_stl, write_stl
+from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PanelBody, PieceDocument, picture_source

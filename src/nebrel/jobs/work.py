@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from nebrel.core.mesh.stl import write_stl
+from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.cache import step_key
@@ -24,12 +24,15 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     document = parse_document(payload["document"])
     slab, measured = workshop.evaluator.build(document, report)
     solid_key = workshop.evaluator.solid_key(document, FULL)
-    file_key = step_key("file", 1, document.delivery.format, solid_key)
+    form = document.delivery.format
+    file_key = step_key("file", 1, form, solid_key)
     workshop.kept.put_file(
-        file_key, lambda file: write_stl(slab.mesh, file, lambda part: report("Writing the file", part))
+        file_key, lambda file: write_mesh(slab.mesh, file, form, lambda part: report("Writing the file", part))
     )
+    path = workshop.kept.path(file_key)
+    written = measured.file_bytes if path is None else path.stat().st_size
     return {
-        "report": measured.model_dump(mode="json"),
+        "report": measured.model_copy(update={"file_bytes": written}).model_dump(mode="json"),
         "solid_key": solid_key,
         "file_key": file_key,
         "file_name": file_name(document.title, measured.size_mm, document.delivery.format),

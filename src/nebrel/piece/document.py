@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.formats import MeshFormat
 from nebrel.core.picture import SourceFacts
 from nebrel.piece.frame import frame_of
 from nebrel.piece.ops import OP_OF, PictureOp
@@ -72,7 +73,7 @@ class PrinterMaker(_Part):
 class Delivery(_Part):
     """What is handed on."""
 
-    format: Literal["stl"] = "stl"
+    format: MeshFormat = Field("stl", title="File format")
 
 
 class PieceDocument(_Part):

@@ -11,8 +11,8 @@ from PIL import Image
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField, smoothed, straight_heights
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.shading import ShadedMesh, shade
-from nebrel.core.mesh.stl import stl_bytes
 from nebrel.core.picture import Picture, ReadLimits, read_picture
 from nebrel.core.proof import Finding, Soundness, check_soundness
 from nebrel.core.proof.audit import Ground, audit_picture

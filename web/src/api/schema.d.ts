@@ -1025,11 +1025,11 @@ export interface components {
          */
         Delivery: {
             /**
-             * Format
+             * File format
              * @default stl
-             * @constant
+             * @enum {string}
              */
-            format: "stl";
+            format: "stl" | "obj" | "ply" | "off" | "3mf" | "glb";
         };
         /**
          * Denoise

@@ -14,7 +14,10 @@ from nebrel.piece.document import parse_document
 from nebrel.piece.prepare import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
-MEDIA = {"stl": "model/stl", "png": "image/png", "tiff": "image/tiff"}
+MEDIA = {
+    "stl": "model/stl", "obj": "model/obj", "ply": "application/octet-stream", "off": "application/octet-stream",
+    "3mf": "model/3mf", "glb": "model/gltf-binary", "png": "image/png", "tiff": "image/tiff",
+}  # fmt: skip
 CLEARED = "The solid was cleared away to make room; build the piece again."
 router = APIRouter(tags=["jobs"])
 

@@ -13,10 +13,12 @@ class TriMesh:
     Attributes:
         vertices: float64 (N, 3) mm.
         faces: uint32 (M, 3), counter-clockwise seen from outside.
+        colours: uint8 (N, 4), red, green, blue and opacity of every vertex, or None.
     """
 
     vertices: NDArray[np.float64]
     faces: NDArray[np.uint32]
+    colours: NDArray[np.uint8] | None = None
 
     @property
     def corners(self) -> NDArray[np.float64]:

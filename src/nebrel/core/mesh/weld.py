@@ -7,14 +7,16 @@ from nebrel.core.jit import compiled
 from nebrel.core.mesh.model import TriMesh
 
 
-def weld(corners: NDArray[np.float32]) -> TriMesh:
+def weld(corners: NDArray[np.float32], colours: NDArray[np.uint8] | None = None) -> TriMesh:
     """The mesh of loose triangles, float32 (M, 3, 3) mm, with corners joined where they agree to the last bit.
 
-    Faces that lose a corner by this stay, so that a check can count them as degenerate.
+    Faces that lose a corner by this stay, so that a check can count them as degenerate. Of corners with different
+    `colours`, uint8 (M, 3, 4), the first counts.
     """
     points = np.ascontiguousarray(corners.reshape(-1, 3) + np.float32(0.0))
     index, first = _join(points.view(np.uint32))
-    return TriMesh(vertices=points[first].astype(np.float64), faces=index.reshape(-1, 3))
+    kept = None if colours is None else colours.reshape(-1, 4)[first]
+    return TriMesh(vertices=points[first].astype(np.float64), faces=index.reshape(-1, 3), colours=kept)
 
 
 @compiled

@@ -1,4 +1,5 @@
 import { Button } from "../../ui/Button";
+import Form from "react-bootstrap/Form";
 import ProgressBar from "react-bootstrap/ProgressBar";
 import { useBuild, useJobs } from "../../api/pieces";
 import { builtJob } from "../../bench/built";
@@ -9,6 +10,15 @@ import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
 import type { StationProps } from "../stationProps";
 
+const FORMATS = {
+  stl: "Binary STL in millimetres, at true size.",
+  "3mf": "3MF in millimetres; the unit is in the file.",
+  obj: "OBJ as text, in millimetres.",
+  ply: "Binary PLY, in millimetres.",
+  off: "OFF as text, in millimetres.",
+  glb: "GLB in metres, as that standard asks, Y up.",
+} as const;
+
 /** One press: the final solid, proved and saved. */
 export function DeliverStation({ pieceId, revision, document, editing }: StationProps) {
   const jobs = useJobs(pieceId);
@@ -17,6 +27,8 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
   const { newest, active, await: awaitFile } = useFileJob(pieceId, revision, "build");
   const done = builtJob(jobs.data, revision);
   const maker = document.maker;
+  const format = document.delivery?.format ?? "stl";
+  const name = format.toUpperCase();
 
   const press = () => {
     if (done) saveFile(done.id);
@@ -24,7 +36,23 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
   };
   return (
     <>
-      <WorkCard title="STL file">
+      <WorkCard title="File">
+        <Form.Select
+          size="sm"
+          aria-label="File format"
+          value={format}
+          disabled={active !== undefined}
+          onChange={(event) => {
+            const chosen = event.currentTarget.value;
+            editing.keep(`Deliver ${chosen.toUpperCase()}`, { delivery: { format: chosen } });
+          }}
+        >
+          {Object.keys(FORMATS).map((each) => (
+            <option key={each} value={each}>
+              {each.toUpperCase()}
+            </option>
+          ))}
+        </Form.Select>
         {active ? (
           <>
             <div className="d-flex justify-content-between">
@@ -39,7 +67,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
         ) : (
           <Button onClick={press} disabled={build.isPending}>
             <i className="bi bi-box-arrow-down me-2" aria-hidden="true" />
-            {done ? "Save STL again" : "Build and save STL"}
+            {done ? `Save ${name} again` : `Build and save ${name}`}
           </Button>
         )}
         {newest && !active && newest.state !== "done" && newest.state !== "cancelled" && (
@@ -60,7 +88,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
             <ReportFacts report={done.result.report} />
           </>
         )}
-        <p className="quiet-label">Binary STL in millimetres, at true size.</p>
+        <p className="quiet-label">{FORMATS[format]}</p>
       </WorkCard>
       <WorkCard title="Maker">
         <LengthField

@@ -1,0 +1,114 @@
+"""Mesh files: STL, OBJ, PLY, OFF, 3MF and GLB. Everything inside is millimetres."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import PurePath
+from typing import BinaryIO, Literal, get_args
+
+import numpy as np
+
+from nebrel.core.errors import BadMeshError
+from nebrel.core.mesh.formats import glb, plain, threemf
+from nebrel.core.mesh.formats.foreign import read_foreign
+from nebrel.core.mesh.formats.off import read_off
+from nebrel.core.mesh.formats.stl import read_stl, write_stl
+from nebrel.core.mesh.model import TriMesh
+
+MeshFormat = Literal["stl", "obj", "ply", "off", "3mf", "glb"]
+MESH_FORMATS: tuple[MeshFormat, ...] = get_args(MeshFormat)
+MM_PER: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
+PLAUSIBLE_MM = (1.0, 3000.0)
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class MeshFile:
+    """What a file held.
+
+    Attributes:
+        mesh: in millimetres.
+        unit: what its numbers were taken for.
+        told: whether the file itself says so.
+    """
+
+    mesh: TriMesh
+    unit: str
+    told: bool
+
+    @property
+    def plausible(self) -> bool:
+        """Whether it is as large as things that are made; a file in a wrong unit mostly is not."""
+        largest = float(np.ptp(self.mesh.vertices, axis=0).max())
+        return self.told or PLAUSIBLE_MM[0] <= largest <= PLAUSIBLE_MM[1]
+
+
+def format_of(name: str) -> MeshFormat:
+    """The format that a file name ends in.
+
+    Raises:
+        BadMeshError: none of those that are read and written.
+    """
+    ending = PurePath(name).suffix.lower().lstrip(".")
+    for form in MESH_FORMATS:
+        if ending == form:
+            return form
+    raise BadMeshError(f"{name} does not end in {', '.join(f'.{form}' for form in MESH_FORMATS)}; these are accepted.")
+
+
+def read_mesh(data: bytes, name: str, unit: str | None = None) -> MeshFile:
+    """The mesh in a file, corners at the same place joined.
+
+    Args:
+        data: the file.
+        name: what it is called; its ending tells the format.
+        unit: `mm`, `cm`, `m`, `in` or `ft` for formats that carry none; millimetres when not given.
+
+    Raises:
+        BadMeshError: not a mesh, cut short, or with coordinates that are not numbers.
+        TooLargeError: more than may be taken in.
+    """
+    form = format_of(name)
+    if not data:
+        raise BadMeshError(f"{name} is an empty file; a mesh is needed.")
+    if form == "3mf":
+        return MeshFile(threemf.read_3mf(data, name), "mm", True)
+    if form == "glb":
+        return MeshFile(read_foreign(data, name, form, MM_PER["m"]), "m", True)
+    taken = unit or "mm"
+    if taken not in MM_PER:
+        raise BadMeshError(f"The unit is “{taken}”; {', '.join(MM_PER)} would be accepted.")
+    if form == "stl":
+        mesh = read_stl(data, name)
+        if taken != "mm":
+            mesh = TriMesh(mesh.vertices * MM_PER[taken], mesh.faces, mesh.colours)
+    elif form == "off":
+        mesh = read_off(data, name, MM_PER[taken])
+    else:
+        mesh = read_foreign(data, name, form, MM_PER[taken])
+    return MeshFile(mesh, taken, unit is not None)
+
+
+def write_mesh(
+    mesh: TriMesh, file: BinaryIO, form: MeshFormat, progress: Progress = lambda _: None, text: bool = False
+) -> None:
+    """Write a mesh in millimetres, or in metres where the format asks for them.
+
+    Args:
+        mesh: to write.
+        file: open for writing.
+        form: format; STL keeps no colours.
+        progress: called with the fraction done.
+        text: STL as text, which is five times larger.
+    """
+    if form == "stl":
+        (plain.write_text_stl if text else write_stl)(mesh, file, progress)
+    elif form == "obj":
+        plain.write_obj(mesh, file, progress)
+    elif form == "ply":
+        plain.write_ply(mesh, file, progress)
+    elif form == "off":
+        plain.write_off(mesh, file, progress)
+    elif form == "3mf":
+        threemf.write_3mf(mesh, file, progress)
+    else:
+        glb.write_glb(mesh, file, progress)

@@ -1,0 +1,67 @@
+"""Meshes from other programs, read by trimesh: OBJ, PLY and GLB."""
+
+import io
+import struct
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.weld import weld
+
+MOST_TRIANGLES = 60_000_000
+_SIGNS = {"ply": b"ply", "glb": b"glTF"}
+
+
+def read_foreign(data: bytes, name: str, form: str, mm_per_unit: float) -> TriMesh:
+    """The mesh of all objects in a file, joined where corners agree to the last bit of a float32.
+
+    Raises:
+        BadMeshError: not such a file, broken, or without triangles.
+        TooLargeError: more than 60 million triangles.
+    """
+    import trimesh
+
+    _check_head(data, name, form)
+    try:
+        scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False)
+        loaded: Any = scene.to_mesh()
+    except MemoryError:
+        raise
+    except Exception as cause:
+        raise BadMeshError(
+            f"{name} cannot be read as {form.upper()}: it is damaged, or not such a file; please export it again."
+        ) from cause
+    vertices, faces = np.asarray(loaded.vertices, np.float64), np.asarray(loaded.faces, np.int64)
+    if len(faces) == 0:
+        raise BadMeshError(f"{name} holds no triangles; at least one is needed.")
+    if len(faces) > MOST_TRIANGLES:
+        raise TooLargeError(f"{name} holds {len(faces):,} triangles; up to {MOST_TRIANGLES:,} are accepted.")
+    if faces.min() < 0 or faces.max() >= len(vertices):
+        raise BadMeshError(f"{name} names corners that it does not hold; please export it again.")
+    with np.errstate(over="ignore", invalid="ignore"):
+        points = (vertices * mm_per_unit).astype(np.float32)
+    if not np.isfinite(points[faces]).all():
+        raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
+    return weld(points[faces], _colours(loaded, faces))
+
+
+def _colours(loaded: Any, faces: NDArray[np.int64]) -> NDArray[np.uint8] | None:
+    if getattr(loaded.visual, "kind", None) != "vertex":
+        return None
+    colours = np.asarray(loaded.visual.vertex_colors, np.uint8)
+    return colours[faces] if len(colours) == len(loaded.vertices) else None
+
+
+def _check_head(data: bytes, name: str, form: str) -> None:
+    sign = _SIGNS.get(form)
+    if sign is not None and not data.startswith(sign):
+        raise BadMeshError(f"{name} is not a {form.upper()} file; please check what it is.")
+    if form == "glb":
+        declared = struct.unpack_from("<I", data, 8)[0] if len(data) >= 12 else 0
+        if declared != len(data):
+            raise BadMeshError(
+                f"{name} declares {declared:,} bytes and has {len(data):,}; please copy or export it again."
+            )

@@ -1,0 +1,60 @@
+"""GLB, the binary form of glTF 2.0: metres, Y up, Z towards the viewer, as Nebrel's own axes are."""
+
+import json
+from collections.abc import Callable
+from typing import BinaryIO
+
+import numpy as np
+
+from nebrel.core.mesh.model import TriMesh
+
+_FLOAT, _UINT, _BYTE = 5126, 5125, 5121
+_ARRAY, _ELEMENTS = 34962, 34963
+MM_PER_METRE = 1000.0
+
+
+def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
+    """One node, one mesh, one primitive; colours as normalised bytes (Khronos glTF 2.0 specification, section 4.4)."""
+    points = (mesh.vertices / MM_PER_METRE).astype("<f4")
+    parts = [points.tobytes(), mesh.faces.astype("<u4").tobytes()]
+    progress(0.3)
+    views = [{"target": _ARRAY}, {"target": _ELEMENTS}]
+    accessors: list[dict[str, object]] = [
+        {"bufferView": 0, "componentType": _FLOAT, "count": len(points), "type": "VEC3",
+         "min": points.min(axis=0).tolist(), "max": points.max(axis=0).tolist()},
+        {"bufferView": 1, "componentType": _UINT, "count": mesh.faces.size, "type": "SCALAR"},
+    ]  # fmt: skip
+    attributes = {"POSITION": 0}
+    if mesh.colours is not None:
+        attributes["COLOR_0"] = 2
+        parts.append(mesh.colours.tobytes())
+        views.append({"target": _ARRAY})
+        accessors.append(
+            {"bufferView": 2, "componentType": _BYTE, "normalized": True, "count": len(points), "type": "VEC4"}
+        )
+    start, listed = 0, []
+    for part, view in zip(parts, views, strict=True):
+        listed.append({"buffer": 0, "byteOffset": start, "byteLength": len(part), **view})
+        start += len(part)
+    primitive: dict[str, object] = {"attributes": attributes, "indices": 1}
+    document: dict[str, object] = {
+        "asset": {"version": "2.0", "generator": "Nebrel"},
+        "scene": 0,
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [primitive]}],
+        "accessors": accessors,
+        "bufferViews": listed,
+        "buffers": [{"byteLength": start}],
+    }
+    text = json.dumps(document, separators=(",", ":")).encode()
+    text += b" " * (-len(text) % 4)
+    padding = b"\0" * (-start % 4)
+    total = 12 + 8 + len(text) + 8 + start + len(padding)
+    file.write(b"glTF" + np.array([2, total], "<u4").tobytes())
+    file.write(np.uint32(len(text)).astype("<u4").tobytes() + b"JSON" + text)
+    file.write(np.uint32(start + len(padding)).astype("<u4").tobytes() + b"BIN\0")
+    for part in parts:
+        file.write(part)
+    file.write(padding)
+    progress(1.0)

@@ -1,0 +1,87 @@
+"""Formats of plain numbers: OBJ, PLY, OFF and STL as text."""
+
+from collections.abc import Callable, Iterator
+from typing import BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.mesh.model import TriMesh
+
+LINES_AT_ONCE = 100_000
+Progress = Callable[[float], None]
+
+
+def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
+    """Wavefront OBJ in millimetres; colours follow the coordinates of their vertex, as most programs read them."""
+    file.write(b"# Nebrel, millimetres\n")
+    rows: NDArray[np.float64] = mesh.vertices
+    line = "v %.9g %.9g %.9g\n"
+    if mesh.colours is not None:
+        rows = np.hstack([mesh.vertices, mesh.colours[:, :3] / 255])
+        line = "v %.9g %.9g %.9g %.6g %.6g %.6g\n"
+    _write_lines(file, line, rows, lambda part: progress(part / 2))
+    _write_lines(file, "f %d %d %d\n", mesh.faces.astype(np.int64) + 1, lambda part: progress(0.5 + part / 2))
+
+
+def write_off(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
+    """Object File Format, with colours as COFF."""
+    coloured = mesh.colours is not None
+    file.write(f"{'COFF' if coloured else 'OFF'}\n{len(mesh.vertices)} {len(mesh.faces)} 0\n".encode())
+    rows: NDArray[np.float64] = mesh.vertices
+    line = "%.9g %.9g %.9g\n"
+    if mesh.colours is not None:
+        rows = np.hstack([mesh.vertices, mesh.colours])
+        line = "%.9g %.9g %.9g %d %d %d %d\n"
+    _write_lines(file, line, rows, lambda part: progress(part / 2))
+    _write_lines(file, "3 %d %d %d\n", mesh.faces.astype(np.int64), lambda part: progress(0.5 + part / 2))
+
+
+def write_text_stl(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
+    """STL as text, millimetres."""
+    file.write(b"solid nebrel\n")
+    corners = mesh.corners
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+    facet = (
+        "facet normal %.7g %.7g %.7g\nouter loop\n" + "vertex %.9g %.9g %.9g\n" * 3 + "endloop\nendfacet\n"
+    )  # fmt: skip
+    _write_lines(file, facet, np.hstack([normals, corners.reshape(-1, 9)]), progress)
+    file.write(b"endsolid nebrel\n")
+
+
+def write_ply(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
+    """Binary little-endian PLY in millimetres."""
+    points = [("x", "<f4"), ("y", "<f4"), ("z", "<f4")]
+    head = ["ply", "format binary_little_endian 1.0", "comment Nebrel, millimetres"]
+    head += [f"element vertex {len(mesh.vertices)}", *(f"property float {name}" for name, _ in points)]
+    if mesh.colours is not None:
+        points += [(name, "u1") for name in ("red", "green", "blue", "alpha")]
+        head += [f"property uchar {name}" for name in ("red", "green", "blue", "alpha")]
+    head += [f"element face {len(mesh.faces)}", "property list uchar uint vertex_indices", "end_header"]
+    file.write(("\n".join(head) + "\n").encode())
+    vertices = np.empty(len(mesh.vertices), dtype=points)
+    for axis, name in enumerate("xyz"):
+        vertices[name] = mesh.vertices[:, axis]
+    if mesh.colours is not None:
+        for channel, name in enumerate(("red", "green", "blue", "alpha")):
+            vertices[name] = mesh.colours[:, channel]
+    file.write(vertices.view(np.uint8).data)
+    progress(0.4)
+    faces = np.empty(len(mesh.faces), dtype=[("count", "u1"), ("corners", "<u4", 3)])
+    faces["count"], faces["corners"] = 3, mesh.faces
+    file.write(faces.view(np.uint8).data)
+    progress(1.0)
+
+
+def _write_lines(file: BinaryIO, line: str, rows: NDArray[np.float64] | NDArray[np.int64], progress: Progress) -> None:
+    for start, batch in _batches(rows):
+        file.write(((line * len(batch)) % tuple(batch.ravel().tolist())).encode())
+        progress(min(1.0, (start + len(batch)) / len(rows)))
+
+
+def _batches(
+    rows: NDArray[np.float64] | NDArray[np.int64],
+) -> Iterator[tuple[int, NDArray[np.float64] | NDArray[np.int64]]]:
+    for start in range(0, len(rows), LINES_AT_ONCE):
+        yield start, rows[start : start + LINES_AT_ONCE]

@@ -1,0 +1,137 @@
+"""Fewer triangles: quadric edge collapse with measured deviation.
+
+The collapse is meshoptimizer's (after Garland and Heckbert, "Surface Simplification Using Quadric Error Metrics",
+1997); borders stay where they are. Its own error is an estimate, so what is promised here is measured afterwards.
+"""
+
+import ctypes
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import meshoptimizer
+import numpy as np
+from meshoptimizer._loader import lib
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.distance import MeshDeviation, measure_between, vertices_beyond
+from nebrel.core.mesh.model import TriMesh
+
+Progress = Callable[[float], None]
+FEWEST = 4
+ROUNDS = 14
+MOST_BEYOND = 0.01
+FEWER_BEYOND = 0.8
+HIGHEST = 16
+LOWEST = 0.25
+LARGEST_ERROR = 1e30
+
+
+_collapse = ctypes.CFUNCTYPE(
+    ctypes.c_size_t,
+    ctypes.c_void_p, ctypes.c_void_p, ctypes.c_size_t,
+    ctypes.c_void_p, ctypes.c_size_t, ctypes.c_size_t,
+    ctypes.c_void_p, ctypes.c_size_t, ctypes.c_void_p, ctypes.c_size_t,
+    ctypes.c_void_p, ctypes.c_size_t, ctypes.c_float, ctypes.c_uint, ctypes.c_void_p,
+)(("meshopt_simplifyWithAttributes", lib))  # fmt: skip
+
+
+def _pointer(array: NDArray[Any]) -> int:
+    return int(array.ctypes.data)
+
+
+@dataclass(frozen=True)
+class Simplified:
+    """A lighter mesh, and how far it is from the one it came from."""
+
+    mesh: TriMesh
+    deviation: MeshDeviation
+
+
+def to_count(mesh: TriMesh, triangles: int, progress: Progress = lambda _: None) -> Simplified:
+    """About `triangles` triangles, fewer rather than more; as many more as borders and shells need.
+
+    Raises:
+        BadValueError: fewer than four are asked for.
+    """
+    if triangles < FEWEST:
+        raise BadValueError(f"{triangles:,} triangles are asked for; a solid needs at least {FEWEST}.")
+    lighter = mesh if triangles >= len(mesh.faces) else collapsed(mesh, triangles, np.inf)
+    progress(0.3)
+    return Simplified(lighter, measure_between(mesh, lighter, lambda part: progress(0.3 + 0.7 * part)))
+
+
+def to_tolerance(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None) -> Simplified:
+    """As few triangles as keep the measured deviation within `tolerance` mm, both ways.
+
+    The collapse works by an estimate, which is too low in places. Where the measured deviation passes the tolerance,
+    the estimate is lowered while that helps, then vertices are locked and the collapse is done again, until it holds
+    everywhere. The mesh itself always holds.
+
+    Raises:
+        BadValueError: the tolerance is not above 0.
+    """
+    if not tolerance > 0:
+        raise BadValueError(f"The tolerance is {tolerance:g} mm; more than 0 is needed.")
+    locked, estimate, before = np.zeros(len(mesh.vertices), dtype=bool), HIGHEST * tolerance, len(mesh.vertices)
+    for turn in range(ROUNDS):
+        lighter, used = _collapsed(mesh, FEWEST, estimate, locked)
+        deviation = measure_between(mesh, lighter)
+        progress((turn + 1) / ROUNDS)
+        if deviation.max <= tolerance:
+            progress(1.0)
+            return Simplified(lighter, deviation)
+        beyond = vertices_beyond(mesh, deviation.back, tolerance)
+        beyond[used[vertices_beyond(lighter, deviation.there, tolerance)]] = True
+        if beyond.mean() > MOST_BEYOND and (estimate > LOWEST * tolerance or beyond.sum() < FEWER_BEYOND * before):
+            estimate, before = estimate / 2, int(beyond.sum())
+        else:
+            locked |= _with_neighbours(mesh, beyond, 1 + turn // 2)
+    return Simplified(mesh, measure_between(mesh, mesh))
+
+
+def collapsed(mesh: TriMesh, triangles: int, error: float) -> TriMesh:
+    """Edges collapsed down to `triangles` or until the estimated error would pass `error` mm."""
+    return _collapsed(mesh, triangles, error, np.zeros(len(mesh.vertices), dtype=bool))[0]
+
+
+def _collapsed(
+    mesh: TriMesh, triangles: int, error: float, locked: NDArray[np.bool_]
+) -> tuple[TriMesh, NDArray[np.int64]]:
+    """The lighter mesh, and which vertex of the original each of its vertices is."""
+    middle = (mesh.vertices.min(axis=0) + mesh.vertices.max(axis=0)) / 2
+    points = np.ascontiguousarray(mesh.vertices - middle, dtype=np.float32)
+    indices = np.ascontiguousarray(mesh.faces, dtype=np.uint32).ravel()
+    kept = np.empty_like(indices)
+    attributes, weights = np.zeros((len(points), 1), dtype=np.float32), np.zeros(1, dtype=np.float32)
+    lock = locked.astype(np.uint8)
+    # Called without the package's wrapper, which does not tell ctypes the types of this function's arguments.
+    count = _collapse(
+        _pointer(kept),
+        _pointer(indices),
+        indices.size,
+        _pointer(points),
+        len(points),
+        points.strides[0],
+        _pointer(attributes),
+        attributes.strides[0],
+        _pointer(weights),
+        1,
+        _pointer(lock),
+        3 * triangles,
+        min(error, LARGEST_ERROR),
+        meshoptimizer.SIMPLIFY_LOCK_BORDER | meshoptimizer.SIMPLIFY_ERROR_ABSOLUTE,
+        None,
+    )
+    used, faces = np.unique(kept[:count], return_inverse=True)
+    colours = None if mesh.colours is None else mesh.colours[used]
+    lighter = TriMesh(mesh.vertices[used], faces.reshape(-1, 3).astype(np.uint32), colours)
+    return lighter, used.astype(np.int64)
+
+
+def _with_neighbours(mesh: TriMesh, chosen: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:
+    for _ in range(rings):
+        chosen = chosen.copy()
+        chosen[mesh.faces[chosen[mesh.faces].any(axis=1)].ravel()] = True
+    return chosen

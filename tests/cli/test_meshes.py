@@ -1,0 +1,93 @@
+"""Meshes from the command line: other formats, lighter files."""
+
+import json
+
+import numpy as np
+import pytest
+
+from nebrel.core.mesh.formats import MESH_FORMATS, read_mesh
+from nebrel.core.mesh.formats.stl import read_stl
+
+
+@pytest.fixture
+def relief(nebrel, picture, tmp_path):
+    """A built relief as STL."""
+    path = tmp_path / "relief.stl"
+    code, _, _ = nebrel("make", "relief", picture, "-o", path, "--tolerance", "0.002")
+    assert code == 0
+    return path
+
+
+@pytest.mark.parametrize("form", MESH_FORMATS)
+def test_a_relief_is_made_in_the_format_of_its_ending(nebrel, picture, tmp_path, form):
+    path = tmp_path / f"relief.{form}"
+    code, out, _ = nebrel("make", "relief", picture, "-o", path, "--json")
+    report = json.loads(out)
+    assert code == 0
+    assert report["file_bytes"] == path.stat().st_size
+    mesh = read_mesh(path.read_bytes(), path.name).mesh
+    assert len(mesh.faces) == report["triangles"]
+    assert np.ptp(mesh.vertices, axis=0) == pytest.approx(report["size_mm"], abs=0.001)
+    code, out, _ = nebrel("check", path, "--json")
+    assert code == 0
+    assert json.loads(out)["closed"]
+
+
+def test_converting_keeps_the_size(nebrel, relief, tmp_path):
+    middle, back = tmp_path / "a.glb", tmp_path / "b.stl"
+    assert nebrel("convert", relief, "-o", middle)[0] == 0
+    assert nebrel("convert", middle, "-o", back, "--text")[0] == 0
+    assert back.read_bytes().startswith(b"solid")
+    before, after = read_stl(relief.read_bytes()), read_stl(back.read_bytes())
+    assert np.ptp(after.vertices, axis=0) == pytest.approx(np.ptp(before.vertices, axis=0), abs=0.001)
+    assert len(after.faces) == len(before.faces)
+
+
+def test_a_missing_unit_is_asked_for(nebrel, relief, tmp_path):
+    mesh = read_stl(relief.read_bytes())
+    tiny = tmp_path / "tiny.off"
+    rows = "\n".join(" ".join(f"{x / 1000:.9g}" for x in place) for place in mesh.vertices)
+    faces = "\n".join("3 " + " ".join(map(str, face)) for face in mesh.faces)
+    tiny.write_text(f"OFF\n{len(mesh.vertices)} {len(mesh.faces)} 0\n{rows}\n{faces}\n")
+    code, _, err = nebrel("convert", tiny, "-o", tmp_path / "x.stl")
+    assert code == 2
+    assert "--unit" in err
+    assert not (tmp_path / "x.stl").exists()
+    assert nebrel("convert", tiny, "-o", tmp_path / "x.stl", "--unit", "m")[0] == 0
+    assert nebrel("convert", tiny, "-o", tmp_path / "x.stl", "--unit", "furlong")[0] == 2
+
+
+def test_simplifying_to_a_count_a_tolerance_and_a_size(nebrel, relief, tmp_path):
+    light = tmp_path / "light.stl"
+    before = len(read_stl(relief.read_bytes()).faces)
+    for option, value in (("--triangles", 800), ("--tolerance", "0.05"), ("--bytes", "30kB")):
+        code, out, _ = nebrel("simplify", relief, "-o", light, option, value, "--json")
+        report = json.loads(out)
+        assert code == 0
+        assert report["triangles_before"] == before
+        assert report["triangles"] == len(read_stl(light.read_bytes()).faces) < before
+        assert report["closed"] is True
+        assert 0 <= report["rms_deviation_mm"] <= report["max_deviation_mm"]
+        if option == "--triangles":
+            assert report["triangles"] <= 800
+        if option == "--tolerance":
+            assert report["max_deviation_mm"] <= 0.05
+        if option == "--bytes":
+            assert light.stat().st_size <= 30_000
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        ((), "One of --triangles"),
+        (("--triangles", "100", "--tolerance", "1"), "only one"),
+        (("--bytes", "many"), "not a file size"),
+        (("--bytes", "90"), "larger limit"),
+        (("--triangles", "1"), "at least 4"),
+    ],
+)
+def test_bad_targets_get_one_sentence(nebrel, relief, tmp_path, words, told):
+    code, _, err = nebrel("simplify", relief, "-o", tmp_path / "light.stl", *words)
+    assert code == 2
+    assert told in err
+    assert not (tmp_path / "light.stl").exists()
