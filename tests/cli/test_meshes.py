@@ -5,7 +5,8 @@ import json
 import numpy as np
 import pytest
 
-from nebrel.core.mesh.formats import MESH_FORMATS, read_mesh
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.formats import MESH_FORMATS, read_mesh, write_mesh
 from nebrel.core.mesh.formats.stl import read_stl
 
 
@@ -91,3 +92,23 @@ def test_bad_targets_get_one_sentence(nebrel, relief, tmp_path, words, told):
     assert code == 2
     assert told in err
     assert not (tmp_path / "light.stl").exists()
+
+
+def test_repair_tells_what_it_changed(nebrel, relief, tmp_path):
+    mesh = read_stl(relief.read_bytes())
+    broken, whole = tmp_path / "broken.ply", tmp_path / "whole.stl"
+    faces = np.delete(mesh.faces, 11, axis=0)
+    faces[20:40] = faces[20:40][:, [0, 2, 1]]
+    with broken.open("wb") as file:
+        write_mesh(TriMesh(mesh.vertices, faces), file, "ply")
+    assert nebrel("check", broken)[0] == 1
+    code, out, _ = nebrel("repair", broken, "-o", whole, "--json")
+    report = json.loads(out)
+    assert code == 0
+    assert (report["turned_faces"], report["filled_holes"], report["open_holes_left"]) == (20, 1, 0)
+    assert report["closed"]
+    assert report["outward"]
+    assert report["volume_mm3"] == pytest.approx(
+        json.loads(nebrel("check", relief, "--json")[1])["volume_mm3"], rel=1e-3
+    )
+    assert nebrel("check", whole)[0] == 0

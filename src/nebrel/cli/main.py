@@ -8,7 +8,7 @@ from typer.exceptions import Abort, TyperException
 
 from nebrel.cli.check import check
 from nebrel.cli.make import make
-from nebrel.cli.meshes import convert, simplify
+from nebrel.cli.meshes import convert, repair, simplify
 from nebrel.cli.pictures import SHORT, audit, prepare
 from nebrel.cli.serve import serve
 from nebrel.core.errors import NebrelError
@@ -26,6 +26,7 @@ app.add_typer(make, name="make")
 app.command()(check)
 app.command()(convert)
 app.command()(simplify)
+app.command()(repair)
 app.command(context_settings=SHORT)(prepare)
 app.command()(audit)
 app.command()(serve)

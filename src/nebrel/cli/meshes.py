@@ -1,4 +1,4 @@
-"""`nebrel convert` and `nebrel simplify`: meshes from anywhere."""
+"""`nebrel convert`, `nebrel simplify` and `nebrel repair`: meshes from anywhere."""
 
 import io
 import json as jsons
@@ -14,9 +14,12 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, MeshFile, MeshFormat, format_of, read_mesh, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
+from nebrel.core.mesh.repair import repair as mend
 from nebrel.core.mesh.simplify import Simplified, to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
+from nebrel.core.proof import check_soundness
 from nebrel.core.units import parse_bytes, parse_length
+from nebrel.piece.report import mesh_report
 from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
 
@@ -87,6 +90,37 @@ def simplify(
     )
     print(f"at most {result.deviation.max:.4f} mm from the original, RMS {result.deviation.rms:.4f} mm")
     return 0
+
+
+def repair(
+    mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
+    unit: Unit = None,
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Join corners, drop faces that are none, turn faces outward, fill holes; tell what changed and what is left."""
+    check_target(output, ENDINGS)
+    found = open_mesh(mesh, unit).mesh
+    with progress_bar() as progress:
+        mended = mend(found, lambda part: progress("Mending", part))
+        report = mesh_report(check_soundness(mended.mesh, lambda part: progress("Checking", part)))
+    save_mesh(mended.mesh, output, format_of(output.name))
+    changes = {
+        "welded_vertices": mended.welded,
+        "dropped_degenerate_faces": mended.degenerate,
+        "dropped_duplicate_faces": mended.duplicate,
+        "turned_faces": mended.turned,
+        "filled_holes": mended.filled,
+        "open_holes_left": mended.left_open,
+    }
+    if json:
+        print(jsons.dumps({**changes, **report.model_dump(mode="json")}, indent=2))
+        return 0 if report.sound else 1
+    done = [f"{count:,} {words.replace('_', ' ')}" for words, count in changes.items() if count]
+    print(f"{output}: {', '.join(done) or 'nothing had to be mended'}")
+    for finding in report.findings:
+        print(f"{finding.severity}: {finding.what} {finding.why}")
+    return 0 if report.sound else 1
 
 
 def open_mesh(path: Path, unit: str | None) -> MeshFile:
