@@ -8,6 +8,7 @@ from pathlib import Path
 
 from bench.cancelling import cancelling
 from bench.large import large_build
+from bench.meshes import formats, lighter
 from bench.pages import first_page, slider_to_picture
 from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
@@ -19,6 +20,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
+    "Meshes": [lighter, formats],
     "Pages": [first_page, slider_to_picture],
 }
 INTRODUCTION = """# Benchmarks

@@ -5,6 +5,7 @@ import io
 import numpy as np
 from PIL import Image
 
+from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
@@ -30,3 +31,4 @@ def run_every_loop() -> None:
     stl = io.BytesIO()
     write_stl(slab.mesh, stl)
     read_stl(stl.getvalue())
+    measure_between(slab.mesh, slab.mesh)
