@@ -1,13 +1,17 @@
 """What the Picture station asks the server for."""
 
 import io
+import time
 
 import numpy as np
 import pytest
+from fastapi.testclient import TestClient
 from PIL import Image
 
+from nebrel.api.app import create_app
 from nebrel.core.picture import read_picture
 from nebrel.demo.pictures.plate import draw_ivy
+from tests.api.conftest import BASE
 from tests.api.frames import unpack
 
 INVERT = {"kind": "invert", "id": "a"}
@@ -154,3 +158,19 @@ def test_findings_offer_fixes_that_are_ops(client, encode):
     draft = {"change": {"ops": [op]}}
     mended = client.post(f"/api/pieces/{piece['id']}/findings", json=draft).json()
     assert "near-white" not in {finding["measure"] for finding in mended}
+
+
+def test_slow_previews_tell_how_far_they_are(settings, hill):
+    app = create_app(settings)
+    with TestClient(app, base_url=BASE) as client:
+        piece = client.post("/api/pieces", files={"picture": ("hill.png", hill)}).json()
+        told = []
+        app.state.context.newsroom.tell = told.append
+        tell = app.state.context.following(piece["id"])
+        tell("Preparing the picture", 0.0)
+        assert told == []
+        deadline = time.monotonic() + 30
+        while not told and time.monotonic() < deadline:
+            tell("Preparing the picture: cut out", 0.5)
+    (news,) = [news for news in told if news is not None and news.event == "preview"]
+    assert news.data == {"piece_id": piece["id"], "stage": "Preparing the picture: cut out", "fraction": 0.5}

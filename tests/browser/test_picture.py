@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
+from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.demo.pictures.plate import draw_ivy
 from nebrel.demo.pictures.sketch import photograph
@@ -355,3 +356,43 @@ def test_the_prepared_picture_is_saved(page: Page, opened, tmp_path: Path):
     assert saved.facts.bit_depth == 16
     assert saved.facts.dpi == pytest.approx(180 / 80 * 25.4, abs=0.1)
     assert saved.tones[60, [0, -1]] == pytest.approx([1, 0])
+
+
+def test_a_sheet_is_straightened_by_its_corners(page: Page, opened, document):
+    piece = opened("ramp.png", encode_ramp())
+    add(page, "Straighten a sheet")
+    drag_handle(page, "corner-0", 30, -20)
+    corner = document(piece)["ops"][0]["corners"][0]
+    assert corner[0] > 0.05
+    assert corner[1] > 0.05
+    page.get_by_role("radio", name="Finished").click()
+    settled(page)
+    assert pixels(page)[-1, 0, 0] > 10
+
+
+def test_filling_a_spot_and_taking_it_back(page: Page, opened, document, ivy):
+    piece = opened("ivy.png", ivy)
+    before = pixels(page)
+    add(page, "Fill")
+    point_at(page, 0.05, 0.95)
+    page.mouse.down()
+    page.mouse.up()
+    settled(page)
+    assert document(piece)["ops"][0]["spots"][0] == pytest.approx([0.05, 0.95], abs=0.01)
+    assert pixels(page)[5, 5, 0] == 255
+    page.get_by_role("button", name="Take back the last").click()
+    settled(page)
+    assert np.array_equal(pixels(page), before)
+
+
+def test_the_piece_is_delivered_in_another_format(page: Page, opened, tmp_path: Path):
+    opened("ramp.png", encode_ramp())
+    station(page, "Deliver")
+    page.get_by_label("File format").select_option("glb")
+    settled(page)
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Build and save GLB").click()
+    assert download.value.suggested_filename.endswith(".glb")
+    download.value.save_as(tmp_path / "ramp.glb")
+    mesh = read_mesh((tmp_path / "ramp.glb").read_bytes(), "ramp.glb").mesh
+    assert np.ptp(mesh.vertices, axis=0) == pytest.approx((80, 80 * 120 / 180, 4.2), abs=0.001)

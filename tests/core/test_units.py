@@ -3,7 +3,7 @@
 import pytest
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.units import parse_length
+from nebrel.core.units import parse_bytes, parse_length
 
 
 @pytest.mark.parametrize(
@@ -27,3 +27,17 @@ def test_lengths(text, mm):
 def test_other_words_are_refused(text):
     with pytest.raises(BadValueError, match="not a length"):
         parse_length(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "count"),
+    [("123", 123), ("20MB", 20_000_000), ("1.5 MiB", 1_572_864), ("500 kb", 500_000), ("2GB", 2 * 10**9)],
+)
+def test_sizes_of_files(text, count):
+    assert parse_bytes(text) == count
+
+
+@pytest.mark.parametrize("text", ["", "many", "-3MB", "0", "20 apples"])
+def test_what_is_no_size_is_refused(text):
+    with pytest.raises(BadValueError, match="not a file size"):
+        parse_bytes(text)

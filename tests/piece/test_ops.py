@@ -144,6 +144,19 @@ def test_a_rim_in_mm_is_as_wide_on_the_finished_piece(plain, evaluator):
     assert rim * 160 / (evaluator.picture(wide).shape[1] - 1) == pytest.approx(4, abs=0.4)
 
 
+def test_a_picture_is_repeated_to_fill_a_size(plain, evaluator):
+    wide = merged(plain, {"body": {"width_mm": 120}})
+    filling = {"kind": "tile", "by": "size", "repeat_mm": 30, "width_mm": 120, "height_mm": 45, "fade": 0}
+    document = with_ops(wide, filling)
+    assert document.size_mm[:2] == pytest.approx((120, 45), abs=0.3)
+    view = evaluator.view(document, FULL)
+    columns = view.picture.shape[1] // 4
+    assert columns * view.mm_per_px == pytest.approx(30, abs=0.3)
+    assert np.array_equal(view.picture.tones[:, :columns], view.picture.tones[:, columns : 2 * columns])
+    with pytest.raises(NebrelError, match="times are accepted"):
+        evaluator.view(with_ops(wide, {**filling, "repeat_mm": 0.5, "width_mm": 3000}), FULL)
+
+
 def test_a_border_as_wide_as_the_piece_is_refused(plain, evaluator):
     document = with_ops(plain, {"kind": "border", "left": 50, "right": 40, "top": 1, "bottom": 1})
     with pytest.raises(NebrelError, match="borders take up"):
