@@ -2607,6 +2607,12 @@ export interface components {
              */
             on: boolean;
             /**
+             * Repeat
+             * @default count
+             * @enum {string}
+             */
+            by: "count" | "size";
+            /**
              * Across
              * @default 2
              */
@@ -2616,6 +2622,21 @@ export interface components {
              * @default 2
              */
             up: number;
+            /**
+             * One repeat is wide
+             * @default 20
+             */
+            repeat_mm: number;
+            /**
+             * Width to fill
+             * @default 80
+             */
+            width_mm: number;
+            /**
+             * Height to fill
+             * @default 60
+             */
+            height_mm: number;
             /**
              * Faded at the edges
              * @default 0.1
