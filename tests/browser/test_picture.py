@@ -337,6 +337,23 @@ def test_cut_out_by_a_box_and_by_another_file(page: Page, opened, document, ivy,
     assert cover[:, cover.shape[1] // 2 + 8 :].min() == 255
 
 
+def test_steps_added_by_another_page_at_the_same_moment_stay(page: Page, own, opened, document):
+    piece = opened("ramp.png", encode_ramp())
+    add(page, "Invert")
+
+    def be_faster(route):
+        now = page.request.get(f"{own.url}/api/pieces/{piece}").json()
+        ops = [*now["document"]["ops"], {"kind": "gaussian", "id": "theirs", "radius_mm": 0.5}]
+        edit = {"base": now["revision"], "label": "Add blur", "change": {"ops": ops}}
+        assert page.request.post(f"{own.url}/api/pieces/{piece}/revisions", data=edit).ok
+        route.continue_()
+
+    page.route("**/revisions", be_faster, times=1)
+    switch(page, "Invert")
+    expect(steps(page)).to_have_count(2)
+    assert [(op["kind"], op["on"]) for op in document(piece)["ops"]] == [("invert", False), ("gaussian", True)]
+
+
 def test_what_would_leave_nothing_is_refused_and_the_rest_is_kept(page: Page, opened, document):
     piece = opened("ramp.png", encode_ramp())
     add(page, "Erase to blank")

@@ -58,6 +58,19 @@ def test_a_missing_unit_is_asked_for(nebrel, relief, tmp_path):
     assert nebrel("convert", tiny, "-o", tmp_path / "x.stl", "--unit", "furlong")[0] == 2
 
 
+def test_any_size_is_checked_and_text_is_for_stl_only(nebrel, relief, tmp_path):
+    mesh = read_stl(relief.read_bytes())
+    large = tmp_path / "large.stl"
+    with large.open("wb") as file:
+        write_mesh(TriMesh(mesh.vertices * 100, mesh.faces), file, "stl")
+    code, out, _ = nebrel("check", large, "--json")
+    assert code == 0
+    assert json.loads(out)["size_mm"][0] == pytest.approx(8000)
+    code, _, err = nebrel("convert", relief, "-o", tmp_path / "x.ply", "--text")
+    assert code == 2
+    assert "--text is for STL" in err
+
+
 def test_simplifying_to_a_count_a_tolerance_and_a_size(nebrel, relief, tmp_path):
     light = tmp_path / "light.stl"
     before = len(read_stl(relief.read_bytes()).faces)
@@ -83,7 +96,7 @@ def test_simplifying_to_a_count_a_tolerance_and_a_size(nebrel, relief, tmp_path)
         ((), "One of --triangles"),
         (("--triangles", "100", "--tolerance", "1"), "only one"),
         (("--bytes", "many"), "not a file size"),
-        (("--bytes", "90"), "larger limit"),
+        (("--bytes", "90"), "would be needed"),
         (("--triangles", "1"), "at least 4"),
     ],
 )

@@ -156,6 +156,7 @@ NAN_PLY = (
         ("a.off", OFF_SQUARE[:-6], "ends too early"),
         ("a.off", OFF_SQUARE.replace(b"4 0 1 2 3", b"4 0 1 2 9"), "corners that it does not hold"),
         ("a.off", OFF_SQUARE.replace(b"20 20 0", b"20 nan 0"), "not numbers"),
+        ("a.off", b"OFF\nnan nan 0\n", "no triangles"),
         ("a.glb", b"glTF\x02\0\0\0\xff\xff\xff\x7f" + b"\0" * 40, "declares 2,147,483,647 bytes"),
         ("a.3mf", b"PK no", "not a 3MF package"),
         ("a.3mf", package(**{"3D__3dmodel_dot_model": ENTITIES}), "XML entities"),
@@ -179,6 +180,19 @@ def test_files_cut_short_never_crash(form, share, brick):
         read_mesh(data[: int(share * len(data))], f"cut.{form}")
     except NebrelError as refusal:
         assert str(refusal).endswith(".")
+
+
+@pytest.mark.parametrize("form", MESH_FORMATS)
+def test_files_with_wrong_bytes_never_crash(form, brick):
+    whole, rng = written(brick, form), np.random.default_rng(7)
+    for _ in range(150):
+        data = bytearray(whole)
+        for place in rng.integers(0, len(data), rng.integers(1, 6)):
+            data[place] = rng.integers(0, 256)
+        try:
+            read_mesh(bytes(data), f"wrong.{form}")
+        except NebrelError as refusal:
+            assert str(refusal).endswith(".")
 
 
 def test_endings_name_formats():

@@ -5,10 +5,13 @@ from typing import Annotated
 
 import typer
 
-from nebrel.cli.meshes import Unit, open_mesh
+from nebrel.cli.files import read_file
+from nebrel.cli.meshes import Unit
 from nebrel.cli.progress import progress_bar
+from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
 from nebrel.piece.report import mesh_report
+from nebrel.settings import Settings
 
 
 def check(
@@ -17,7 +20,7 @@ def check(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Measure a mesh and tell whether it is closed, 2-manifold, outward and free of crossings."""
-    solid = open_mesh(mesh, unit).mesh
+    solid = read_mesh(read_file(mesh, Settings().mesh_bytes), mesh.name, unit).mesh
     with progress_bar() as progress:
         report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
     if json:

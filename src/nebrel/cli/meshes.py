@@ -2,6 +2,7 @@
 
 import io
 import json as jsons
+import math
 from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
@@ -12,10 +13,11 @@ from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MESH_FORMATS, MeshFile, MeshFormat, format_of, read_mesh, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.repair import repair as mend
-from nebrel.core.mesh.simplify import Simplified, to_count, to_tolerance
+from nebrel.core.mesh.simplify import FEWEST, Simplified, collapsed, to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.proof import check_soundness
 from nebrel.core.units import parse_bytes, parse_length
@@ -24,7 +26,7 @@ from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
 
 ENDINGS = tuple(f".{form}" for form in MESH_FORMATS)
-FITTING_ROUNDS = 4
+SLACK = 0.99
 Unit = Annotated[str | None, typer.Option(help="Unit of a file that does not say: mm, cm, m, in or ft.")]
 
 
@@ -36,8 +38,10 @@ def convert(
 ) -> int:
     """Write a mesh in another format, at the same size."""
     check_target(output, ENDINGS)
-    found = open_mesh(mesh, unit)
     form = format_of(output.name)
+    if text and form != "stl":
+        raise BadValueError(f"--text is for STL; {output.name} has one form only, so leave it out.")
+    found = open_mesh(mesh, unit)
     save_mesh(found.mesh, output, form, text=text)
     print(f"{output}: {_size(found.mesh)} mm, {len(found.mesh.faces):,} triangles, {_mib(output)}")
     if found.mesh.colours is not None and form == "stl":
@@ -48,7 +52,7 @@ def convert(
 def simplify(
     mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
-    triangles: Annotated[int | None, typer.Option(help="At most so many triangles.")] = None,
+    triangles: Annotated[int | None, typer.Option(help="About so many triangles, rather fewer.")] = None,
     tolerance: Annotated[str | None, typer.Option(help="No further from the original than this, both ways.")] = None,
     size: Annotated[str | None, typer.Option("--bytes", help="A file no larger than this, such as 20MB.")] = None,
     unit: Unit = None,
@@ -98,7 +102,10 @@ def repair(
     unit: Unit = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
-    """Join corners, drop faces that are none, turn faces outward, fill holes; tell what changed and what is left."""
+    """Drop faces that are none, turn faces outward, fill holes; tell what changed and what is left.
+
+    Corners at the same place are joined whenever a file is read.
+    """
     check_target(output, ENDINGS)
     found = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
@@ -106,7 +113,6 @@ def repair(
         report = mesh_report(check_soundness(mended.mesh, lambda part: progress("Checking", part)))
     save_mesh(mended.mesh, output, format_of(output.name))
     changes = {
-        "welded_vertices": mended.welded,
         "dropped_degenerate_faces": mended.degenerate,
         "dropped_duplicate_faces": mended.duplicate,
         "turned_faces": mended.turned,
@@ -150,16 +156,16 @@ def save_mesh(
 
 def _fitted(mesh: TriMesh, form: MeshFormat, limit: int, progress: Callable[[float], None]) -> Simplified:
     """As many triangles as fit into `limit` bytes of a format; tried, because most formats' size depends on numbers."""
-    count = len(mesh.faces)
-    for _ in range(FITTING_ROUNDS):
-        result = to_count(mesh, max(4, count), progress)
-        written = _bytes_of(result.mesh, form)
-        if written <= limit:
-            return result
-        if len(result.mesh.faces) <= 4:
-            break
-        count = int(len(result.mesh.faces) * limit / written * 0.99)
-    raise BadValueError(f"No {form.upper()} file of this mesh fits into {limit:,} bytes; a larger limit is needed.")
+    lighter, written = mesh, _bytes_of(mesh, form)
+    while written > limit:
+        count = int(len(lighter.faces) * limit / written * SLACK)
+        before, lighter = lighter, collapsed(mesh, max(FEWEST, count), math.inf)
+        if len(lighter.faces) >= len(before.faces):
+            raise BadValueError(
+                f"No {form.upper()} file of this mesh fits into {limit:,} bytes; {written:,} would be needed."
+            )
+        written = _bytes_of(lighter, form)
+    return Simplified(lighter, measure_between(mesh, lighter, progress))
 
 
 def _bytes_of(mesh: TriMesh, form: MeshFormat) -> int:

@@ -1,5 +1,7 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { answered, api, Refused, type JobView, type PieceCard, type PieceView } from "./client";
+import { mergedOps } from "./mergeOps";
+import { opsOf, type PictureOp } from "./ops";
 import type { MergePatch } from "./preview";
 
 export const keys = {
@@ -32,9 +34,14 @@ export async function startPiece(file: File): Promise<PieceView> {
 export interface Edit {
   label: string;
   change: MergePatch;
+  /** The picture ops that the edit was made on. */
+  ops: readonly PictureOp[];
 }
 
-/** Keep an edit. When another page was faster, the edit is laid on top of the newest state. */
+/**
+ * Keep an edit. When another page was faster, the edit is laid on top of the newest state; edits of the list of ops, which
+ * a change holds whole, are put together.
+ */
 export function useEdit(id: string) {
   const client = useQueryClient();
   return useMutation({
@@ -42,10 +49,10 @@ export function useEdit(id: string) {
     mutationFn: async (edit: Edit) => {
       const known = client.getQueryData<PieceView>(keys.piece(id)) ?? (await getPiece(id));
       try {
-        return await sendEdit(id, known.revision, edit);
+        return await sendEdit(known, edit);
       } catch (refusal) {
         if (!(refusal instanceof Refused) || refusal.status !== 409) throw refusal;
-        return sendEdit(id, (await getPiece(id)).revision, edit);
+        return sendEdit(await getPiece(id), edit);
       }
     },
     onSuccess: (piece) => takeIn(client, piece),
@@ -109,11 +116,13 @@ function getPiece(id: string): Promise<PieceView> {
   return answered(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } }));
 }
 
-function sendEdit(id: string, base: number, { label, change }: Edit): Promise<PieceView> {
+function sendEdit({ id, revision, document }: PieceView, { label, change, ops }: Edit): Promise<PieceView> {
+  const mine = change.ops as readonly PictureOp[] | undefined;
+  const whole = mine ? { ...change, ops: mergedOps(ops, mine, opsOf(document)) } : change;
   return answered(
     api.POST("/api/pieces/{piece_id}/revisions", {
       params: { path: { piece_id: id } },
-      body: { base, label, change },
+      body: { base: revision, label, change: whole },
     }),
   );
 }

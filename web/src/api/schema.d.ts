@@ -1476,7 +1476,7 @@ export interface components {
              */
             angle_deg: number;
             /**
-             * It
+             * How it is laid on
              * @default replace
              * @enum {string}
              */
@@ -1853,7 +1853,7 @@ export interface components {
              */
             angle_deg: number;
             /**
-             * It
+             * How it is laid on
              * @default replace
              * @enum {string}
              */
@@ -2266,7 +2266,7 @@ export interface components {
              */
             angle_deg: number;
             /**
-             * It
+             * How it is laid on
              * @default replace
              * @enum {string}
              */

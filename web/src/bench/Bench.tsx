@@ -65,7 +65,7 @@ function useUpto(piece: PieceView | undefined): string | null {
 }
 
 function PieceBench({ piece, upto }: { piece: PieceView; upto: string | null }) {
-  const editing = useEditing(piece.id);
+  const editing = useEditing(piece.id, piece.document);
   const ops = useOps(piece.document, editing);
   const [keysShown, setKeysShown] = useState(false);
   const showKeys = useCallback(() => setKeysShown(true), []);

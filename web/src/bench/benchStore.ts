@@ -56,6 +56,8 @@ interface BenchState {
   /** The edit that is being kept by the server; the page takes it for kept until the new revision is here. */
   pending: { change: MergePatch; kept: boolean } | null;
   plan: Plan | null;
+  /** Size of the last plan of the finished picture; while ops that frame it are worked on, the plan's may differ. */
+  finishedMm: readonly [number, number, number] | null;
   /** Whether a newer plan is on its way. */
   planAwaited: boolean;
   /** The solid as previewed; it follows the plan. */
@@ -71,6 +73,7 @@ interface BenchState {
   set: (part: Partial<Omit<BenchState, "set">>) => void;
 }
 
+const SAME_MM = 0.5;
 const UNIT_KEY = "nebrel-unit";
 
 /** What the bench shows and points at; what the piece is lives on the server. */
@@ -91,6 +94,7 @@ export const useBenchStore = create<BenchState>()((set) => ({
   revision: null,
   pending: null,
   plan: null,
+  finishedMm: null,
   planAwaited: false,
   model: null,
   frameMs: 0,
@@ -102,6 +106,13 @@ export const useBenchStore = create<BenchState>()((set) => ({
     set(part);
   },
 }));
+
+/** Whether the plan shows the very frame that model and section have, so that places on them are the same. */
+export function isSameFrame({ plan, finishedMm }: Pick<BenchState, "plan" | "finishedMm">): boolean {
+  if (!plan || !finishedMm) return true;
+  const [width, depth] = plan.head.size_mm;
+  return Math.abs(width - finishedMm[0]) + Math.abs(depth - finishedMm[1]) < SAME_MM;
+}
 
 function rememberedUnit(): Unit {
   return globalThis.localStorage?.getItem(UNIT_KEY) === "in" ? "in" : "mm";

@@ -1,4 +1,6 @@
 import { useCallback } from "react";
+import type { PieceDocument } from "../api/client";
+import { opsOf } from "../api/ops";
 import { useEdit } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
 import { useBenchStore } from "./benchStore";
@@ -10,8 +12,9 @@ export interface Editing {
   keep: (label: string, change: MergePatch) => void;
 }
 
-/** Drafts and kept edits of one piece. */
-export function useEditing(pieceId: string): Editing {
+/** Drafts and kept edits of one piece as it is shown. */
+export function useEditing(pieceId: string, document: PieceDocument): Editing {
+  const ops = opsOf(document);
   const set = useBenchStore((state) => state.set);
   const { mutate } = useEdit(pieceId);
   const drag = useCallback((change: MergePatch) => set({ draft: change, editRefusal: null }), [set]);
@@ -20,7 +23,7 @@ export function useEditing(pieceId: string): Editing {
       set({ pending: { change, kept: false } });
       const newest = () => useBenchStore.getState().pending?.change === change;
       mutate(
-        { label, change },
+        { label, change, ops },
         {
           onSuccess: ({ revision }) => {
             const here = useBenchStore.getState().revision === revision;
@@ -34,7 +37,7 @@ export function useEditing(pieceId: string): Editing {
         },
       );
     },
-    [mutate, set],
+    [mutate, set, ops],
   );
   return { drag, keep };
 }

@@ -9,7 +9,7 @@ interface FileJob {
   /** It, while it waits or runs. */
   active: JobView | undefined;
   /** Save the job's file as soon as it is done. */
-  await: (job: JobView) => void;
+  saveWhenDone: (job: JobView) => void;
 }
 
 /** Work that ends in a file: how far it is, and the file saved as soon as there is one. */
@@ -28,7 +28,7 @@ export function useFileJob(pieceId: string, revision: number, kind: "build" | "p
   return {
     newest,
     active: newest && isActive(newest) ? newest : undefined,
-    await: (job) => {
+    saveWhenDone: (job) => {
       awaited.current = job.id;
     },
   };

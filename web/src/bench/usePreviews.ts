@@ -17,6 +17,7 @@ const SLOW_FRAME_MS = 60;
 
 const FRESH = {
   plan: null,
+  finishedMm: null,
   model: null,
   findings: [],
   refusal: null,
@@ -77,6 +78,7 @@ export function usePreviews(pieceId: string, revision: number | undefined, upto:
       ({ change, dragging, upto }) => fetchPlan(pieceId, change, dragging ? PLAN_DRAGGING_PX : AT_REST_PX, upto),
       (plan, request) => {
         set({ plan, refusal: null, planAwaited: false });
+        if (request.upto === null) set({ finishedMm: plan.head.size_mm });
         useProgress.setState({ pieceId: null });
         follow(request);
       },

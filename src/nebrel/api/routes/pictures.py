@@ -52,8 +52,13 @@ def find_tones(context: InContext, piece_id: str, op_id: str, asked: ToneCount) 
 def show_source(context: InContext, piece_id: str) -> Response:
     """The source picture in colour, `SOURCE_PX` on its longer side, to take colours from."""
     document = drafted(context, piece_id, Draft())
-    picture = read_picture(context.workshop.blobs.read(document.picture.blob), document.picture.name)
-    return Response(colour_png(shrink_to(picture, SOURCE_PX)), media_type="image/png")
+    data = context.workshop.blobs.read(document.picture.blob)
+    picture = read_picture(data, document.picture.name, context.workshop.settings.read_limits)
+    return Response(
+        colour_png(shrink_to(picture, SOURCE_PX)),
+        media_type="image/png",
+        headers={"Cache-Control": "private, max-age=31536000, immutable"},
+    )
 
 
 @router.post("/pieces/{piece_id}/strip", response_class=Response, responses={200: {"content": FRAME}})

@@ -15,7 +15,7 @@ from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.weld import weld
 
 LONGEST_LOOP = 20_000
-FLAT_SHARE = 1e-7
+FLAT_SHARE = 1e-10
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ def repair(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) ->
 def _real_faces(mesh: TriMesh, faces: NDArray[np.int64]) -> tuple[NDArray[np.bool_], int, int]:
     extent = float(np.ptp(mesh.vertices, axis=0).max())
     whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    whole &= face_heights(mesh) > FLAT_SHARE * extent * 1e-3
+    whole &= face_heights(mesh) > FLAT_SHARE * extent
     first = np.zeros(len(faces), dtype=bool)
     numbers = np.flatnonzero(whole)
     if len(numbers):

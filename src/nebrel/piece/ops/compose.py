@@ -41,7 +41,7 @@ class LayerOp(Op):
     centre: Spot = made_by_hand("Centre", (0.5, 0.5))
     width_mm: float = length("Width", 20.0, 0.1, 3000, slider=(1, 120), step=0.5)
     angle_deg: float = measure("Turned", 0.0, -360, 360, unit="°", slider=(-180, 180), step=1)
-    blend: Blend = choice("It", "replace", BLENDS)
+    blend: Blend = choice("How it is laid on", "replace", BLENDS)
 
     def lay(self, view: View, layer: compose.Layer, height_share: float) -> View:
         """The layer on the view, its height in proportion to its width."""

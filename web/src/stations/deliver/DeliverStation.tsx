@@ -24,7 +24,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
   const jobs = useJobs(pieceId);
   const build = useBuild(pieceId);
   const cancel = useCancel();
-  const { newest, active, await: awaitFile } = useFileJob(pieceId, revision, "build");
+  const { newest, active, saveWhenDone } = useFileJob(pieceId, revision, "build");
   const done = builtJob(jobs.data, revision);
   const maker = document.maker;
   const format = document.delivery?.format ?? "stl";
@@ -32,7 +32,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
 
   const press = () => {
     if (done) saveFile(done.id);
-    else build.mutate(undefined, { onSuccess: awaitFile });
+    else build.mutate(undefined, { onSuccess: saveWhenDone });
   };
   return (
     <>

@@ -17,7 +17,7 @@ export function ExportCard({ pieceId, revision }: { pieceId: string; revision: n
   const [format, setFormat] = useState<"png" | "tiff">("png");
   const order = useExportPicture(pieceId);
   const cancel = useCancel();
-  const { newest, active, await: awaitFile } = useFileJob(pieceId, revision, "picture");
+  const { newest, active, saveWhenDone } = useFileJob(pieceId, revision, "picture");
   const done = newest?.picture;
   return (
     <WorkCard title="Prepared picture as a file">
@@ -36,7 +36,7 @@ export function ExportCard({ pieceId, revision }: { pieceId: string; revision: n
             size="sm"
             variant="outline-secondary"
             disabled={order.isPending}
-            onClick={() => order.mutate(format, { onSuccess: awaitFile })}
+            onClick={() => order.mutate(format, { onSuccess: saveWhenDone })}
           >
             Save the picture
           </Button>

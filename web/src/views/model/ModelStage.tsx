@@ -3,7 +3,7 @@ import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber"
 import { memo, useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
 import type { ShadedSolid } from "../../api/preview";
-import { useBenchStore } from "../../bench/benchStore";
+import { isSameFrame, useBenchStore } from "../../bench/benchStore";
 
 type Size = readonly [number, number, number];
 
@@ -40,7 +40,7 @@ function Stage({ geometry, size, reach }: { geometry: BufferGeometry; size: Size
 
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
-    set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
+    if (isSameFrame(useBenchStore.getState())) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
   return (
     <>
@@ -107,7 +107,7 @@ function Lamp({ reach }: { reach: number }) {
 
 /** The shared cursor on the model. */
 function CursorPin({ height, reach }: { height: number; reach: number }) {
-  const cursor = useBenchStore((state) => state.cursor);
+  const cursor = useBenchStore((state) => (isSameFrame(state) ? state.cursor : null));
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [cursor, invalidate]);
   if (!cursor) return null;

@@ -16,10 +16,11 @@ const GRIDS = {
 };
 
 interface Props {
-  /** Screen pixels for a pixel of the piece at true size would make it so large. */
+  /** Whether the piece is shown as large as it will be. */
   trueSize: boolean;
   onTrueSize: () => void;
   onFit: () => void;
+  /** Whether there is a before to show beside it. */
   comparable: boolean;
 }
 

@@ -16,6 +16,8 @@ import { PlanProgress } from "./PlanProgress";
 import { Rulers, RULER_PX } from "./Rulers";
 
 const MARGIN_PX = 16;
+/** Kept free below the piece, so that the bar covers nothing that could be gripped. */
+const BAR_PX = 28;
 const CLOSEST = 40;
 const WHOLE = { factor: 1, x: 0, y: 0 };
 
@@ -45,7 +47,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
 
   const [width, depth] = plan?.head.size_mm ?? [1, 1];
   const roomX = size.width - RULER_PX - 2 * MARGIN_PX;
-  const roomY = size.height - RULER_PX - 2 * MARGIN_PX;
+  const roomY = size.height - RULER_PX - 2 * MARGIN_PX - BAR_PX;
   const fitting = Math.max(1e-6, Math.min(roomX / width, roomY / depth));
   const scale = fitting * zoom.factor;
   const left = RULER_PX + MARGIN_PX + (roomX - width * scale) / 2 + zoom.x;

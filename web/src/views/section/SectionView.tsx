@@ -1,6 +1,6 @@
 import { useState, type PointerEvent } from "react";
 import type { PieceView, SectionCut } from "../../api/client";
-import { useBenchStore } from "../../bench/benchStore";
+import { isSameFrame, useBenchStore } from "../../bench/benchStore";
 import { alongLine, FIRST_LINE, lineInMm, spotOnLine } from "../spot";
 import { lengthWithUnit } from "../../ui/units";
 import { rulerTicks } from "../ticks";
@@ -23,6 +23,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const cursor = useBenchStore((state) => state.cursor);
   const set = useBenchStore((state) => state.set);
   const share = useBenchStore((state) => state.line) ?? FIRST_LINE;
+  const sameFrame = useBenchStore(isSameFrame);
   const [frame, size] = useSize<HTMLDivElement>();
   const [stretch, setStretch] = useState(1);
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
@@ -31,7 +32,6 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const line = lineInMm(share, size_mm);
   const length = cut?.length_mm ?? 1;
   const tallest = size_mm[2];
-  const sameFrame = Math.abs(size_mm[0] - plan.head.size_mm[0]) + Math.abs(size_mm[1] - plan.head.size_mm[1]) < 0.5;
   const roomX = size.width - LEFT_PX - RIGHT_PX;
   const roomY = size.height - TOP_PX - BOTTOM_PX;
   const scale = Math.max(1e-6, Math.min(roomX / length, roomY / (tallest * stretch)));

@@ -28,8 +28,8 @@ def read_foreign(data: bytes, name: str, form: str, mm_per_unit: float) -> TriMe
     try:
         scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False)
         loaded: Any = scene.to_mesh()
-    except MemoryError:
-        raise
+    except MemoryError as cause:
+        raise TooLargeError(f"{name} declares more than fits into memory; please export it again.") from cause
     except Exception as cause:
         raise BadMeshError(
             f"{name} cannot be read as {form.upper()}: it is damaged, or not such a file; please export it again."

@@ -27,7 +27,7 @@ def read_off(data: bytes, name: str, mm_per_unit: float) -> TriMesh:
         numbers = np.array(words[1:], dtype=np.bytes_).astype(np.float64)
     except ValueError as cause:
         raise BadMeshError(f"{name} holds something that is not a number; decimals need a point.") from cause
-    if len(numbers) < 3 or numbers[0] < 3 or numbers[1] < 1:
+    if len(numbers) < 3 or not (np.isfinite(numbers[:2]).all() and numbers[0] >= 3 and numbers[1] >= 1):
         raise BadMeshError(f"{name} holds no triangles; at least one is needed.")
     count, faces_end = int(numbers[0]), 3 + int(numbers[0]) * width
     if len(numbers) < faces_end + 4 * int(numbers[1]):

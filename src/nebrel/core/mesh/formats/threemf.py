@@ -10,7 +10,7 @@ import lib3mf
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.errors import BadMeshError, NebrelError, TooLargeError
 from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.weld import weld
 
@@ -193,5 +193,7 @@ def _check_package(data: bytes, name: str) -> None:
                     with package.open(entry) as part:
                         if b"<!DOCTYPE" in part.read(_HEAD_BYTES).upper():
                             raise BadMeshError(f"{name} declares XML entities; such files are not accepted.")
-    except (zipfile.BadZipFile, NotImplementedError, OSError) as cause:
+    except NebrelError:
+        raise
+    except Exception as cause:
         raise BadMeshError(f"{name} is not a 3MF package; please export it again.") from cause
