@@ -15,7 +15,7 @@ Progress = Callable[[str, float], None]
 FULL = 0
 MOST_PREVIEW_PIXELS = 6_000_000
 STAGE = "Preparing the picture"
-_RECIPE_VERSION = 2
+_RECIPE_VERSION = 3
 
 
 class Preparation:

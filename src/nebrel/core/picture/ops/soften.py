@@ -101,7 +101,7 @@ def keep_edges(picture: Picture, radius_px: float, strength: float) -> Picture:
     return replace(picture, tones=np.clip(smooth, 0, 1))
 
 
-def non_local_means(picture: Picture, strength: float, reach_px: int = 5) -> Picture:
+def non_local_means(picture: Picture, strength: float, reach_px: int = 4) -> Picture:
     """The mean of all places nearby that look alike (Buades, Coll and Morel 2005): noise goes, texture stays.
 
     Args:
