@@ -86,10 +86,10 @@ def plan_frame(
     Where the picture is looked at before its last op, its heights are those that its tones would get.
     """
     view = evaluator.view(document, longest_px, upto, progress)
-    picture, relief = view.picture, document.height.rule.relief_mm
+    picture, relief = view.picture, document.height.rule.tallest_mm
     rows, columns = picture.shape
     if upto is None:
-        field = evaluator.field(document, longest_px)
+        field = evaluator.asked(document, longest_px)
         heights, material, pitch, size = field.heights, field.material, field.pitch, document.size_mm
         full_rows, full_columns = frame_of(document).shape
     else:

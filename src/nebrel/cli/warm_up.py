@@ -8,9 +8,11 @@ from PIL import Image
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.picture import read_picture
+from nebrel.piece.body import Edge, PanelBody
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PanelBody, PieceDocument, picture_source
+from nebrel.piece.document import PieceDocument, picture_source
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.height import Draft, Height, Rounding
 from nebrel.piece.ops import OP_OF
 
 COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
@@ -24,7 +26,9 @@ def run_every_loop() -> None:
     data = file.getvalue()
     source = picture_source("0" * 64, "warm-up.png", read_picture(data).facts)
     ops = tuple(OP_OF[kind].model_validate({"kind": kind, **parameters}) for kind, parameters in COMPILED_OPS.items())
-    document = PieceDocument(title="Warm-up", picture=source, ops=ops, body=PanelBody(width_mm=8))
+    height = Height(draft=Draft(on=True), rounding=Rounding(on=True))
+    body = PanelBody(width_mm=8, shape="ellipse", edge=Edge(bevel_on=True, bevel_mm=0.2))
+    document = PieceDocument(title="Warm-up", picture=source, ops=ops, height=height, body=body)
     evaluator = Evaluator(lambda _: data, ResultCache(2**20))
     slab, _ = evaluator.build(document)
     evaluator.thumbnail(document)

@@ -3,20 +3,19 @@
 from dataclasses import asdict
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, Field, ValidationError
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats import MeshFormat
 from nebrel.core.picture import SourceFacts
+from nebrel.piece.body import PanelBody
 from nebrel.piece.frame import frame_of
+from nebrel.piece.height import Height
 from nebrel.piece.ops import OP_OF, PictureOp
+from nebrel.piece.part import Part
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-
-
-class PictureSource(_Part):
+class PictureSource(Part):
     """The picture that a piece starts from: a blob and what its file said about itself."""
 
     blob: str = Field(pattern="^[0-9a-f]{64}$", title="Picture blob")
@@ -30,37 +29,13 @@ class PictureSource(_Part):
     remarks: tuple[str, ...] = ()
 
 
-class StraightRule(_Part):
-    """Height in proportion to tone."""
-
-    kind: Literal["straight"] = "straight"
-    tall: Literal["bright", "dark"] = Field("bright", title="Which tones stand tall")
-    relief_mm: float = Field(3.0, ge=0.05, le=200, title="Relief height")
-
-
-class Height(_Part):
-    """From tone to millimetres."""
-
-    rule: StraightRule = StraightRule()
-    smooth_mm: float = Field(0.0, ge=0, le=20, title="Smoothing")
-    smooth_on: bool = Field(True, title="Smoothing switched on")
-
-
-class PanelBody(_Part):
-    """A rectangle, or what the picture shows of it, with a flat back."""
-
-    kind: Literal["panel"] = "panel"
-    width_mm: float = Field(80.0, ge=1, le=3000, title="Width")
-    backing_mm: float = Field(1.2, ge=0.1, le=100, title="Backing")
-
-
-class Finish(_Part):
+class Finish(Part):
     """How true the surface has to be."""
 
     tolerance_mm: float = Field(0.02, ge=0.001, le=1, title="Tolerance")
 
 
-class PrinterMaker(_Part):
+class PrinterMaker(Part):
     """The printer that the piece is for."""
 
     kind: Literal["printer"] = "printer"
@@ -70,13 +45,13 @@ class PrinterMaker(_Part):
     bed_mm: tuple[float, float, float] = Field((220.0, 220.0, 240.0), title="Bed")
 
 
-class Delivery(_Part):
+class Delivery(Part):
     """What is handed on."""
 
     format: MeshFormat = Field("stl", title="File format")
 
 
-class PieceDocument(_Part):
+class PieceDocument(Part):
     """One immutable state of a piece."""
 
     version: Literal[1] = 1
@@ -94,7 +69,7 @@ class PieceDocument(_Part):
         """Width, height and greatest possible thickness; a picture that does not use all tones stays below that."""
         rows, columns = frame_of(self).shape
         depth = self.width_mm * (rows - 1) / max(columns - 1, 1)
-        return self.width_mm, depth, self.body.backing_mm + self.height.rule.relief_mm
+        return self.width_mm, depth, self.body.backing_mm + max(self.height.rule.tallest_mm, self.body.frame.tallest_mm)
 
     @property
     def width_mm(self) -> float:

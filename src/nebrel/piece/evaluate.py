@@ -8,8 +8,7 @@ from dataclasses import asdict, dataclass
 
 from PIL import Image
 
-from nebrel.core.errors import BadValueError
-from nebrel.core.height import HeightField, smoothed, straight_heights
+from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.shading import ShadedMesh, shade
@@ -19,13 +18,14 @@ from nebrel.core.proof.audit import Ground, audit_picture
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import render
 from nebrel.core.proof.section import Profile, asked_profile, cut_mesh
-from nebrel.core.solid import Slab, build_panel, sketch_panel
+from nebrel.core.solid import Slab, asked_field, build_panel, refuse_unfit, sketch_panel
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.document import PieceDocument, PrinterMaker
 from nebrel.piece.frame import frame_of
 from nebrel.piece.ops import View
 from nebrel.piece.prepare import FULL, Preparation
+from nebrel.piece.raising import raised
 from nebrel.piece.report import BuildReport, build_report
 
 Progress = Callable[[str, float], None]
@@ -34,8 +34,7 @@ SourceReader = Callable[[str], bytes]
 PREVIEW_PX = 720
 PREVIEW_TOLERANCE_SHARE = 0.012
 THUMBNAIL_PX = (720, 540)
-LONGEST_SIDE_MM = 3000.0
-_RECIPE_VERSION = 1
+_RECIPE_VERSION = 2
 
 
 def _quiet(_stage: str, _fraction: float) -> None:
@@ -69,7 +68,7 @@ class Evaluator:
 
     def check(self, document: PieceDocument, progress: Progress = _quiet) -> None:
         """Refuse a document whose heights cannot be made, before it is kept."""
-        self.field(document, PREVIEW_PX, progress)
+        refuse_unfit(self.field(document, PREVIEW_PX, progress), document.body.made())
 
     def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Picture:
         """The prepared picture."""
@@ -85,6 +84,12 @@ class Evaluator:
         """Heights above the backing."""
         return self._field_from(lambda: self.picture(document, longest_px, progress), document, longest_px, progress)
 
+    def asked(self, document: PieceDocument, longest_px: int = FULL) -> HeightField:
+        """Heights above the backing that the finished piece is asked to have, its frame and edges included."""
+        parameters = document.body.model_dump(mode="json")
+        key = step_key("asked", _RECIPE_VERSION, parameters, self._field_key(document, longest_px))
+        return self._cache.get(key, lambda: asked_field(self.field(document, longest_px), document.body.made()))
+
     def solid(self, document: PieceDocument, progress: Progress = _quiet) -> Slab:
         """The built solid, at full resolution."""
         return self._solid_from(lambda: self.field(document), document, progress)
@@ -96,7 +101,7 @@ class Evaluator:
         return self._cache.get(
             self.solid_key(document, longest_px),
             lambda: sketch_panel(
-                self.field(document, longest_px), document.body.backing_mm, _tolerance(document, longest_px)
+                self.field(document, longest_px), document.body.made(), _tolerance(document, longest_px)
             ),
         )
 
@@ -135,7 +140,9 @@ class Evaluator:
         field = self._field_from(lambda: picture, document, FULL, progress)
         slab = self._solid_from(lambda: field, document, progress)
         progress("Proving it sound", 0.0)
-        soundness: Soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
+        soundness: Soundness = check_soundness(
+            slab.mesh, lambda part: progress("Proving it sound", part), document.body.back == "none"
+        )
         findings = (*self.audit(document, progress, picture), *_findings(picture, field, document, progress))
         report = build_report(soundness, slab, findings, stl_bytes(slab.mesh), time.perf_counter() - started)
         return slab, report
@@ -144,7 +151,7 @@ class Evaluator:
         self, document: PieceDocument, start: tuple[float, float], end: tuple[float, float], longest_px: int
     ) -> SectionCut:
         """The piece along a line, mm from the lower left corner."""
-        asked = asked_profile(self.field(document, longest_px), document.body.backing_mm, start, end)
+        asked = asked_profile(self.asked(document, longest_px), document.body.backing_mm, start, end)
         made = cut_mesh(self.mesh(document, longest_px), start, end)
         return SectionCut(asked=asked, made=[[(float(s), float(z)) for s, z in line] for line in made])
 
@@ -168,7 +175,7 @@ class Evaluator:
         return step_key(
             "solid",
             _RECIPE_VERSION,
-            [document.body.backing_mm, _tolerance(document, longest_px)],
+            [document.body.model_dump(mode="json"), _tolerance(document, longest_px)],
             self._field_key(document, longest_px),
         )
 
@@ -180,11 +187,16 @@ class Evaluator:
         self, picture: Callable[[], Picture], document: PieceDocument, longest_px: int, progress: Progress
     ) -> HeightField:
         key = self._field_key(document, longest_px)
-        return self._cache.get(key, lambda: _heights(picture(), document, progress))
+
+        def read_mask(blob: str, name: str) -> Picture:
+            mask_key = step_key("picture", _RECIPE_VERSION, [blob, "mask"])
+            return self._cache.get(mask_key, lambda: self._read(blob, name, lambda _: None))
+
+        return self._cache.get(key, lambda: raised(picture(), document, read_mask, progress))
 
     def _solid_from(self, field: Callable[[], HeightField], document: PieceDocument, progress: Progress) -> Slab:
         def build() -> Slab:
-            return build_panel(field(), document.body.backing_mm, document.finish.tolerance_mm, progress)
+            return build_panel(field(), document.body.made(), document.finish.tolerance_mm, progress)
 
         return self._cache.get(self.solid_key(document, FULL), build, encode_slab, decode_slab)
 
@@ -192,30 +204,11 @@ class Evaluator:
         return read_picture(self._read_source(blob), name, self._limits, progress)
 
 
-def _heights(picture: Picture, document: PieceDocument, progress: Progress) -> HeightField:
-    rows, columns = picture.shape
-    depth = document.body.width_mm * (rows - 1) / (columns - 1)
-    if depth > LONGEST_SIDE_MM:
-        raise BadValueError(
-            f"At {document.body.width_mm:g} mm wide this tall picture would be {depth:,.0f} mm high; "
-            f"up to {LONGEST_SIDE_MM:,.0f} mm are accepted."
-        )
-    rule = document.height.rule
-    straight = straight_heights(
-        picture,
-        rule.tall,
-        rule.relief_mm,
-        document.body.width_mm,
-        lambda part: progress("Raising the heights", part),
-    )
-    return smoothed(straight, document.height.smooth_mm if document.height.smooth_on else 0.0)
-
-
 def ground_of(document: PieceDocument) -> Ground:
     """What the picture of a piece is judged for."""
     printer = _printer(document.maker)
     return Ground(
-        relief=document.height.rule.relief_mm,
+        relief=document.height.rule.tallest_mm,
         tall=document.height.rule.tall,
         mm_per_px=frame_of(document).mm_per_px,
         line=printer.line_width,
@@ -225,7 +218,7 @@ def ground_of(document: PieceDocument) -> Ground:
 
 def _findings(picture: Picture, field: HeightField, document: PieceDocument, progress: Progress) -> tuple[Finding, ...]:
     printer = _printer(document.maker)
-    relief, backing = document.height.rule.relief_mm, document.body.backing_mm
+    relief, backing = document.height.rule.tallest_mm, document.body.backing_mm
     return relief_findings(
         picture,
         field,
@@ -241,7 +234,7 @@ def _tolerance(document: PieceDocument, longest_px: int) -> float:
     if longest_px == FULL:
         return asked
     share = PREVIEW_TOLERANCE_SHARE * math.pow(PREVIEW_PX / longest_px, 1.5)
-    return max(asked, share * document.height.rule.relief_mm)
+    return max(asked, share * document.height.rule.tallest_mm)
 
 
 def _printer(maker: PrinterMaker) -> Printer:

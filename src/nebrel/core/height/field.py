@@ -5,6 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.height.steps import Terraces
+
 
 @dataclass(frozen=True)
 class HeightField:
@@ -14,11 +16,15 @@ class HeightField:
         heights: float32 (H, W) mm, top row first.
         coverage: float32 (H, W), 1 material, 0 blank.
         pitch: mm between neighbouring samples; the outermost samples lie on the edges of the piece.
+        terraces: set while the heights are exact steps, so that their edges can be curves.
+        steepest_deg: greatest slope of the walls of terraces, 90 for upright ones.
     """
 
     heights: NDArray[np.float32]
     coverage: NDArray[np.float32]
     pitch: float
+    terraces: Terraces | None = None
+    steepest_deg: float = 90.0
 
     @property
     def width(self) -> float:

@@ -22,6 +22,7 @@ class Topology:
         pinched_vertices: vertices whose faces form more than one fan.
         shells: parts that hang together by edges.
         shell_of_face: int64 (M,), the shell that each face belongs to.
+        open_shells: bool (shells,), whether a shell has an edge without a single partner.
     """
 
     open_edges: int
@@ -30,6 +31,7 @@ class Topology:
     pinched_vertices: int
     shells: int
     shell_of_face: NDArray[np.int64]
+    open_shells: NDArray[np.bool_]
 
     @property
     def closed(self) -> bool:
@@ -47,6 +49,8 @@ def analyse(mesh: TriMesh) -> Topology:
     faces = mesh.faces.astype(np.int64)
     mate, kinds = half_edge_mates(faces, len(mesh.vertices))
     shell_of_face, shells = _components(mate, len(faces))
+    open_shells = np.zeros(shells, dtype=bool)
+    open_shells[shell_of_face[np.flatnonzero(mate < 0) // 3]] = True
     return Topology(
         open_edges=int(kinds[OPEN]),
         crowded_edges=int(kinds[CROWDED]),
@@ -54,6 +58,7 @@ def analyse(mesh: TriMesh) -> Topology:
         pinched_vertices=_count_pinched(faces.ravel(), mate, len(mesh.vertices)),
         shells=shells,
         shell_of_face=shell_of_face,
+        open_shells=open_shells,
     )
 
 

@@ -39,12 +39,14 @@ class Soundness:
         return not any(finding.severity == "fault" for finding in self.findings)
 
 
-def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) -> Soundness:
-    """Measure `mesh` and judge it.
+def check_soundness(
+    mesh: TriMesh, progress: Callable[[float], None] = lambda _: None, surface_only: bool = False
+) -> Soundness:
+    """Measure `mesh` and judge it; one that is meant to be a `surface_only` may be open.
 
     A face is degenerate when it is lower than 1e-10 of the whole mesh's extent. `outward` asks
-    that every shell's faces agree with each other and that outer shells enclose a positive volume; a shell of negative
-    volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
+    that every shell's faces agree with each other and that closed outer shells enclose a positive volume; a shell of
+    negative volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
     """
     topology = analyse(mesh)
     progress(0.15)
@@ -56,7 +58,7 @@ def check_soundness(mesh: TriMesh, progress: Callable[[float], None] = lambda _:
     outward = topology.flipped_edges == 0 and _shells_point_outward(mesh, topology, volumes)
     extent = size(mesh)
     findings = (
-        *_edge_findings(topology),
+        *_edge_findings(topology, surface_only),
         *_outward_findings(topology, outward),
         *_face_findings(mesh, degenerate, pairs),
     )
@@ -98,7 +100,7 @@ def _shell_volumes(mesh: TriMesh, topology: Topology) -> NDArray[np.float64]:
 
 
 def _shells_point_outward(mesh: TriMesh, topology: Topology, volumes: NDArray[np.float64]) -> bool:
-    negative = np.flatnonzero(volumes <= 0)
+    negative = np.flatnonzero((volumes <= 0) & ~topology.open_shells)
     if len(negative) == 0:
         return True
     if len(negative) == topology.shells:
@@ -122,9 +124,18 @@ def _shell_boxes(mesh: TriMesh, topology: Topology) -> tuple[NDArray[np.float64]
     return low, high
 
 
-def _edge_findings(topology: Topology) -> list[Finding]:
+def _edge_findings(topology: Topology, surface_only: bool) -> list[Finding]:
     findings = []
-    if topology.open_edges:
+    if topology.open_edges and surface_only:
+        findings.append(
+            Finding(
+                "caution",
+                f"The piece is a surface without a back, open along {_count(topology.open_edges, 'edge')}, as asked.",
+                "It can be carved or joined to another model; a printer needs a back.",
+                "closed",
+            )
+        )
+    elif topology.open_edges:
         findings.append(
             Finding(
                 "fault",

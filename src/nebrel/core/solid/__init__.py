@@ -1,7 +1,10 @@
 """Solids: slabs over a region and what they are bent over."""
 
+from nebrel.core.solid.asked import asked_field
+from nebrel.core.solid.assemble import refuse_unfit
 from nebrel.core.solid.deviation import Deviation
 from nebrel.core.solid.panel import build_panel, sketch_panel
+from nebrel.core.solid.panel_body import PanelBody
 from nebrel.core.solid.slab import Slab, build_slab
 
-__all__ = ["Deviation", "Slab", "build_panel", "build_slab", "sketch_panel"]
+__all__ = ["Deviation", "PanelBody", "Slab", "asked_field", "build_panel", "build_slab", "refuse_unfit", "sketch_panel"]

@@ -1,10 +1,14 @@
-"""The relief panel: a slab over what the picture shows."""
+"""The relief panel: heights over an outline, with its back, frame, edges and openings."""
 
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
-from nebrel.core.region import region_of_coverage
-from nebrel.core.solid.cut import cut_roughly, cut_to_region
+from nebrel.core.solid.asked import counted_samples
+from nebrel.core.solid.assemble import assembled
+from nebrel.core.solid.boolean import mesh_of, settled
+from nebrel.core.solid.outline import outlines_of
+from nebrel.core.solid.panel_body import PanelBody
 from nebrel.core.solid.slab import Progress, Slab, build_slab, measure, sketch_slab
+from nebrel.core.solid.surface_only import without_back
 
 SLAB_SHARE = 0.8
 MERGE_SHARE = 0.05
@@ -12,33 +16,49 @@ MOST_ATTEMPTS = 4
 MOST_SKETCHED = 70_000
 
 
-def sketch_panel(field: HeightField, backing: float, tolerance: float) -> TriMesh:
+def sketch_panel(field: HeightField, body: PanelBody, tolerance: float) -> TriMesh:
     """The panel for looking at: quick, never heavier than a page draws smoothly, and not proved sound."""
-    mesh = sketch_slab(field, backing, tolerance, MOST_SKETCHED)
-    if field.material.all():
-        return mesh
-    return cut_roughly(mesh, region_of_coverage(field.coverage, field.pitch))
+    outlines = outlines_of(field, body)
+    if field.terraces is None and body.plain and outlines.full:
+        return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED)
+
+    def slab() -> TriMesh:
+        return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED, body.back == "follow")
+
+    mesh = mesh_of(assembled(field, body, outlines, slab).as_original())
+    return without_back(mesh, outlines.whole) if body.back == "none" else mesh
 
 
 def build_panel(
-    field: HeightField, backing: float, tolerance: float, progress: Progress = lambda _stage, _fraction: None
+    field: HeightField, body: PanelBody, tolerance: float, progress: Progress = lambda _stage, _fraction: None
 ) -> Slab:
-    """The slab over `field`, cut to the outline of its material where some of it is blank.
+    """The panel within `tolerance` mm of its heights, closed unless it is to be a surface only.
 
-    Cutting merges nearly equal points, which moves the surface a little; a share of the tolerance is kept free for
+    Parts are joined and cut by exact booleans; parts that are joined reach into each other by 10 µm. Mending the
+    result merges nearly equal points, which moves the surface a little; a share of the tolerance is kept free for
     that. The deviation is measured on the finished mesh, and should it exceed the tolerance all the same, the panel is
     built again with half as much to spend.
+
+    Raises:
+        BadValueError: outline, frame or openings do not fit the piece.
     """
-    if field.material.all():
-        return build_slab(field, backing, tolerance, progress)
-    region = region_of_coverage(field.coverage, field.pitch)
+    outlines = outlines_of(field, body)
+    if field.terraces is None and body.plain and outlines.full:
+        return build_slab(field, body.backing, tolerance, progress)
+    follow = body.back == "follow"
+    counted = counted_samples(field, body, outlines)
     for attempt in range(MOST_ATTEMPTS):
         spent = tolerance / 2**attempt
-        whole = build_slab(field, backing, SLAB_SHARE * spent, progress)
-        progress("Cutting the outline", 0.0)
-        mesh = cut_to_region(whole.mesh, region, MERGE_SHARE * spent)
-        progress("Cutting the outline", 1.0)
-        deviation = measure(mesh, field, backing)
+
+        def slab(spent: float = spent) -> TriMesh:
+            return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow).mesh
+
+        solid = assembled(field, body, outlines, slab, lambda part: progress("Joining the parts", part))
+        mesh = settled(solid, MERGE_SHARE * spent)
+        progress("Joining the parts", 1.0)
+        deviation = measure(mesh, field, body.backing, counted, follow)
         if deviation.max <= tolerance:
             break
+    if body.back == "none":
+        mesh = without_back(mesh, outlines.whole)
     return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from nebrel.core.height import HeightField
+from nebrel.core.height import HeightField, offset_inwards
 from nebrel.core.mesh import TriMesh
 from nebrel.core.solid.deviation import Deviation, measure_deviation
 from nebrel.core.solid.greedy import GridSurface, triangulate_grid
@@ -34,7 +34,11 @@ class Slab:
 
 
 def build_slab(
-    field: HeightField, backing: float, tolerance: float, progress: Progress = lambda _stage, _fraction: None
+    field: HeightField,
+    backing: float,
+    tolerance: float,
+    progress: Progress = lambda _stage, _fraction: None,
+    follow: bool = False,
 ) -> Slab:
     """The solid over the whole rectangle of `field`, `backing` mm thicker than its heights.
 
@@ -47,10 +51,11 @@ def build_slab(
         backing: mm, above 0.
         tolerance: largest vertical distance from the asked heights, mm.
         progress: called with stage name and fraction.
+        follow: whether the back runs along the relief, `backing` mm under it along the normals, and not flat.
     """
-    levels = _levels(field, backing)
+    levels, under = _sides(field, backing, follow, lambda part: progress("Shaping the back", part))
     surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
-    mesh = _closed(surface, levels[surface.rows, surface.columns].astype(np.float64), levels.shape, field)
+    mesh = _closed(surface, levels, field, _back(under, field, tolerance))
     progress("Measuring the surface", 0.0)
     deviation = measure_deviation(
         mesh, levels, field.material, field.pitch, lambda part: progress("Measuring the surface", part)
@@ -58,20 +63,46 @@ def build_slab(
     return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
 
 
-def sketch_slab(field: HeightField, backing: float, tolerance: float, most_vertices: int) -> TriMesh:
-    """Like the mesh of `build_slab`, for looking at: no more than `most_vertices` at the top, and nothing measured."""
-    levels = _levels(field, backing)
+def sketch_slab(
+    field: HeightField, backing: float, tolerance: float, most_vertices: int, follow: bool = False
+) -> TriMesh:
+    """Like the mesh of `build_slab`, for looking at: no more than `most_vertices` a side, and nothing measured."""
+    levels, under = _sides(field, backing, follow)
     surface = triangulate_grid(levels, field.material, tolerance, most_vertices=most_vertices)
-    return _closed(surface, levels[surface.rows, surface.columns].astype(np.float64), levels.shape, field)
+    return _closed(surface, levels, field, _back(under, field, 2 * tolerance, most_vertices))
 
 
-def measure(mesh: TriMesh, field: HeightField, backing: float) -> Deviation:
-    """How far the upper side of `mesh` is from the heights of `field` over `backing`."""
-    return measure_deviation(mesh, _levels(field, backing), field.material, field.pitch)
+def measure(
+    mesh: TriMesh, field: HeightField, backing: float, counted: NDArray[np.bool_], follow: bool = False
+) -> Deviation:
+    """How far the upper side of `mesh` is from the heights of `field` over `backing`, over the samples `counted`.
+
+    Faces wholly inside the backing are floors of pockets in the back, and do not count.
+    """
+    levels = _sides(field, backing, follow)[0]
+    above = mesh.vertices[:, 2][mesh.faces].max(axis=1) >= 0.999 * min(backing, float(levels.min()))
+    return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch)
 
 
-def _levels(field: HeightField, backing: float) -> NDArray[np.float32]:
-    return _without_blanks(field) + np.float32(backing)
+def _sides(
+    field: HeightField, backing: float, follow: bool, progress: Callable[[float], None] = lambda _: None
+) -> tuple[NDArray[np.float32], NDArray[np.float32] | None]:
+    """Heights of the upper side over z = 0, and those of a following back."""
+    heights = _without_blanks(field)
+    if not follow:
+        return heights + np.float32(backing), None
+    under = offset_inwards(heights, backing, field.pitch, progress)
+    lowest = under.min()
+    return heights - lowest, under - lowest
+
+
+def _back(
+    under: NDArray[np.float32] | None, field: HeightField, tolerance: float, most_vertices: int | None = None
+) -> tuple[GridSurface, NDArray[np.float32]] | None:
+    if under is None:
+        return None
+    everywhere = np.ones(under.shape, dtype=bool)
+    return triangulate_grid(under, everywhere, tolerance, most_vertices=most_vertices), under
 
 
 def _without_blanks(field: HeightField) -> NDArray[np.float32]:
@@ -82,35 +113,55 @@ def _without_blanks(field: HeightField) -> NDArray[np.float32]:
     return filled
 
 
-def _closed(surface: GridSurface, levels: NDArray[np.float64], shape: tuple[int, ...], field: HeightField) -> TriMesh:
-    last_row, last_column = shape[0] - 1, shape[1] - 1
-    width, depth = _exact(field.width), _exact(field.depth)
+def _closed(
+    surface: GridSurface,
+    heights: NDArray[np.float32],
+    field: HeightField,
+    under: tuple[GridSurface, NDArray[np.float32]] | None,
+) -> TriMesh:
+    top = _points(surface, heights, field)
+    sides = _border(surface, heights.shape)
+    if under is None:
+        ring = _back_ring(float(_exact(field.width)), float(_exact(field.depth)))
+        centre = _exact(np.array([[field.width / 2, field.depth / 2, 0.0]]))
+        back = np.vstack([ring.points, centre])
+        around = np.arange(len(ring.points))
+        bottom = np.column_stack([np.full(len(around), len(around)), np.roll(around, -1), around])
+        back_sides = ring.sides
+    else:
+        back = _points(*under, field)
+        bottom = under[0].faces.astype(np.int64)
+        back_sides = _border(under[0], heights.shape)
+    walls = []
+    for side, (upper, lower) in enumerate(zip(sides, back_sides, strict=True)):
+        axis, sign = side % 2, 1 if side < 2 else -1
+        local = triangulate_wall(sign * back[lower, axis], back[lower, 2], sign * top[upper, axis], top[upper, 2])
+        walls.append(np.concatenate([lower + len(top), upper])[local])
+    faces = np.vstack([surface.faces[:, [0, 2, 1]], *walls, bottom + len(top)])
+    return TriMesh(vertices=np.vstack([top, back]), faces=faces.astype(np.uint32))
+
+
+def _points(surface: GridSurface, heights: NDArray[np.float32], field: HeightField) -> NDArray[np.float64]:
+    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
     x = _exact(surface.columns / last_column * field.width)
     y = _exact((last_row - surface.rows) / last_row * field.depth)
-    top = np.column_stack([x, y, levels])
-    ring = _back_ring(float(width), float(depth))
-    first_back = len(top)
-    centre = first_back + len(ring.points)
-    back = np.vstack([ring.points, _exact(np.array([[field.width / 2, field.depth / 2, 0.0]]))])
+    return np.column_stack([x, y, heights[surface.rows, surface.columns].astype(np.float64)])
 
-    following = np.roll(np.arange(len(ring.points)), -1) + first_back
-    bottom = np.column_stack([np.full(len(ring.points), centre), following, np.arange(len(ring.points)) + first_back])
+
+def _border(surface: GridSurface, shape: tuple[int, ...]) -> list[NDArray[np.int64]]:
+    """Vertices along the bottom, right, top and left side, counter-clockwise seen from above."""
+    last_row, last_column = shape[0] - 1, shape[1] - 1
     sides = [
-        (surface.rows == last_row, surface.columns, x, 1),
-        (surface.columns == last_column, -surface.rows, y, 1),
-        (surface.rows == 0, -surface.columns, x, -1),
-        (surface.columns == 0, surface.rows, y, -1),
+        (surface.rows == last_row, surface.columns),
+        (surface.columns == last_column, -surface.rows),
+        (surface.rows == 0, -surface.columns),
+        (surface.columns == 0, surface.rows),
     ]
-    walls = []
-    for side, (on_side, order, along, sign) in enumerate(sides):
-        upper = np.flatnonzero(on_side)
-        upper = upper[np.argsort(order[upper])]
-        lower = ring.sides[side] + first_back
-        lower_along = back[lower - first_back, 0 if side % 2 == 0 else 1]
-        local = triangulate_wall(sign * lower_along, np.zeros(len(lower)), sign * along[upper], levels[upper])
-        walls.append(np.concatenate([lower, upper])[local])
-    faces = np.vstack([surface.faces[:, [0, 2, 1]], *walls, bottom])
-    return TriMesh(vertices=np.vstack([top, back]), faces=faces.astype(np.uint32))
+    chains = []
+    for on_side, order in sides:
+        chosen = np.flatnonzero(on_side)
+        chains.append(chosen[np.argsort(order[chosen])])
+    return chains
 
 
 @dataclass(frozen=True)

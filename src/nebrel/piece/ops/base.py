@@ -6,11 +6,12 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from nebrel.core.picture import Picture
 from nebrel.core.picture.ops.frame import Reframed
 from nebrel.core.picture.ops.retouch import Stroke as BrushStroke
+from nebrel.piece.part import Part
 
 Matrix = NDArray[np.float64]
 Progress = Callable[[float], None]
@@ -68,12 +69,6 @@ class Supplies:
 
     read_picture: Callable[[str, str], Picture]
     progress: Progress = lambda _part: None
-
-
-class Part(BaseModel):
-    """A frozen part of a piece document."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
 
 class Op(Part):

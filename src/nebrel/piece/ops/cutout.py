@@ -10,7 +10,6 @@ from nebrel.core.picture.ops.retouch import stroke_mask
 from nebrel.piece.ops.base import (
     Group,
     Op,
-    Part,
     Stroke,
     Supplies,
     Tool,
@@ -24,6 +23,7 @@ from nebrel.piece.ops.base import (
 )
 from nebrel.piece.ops.frame import CropBox
 from nebrel.piece.ops.tone import channels_of
+from nebrel.piece.part import Part
 
 
 class MaskFile(Part):

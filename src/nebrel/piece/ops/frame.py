@@ -10,7 +10,6 @@ from nebrel.core.picture.ops import frame
 from nebrel.piece.ops.base import (
     Group,
     Op,
-    Part,
     Shape,
     Spot,
     Supplies,
@@ -22,6 +21,7 @@ from nebrel.piece.ops.base import (
     switch,
     tone,
 )
+from nebrel.piece.part import Part
 
 
 class FrameOp(Op):

@@ -1,0 +1,130 @@
+"""`nebrel make relief`: from a picture to a relief panel, without the shelf."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from nebrel.cli.files import check_target, read_file
+from nebrel.cli.meshes import ENDINGS, save_mesh
+from nebrel.cli.progress import progress_bar
+from nebrel.cli.spellings import angle, backing_of, choice, frame_of, points_of, share, steps_of
+from nebrel.core.height import found_steps
+from nebrel.core.mesh.formats import format_of
+from nebrel.core.picture import Picture, read_picture
+from nebrel.core.units import parse_length
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import parse_document, picture_source
+from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.report import BuildReport
+from nebrel.settings import Settings
+
+NO_BLOB = "0" * 64
+MEMORY_BYTES = 64 * 2**20
+
+
+def relief(
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB, by its ending.")],
+    width: Annotated[str, typer.Option(help="Width of the panel.")] = "80",
+    relief: Annotated[str, typer.Option(help="From the lowest to the highest point that tones can give.")] = "3",
+    backing: Annotated[
+        str, typer.Option(help="Solid thickness under the lowest point; follow:1.2 along the relief; none.")
+    ] = "1.2",
+    raise_: Annotated[str, typer.Option("--raise", help="Which tones stand tall: bright or dark.")] = "bright",
+    tolerance: Annotated[str, typer.Option(help="Largest distance from the asked surface.")] = "0.02",
+    smooth: Annotated[str, typer.Option(help="Radius of a light smoothing.")] = "0",
+    keep_edges: Annotated[str, typer.Option(help="Steps taller than this stay when smoothing.")] = "0",
+    rule: Annotated[str, typer.Option(help="straight, curve, steps or compress.")] = "straight",
+    steps: Annotated[
+        str | None, typer.Option(help='Tones and millimetres, "0:0,0.5:1,1:2"; found in the picture when left out.')
+    ] = None,
+    curve: Annotated[str | None, typer.Option(help='Tones and shares of the relief, "0:0,0.3:0.6,1:1".')] = None,
+    strength: Annotated[float, typer.Option(help="How much --rule compress attenuates, 0 to 1.")] = 0.5,
+    cut_below: Annotated[float | None, typer.Option(help="Tones below this become blank, 0 to 1.")] = None,
+    mask: Annotated[Path | None, typer.Option(help="A second picture that scales the height.")] = None,
+    base: Annotated[str, typer.Option(help="rectangle, rounded, ellipse, polygon or outline.")] = "rectangle",
+    corner: Annotated[str, typer.Option(help="Corner radius of a rounded base.")] = "5",
+    sides: Annotated[int, typer.Option(help="Sides of a polygon base.")] = 6,
+    margin: Annotated[str, typer.Option(help="How far an outline base reaches beyond the picture.")] = "0",
+    frame: Annotated[
+        str | None, typer.Option(help="Width by height, 4x2; with a profile, 4x2:round (flat, bevel, round, cove).")
+    ] = None,
+    draft: Annotated[str | None, typer.Option(help="Walls lean at least this much, 5deg.")] = None,
+    round_: Annotated[str | None, typer.Option("--round", help="Radius of upper edges.")] = None,
+    bevel: Annotated[str | None, typer.Option(help="45 degree cut along the outer edge.")] = None,
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Make a relief panel: tones become heights over a back."""
+    check_target(output, ENDINGS)
+    form = format_of(output.name)
+    settings = Settings()
+    data = read_file(picture, settings.picture_bytes)
+    opened = read_picture(data, picture.name, settings.read_limits)
+    masking = None if mask is None else read_file(mask, settings.picture_bytes)
+    relief_mm = parse_length(relief)
+    document = parse_document(
+        {
+            "title": picture.stem[:120] or "Relief",
+            "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+            "height": {
+                "rule": {
+                    "kind": choice("--rule", rule, ("straight", "curve", "steps", "compress")),
+                    "tall": choice("--raise", raise_, ("bright", "dark")),
+                    "relief_mm": relief_mm,
+                    "strength": strength,
+                    **({} if curve is None else {"points": points_of(curve)}),
+                    **({"steps": _table(steps, opened, relief_mm)} if rule == "steps" else {}),
+                },
+                "cut": _switched("tone", None if cut_below is None else share("--cut-below", cut_below)),
+                "mask": {} if mask is None else {"blob": "1" * 64, "name": mask.name[-255:]},
+                "smooth_mm": parse_length(smooth),
+                "smooth_keep_mm": parse_length(keep_edges),
+                "draft": _switched("wall_deg", None if draft is None else angle("--draft", draft)),
+                "rounding": _switched("radius_mm", None if round_ is None else parse_length(round_)),
+            },
+            "body": {
+                "width_mm": parse_length(width),
+                **backing_of(backing),
+                "shape": choice("--base", base, ("rectangle", "rounded", "ellipse", "polygon", "outline")),
+                "corner_mm": parse_length(corner),
+                "sides": sides,
+                "margin_mm": parse_length(margin),
+                "frame": frame_of(frame),
+                "edge": {"bevel_on": bevel is not None, **({} if bevel is None else {"bevel_mm": parse_length(bevel)})},
+            },
+            "finish": {"tolerance_mm": parse_length(tolerance)},
+        }
+    )
+    evaluator = Evaluator(
+        lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), settings.read_limits
+    )
+    with progress_bar() as progress:
+        slab, report = evaluator.build(document, progress)
+        save_mesh(slab.mesh, output, form, lambda part: progress("Writing the file", part))
+    report = report.model_copy(update={"file_bytes": output.stat().st_size})
+    _tell(report, output, json)
+    return 0 if report.sound else 1
+
+
+def _switched(key: str, value: float | None) -> dict[str, object]:
+    return {"on": False} if value is None else {"on": True, key: value}
+
+
+def _table(given: str | None, picture: Picture, relief_mm: float) -> list[dict[str, float]]:
+    table = found_steps(picture, relief_mm) if given is None else steps_of(given)
+    return [{"tone": tone, "mm": mm} for tone, mm, *_ in table]
+
+
+def _tell(report: BuildReport, output: Path, json: bool) -> None:
+    if json:
+        print(report.model_dump_json(indent=2))
+        return
+    size = " × ".join(f"{side:.3f}" for side in report.size_mm)
+    print(f"{output}: {size} mm, {report.triangles:,} triangles, {report.file_bytes / 2**20:.1f} MiB")
+    print(
+        f"surface true to {report.max_error_mm:.4f} mm (asked {report.tolerance_mm:g}), "
+        f"RMS {report.rms_error_mm:.4f} mm, {report.seconds:.1f} s"
+    )
+    for finding in report.findings:
+        print(f"{finding.severity}: {finding.what} {finding.why}")

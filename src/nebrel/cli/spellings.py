@@ -1,0 +1,89 @@
+"""How options spell things that are more than a length."""
+
+import math
+import re
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.units import parse_length
+
+_ANGLE = re.compile(r"^\s*(\d+(?:\.\d*)?|\.\d+)\s*(?:deg|°)?\s*$")
+PROFILES = ("flat", "bevel", "round", "cove")
+
+
+def choice(option: str, given: str, accepted: tuple[str, ...]) -> str:
+    """One of the accepted words."""
+    if given not in accepted:
+        raise BadValueError(f"{option} is “{given}”; {', '.join(accepted[:-1])} or {accepted[-1]} would be accepted.")
+    return given
+
+
+def share(option: str, given: float) -> float:
+    """A tone above 0 and below 1."""
+    if not (math.isfinite(given) and 0 < given < 1):
+        raise BadValueError(f"{option} is {given:g}; a tone above 0 and below 1 would be accepted.")
+    return given
+
+
+def angle(option: str, given: str) -> float:
+    """Degrees from `5deg`, `5°` or `5`."""
+    match = _ANGLE.match(given)
+    if match is None:
+        raise BadValueError(f"{option} is “{given}”; an angle like 5deg would be accepted.")
+    return float(match[1])
+
+
+def steps_of(given: str) -> list[tuple[float, float]]:
+    """(tone, mm) pairs from `0:0,0.5:1,1:2`; heights are lengths."""
+    return [(_number("--steps", tone), parse_length(mm)) for tone, mm in _pairs("--steps", given, "0:0,0.5:1,1:2")]
+
+
+def points_of(given: str) -> list[tuple[float, float]]:
+    """(tone, share of the relief) pairs from `0:0,0.3:0.6,1:1`."""
+    pairs = _pairs("--curve", given, "0:0,0.3:0.6,1:1")
+    return [(_number("--curve", tone), _number("--curve", part)) for tone, part in pairs]
+
+
+def frame_of(given: str | None) -> dict[str, object]:
+    """The frame part of a body from `4x2` or `4x2:round`; none from None."""
+    if given is None:
+        return {"on": False}
+    size, _, profile = given.partition(":")
+    sides = re.split(r"[x×]", size)
+    if len(sides) != 2:
+        raise BadValueError(f"--frame is “{given}”; width by height like 4x2, or 4x2:round, would be accepted.")
+    return {
+        "on": True,
+        "width_mm": parse_length(sides[0]),
+        "height_mm": parse_length(sides[1]),
+        "profile": choice("The profile of --frame", profile or "flat", PROFILES),
+    }
+
+
+def backing_of(given: str) -> dict[str, object]:
+    """The back of a body from `1.2`, `follow:1.2` or `none`."""
+    if given == "none":
+        return {"back": "none"}
+    kind, colon, thickness = given.partition(":")
+    if not colon:
+        return {"back": "flat", "backing_mm": parse_length(given)}
+    return {"back": choice("--backing", kind, ("flat", "follow")), "backing_mm": parse_length(thickness)}
+
+
+def _pairs(option: str, given: str, example: str) -> list[tuple[str, str]]:
+    pairs = []
+    for part in given.split(","):
+        before, colon, after = part.partition(":")
+        if not colon:
+            raise BadValueError(f"{option} is “{given}”; pairs like {example} would be accepted.")
+        pairs.append((before.strip(), after.strip()))
+    return pairs
+
+
+def _number(option: str, given: str) -> float:
+    try:
+        value = float(given)
+    except ValueError as cause:
+        raise BadValueError(f"{option} holds “{given}”; numbers from 0 to 1 would be accepted there.") from cause
+    if not 0 <= value <= 1:
+        raise BadValueError(f"{option} holds {value:g}; numbers from 0 to 1 would be accepted there.")
+    return value

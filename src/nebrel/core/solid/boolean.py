@@ -1,0 +1,53 @@
+"""Between our meshes and manifold3d's solids, and what a boolean's result needs before it is a good file."""
+
+import manifold3d
+import numpy as np
+from shapely.geometry import MultiPolygon
+
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
+from nebrel.core.mesh.measure import face_heights
+from nebrel.core.mesh.slivers import without_slivers
+from nebrel.core.region.rings import rings_of
+
+MOST_ATTEMPTS = 5
+THIN_GRAINS = 8
+
+
+def solid_of(mesh: TriMesh) -> manifold3d.Manifold:
+    """A closed mesh as a solid that booleans work on."""
+    return manifold3d.Manifold(manifold3d.Mesh64(vert_properties=mesh.vertices, tri_verts=mesh.faces.astype(np.uint64)))
+
+
+def mesh_of(solid: manifold3d.Manifold) -> TriMesh:
+    """A solid as a mesh, its coordinates rounded to float32."""
+    made = solid.to_mesh64()
+    points = np.asarray(made.vert_properties)[:, :3].astype(np.float32).astype(np.float64)
+    return TriMesh(points, np.asarray(made.tri_verts).astype(np.uint32))
+
+
+def upright(region: MultiPolygon, low: float, high: float) -> manifold3d.Manifold:
+    """The solid over a region between two heights, mm."""
+    outline = manifold3d.CrossSection(rings_of(region), manifold3d.FillRule.EvenOdd)
+    return manifold3d.Manifold.extrude(outline, high - low).translate((0, 0, low))
+
+
+def settled(solid: manifold3d.Manifold, slack: float) -> TriMesh:
+    """The solid as a mesh without slivers, closed, no face crossing another.
+
+    A boolean's result is closed but holds slivers thinner than a float32 can tell apart. Coordinates are rounded to
+    float32 and slivers are removed. The result is looked at; should faces still vanish or cross, nearly equal points
+    are merged before, a little more at each attempt.
+
+    Args:
+        solid: not empty.
+        slack: mm that merging may move points at the most.
+    """
+    single = solid.as_original()
+    grain = float(np.spacing(np.float32(max(abs(bound) for bound in single.bounding_box()))))
+    for attempt in range(MOST_ATTEMPTS):
+        merging = min(slack, THIN_GRAINS * grain * 4 ** (attempt - 1)) if attempt else 0.0
+        result = without_slivers(mesh_of(single.simplify(merging) if merging else single), THIN_GRAINS * grain)
+        if face_heights(result).min() > grain / 4 and len(crossing_pairs(result, 1)) == 0:
+            break
+    return result

@@ -1,0 +1,81 @@
+"""Flat and sloping facets over regions, gathered into one mesh: corners at the same place are one vertex."""
+
+import manifold3d
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon
+
+from nebrel.core.mesh import TriMesh
+from nebrel.core.region.rings import rings_of
+
+_Corners = NDArray[np.float64]
+
+
+class FacetBuilder:
+    """Collects triangles whose corners lie on the places of a grid.
+
+    Attributes:
+        grid: mm between places, see `core.region.grid`.
+    """
+
+    def __init__(self, grid: float) -> None:
+        self.grid = grid
+        self._triangles: list[_Corners] = []
+
+    def flat(self, region: MultiPolygon, level: float, upward: bool) -> None:
+        """A horizontal face over a region."""
+        for polygon in region.geoms:
+            corners = flat_triangles(polygon)
+            self._add(np.dstack([corners, np.full(corners.shape[:2], level)]), not upward)
+
+    def slope(self, band: MultiPolygon, inner: MultiPolygon, low: float, high: float) -> None:
+        """A face over `band` at height `high` along the edge of `inner` and `low` along the rest of its own edge."""
+        raised = set(map(tuple, shapely.get_coordinates(inner).tolist()))
+        for polygon in band.geoms:
+            triangles = shapely.get_parts(shapely.constrained_delaunay_triangles(polygon))
+            if len(triangles) == 0:
+                continue
+            corners = shapely.get_coordinates(triangles).reshape(-1, 4, 2)[:, :3]
+            levels = [[high if tuple(place) in raised else low for place in corner] for corner in corners.tolist()]
+            self._add(_counter_clockwise(np.dstack([corners, np.array(levels)])), False)
+
+    def wall(self, region: MultiPolygon, high: float, low: float, outward: bool) -> None:
+        """Upright faces along the edge of a region, looking away from it or into it."""
+        for ring in rings_of(region):
+            here, there = ring, np.roll(ring, -1, axis=0)
+            at = [np.column_stack([points, np.full(len(points), level)]) for points, level in
+                  ((here, low), (there, low), (there, high), (here, high))]  # fmt: skip
+            self._add(np.stack([at[0], at[1], at[2]], axis=1), not outward)
+            self._add(np.stack([at[0], at[2], at[3]], axis=1), not outward)
+
+    def add(self, triangles: _Corners) -> None:
+        """Triangles as they are, float64 (M, 3, 3) mm."""
+        self._add(triangles, False)
+
+    def mesh(self) -> TriMesh:
+        """What was gathered, as one mesh."""
+        corners = np.concatenate(self._triangles).reshape(-1, 3)
+        places = corners.astype(np.float32).astype(np.float64)
+        vertices, index = np.unique(places, axis=0, return_inverse=True)
+        faces = index.reshape(-1, 3)
+        real = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
+        return TriMesh(vertices, faces[real].astype(np.uint32))
+
+    def _add(self, triangles: _Corners, turned: bool) -> None:
+        if len(triangles):
+            self._triangles.append(triangles[:, [0, 2, 1]] if turned else triangles)
+
+
+def flat_triangles(polygon: shapely.Polygon) -> _Corners:
+    """Triangles over a polygon with holes, float64 (M, 3, 2), counter-clockwise, no further corners."""
+    rings = rings_of(shapely.MultiPolygon([polygon]))
+    points = np.vstack(rings)
+    faces = np.asarray(manifold3d.triangulate(rings, -1.0, False), dtype=np.int64)
+    return points[faces]
+
+
+def _counter_clockwise(triangles: _Corners) -> _Corners:
+    one, two = triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
+    turned = one[:, 0] * two[:, 1] < one[:, 1] * two[:, 0]
+    return np.where(turned[:, np.newaxis, np.newaxis], triangles[:, [0, 2, 1]], triangles)
