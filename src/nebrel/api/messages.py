@@ -64,6 +64,21 @@ class Draft(BaseModel):
     upto: str | None = None
 
 
+class StepRow(BaseModel):
+    """A row of the table of steps, with the share of the picture that falls on it."""
+
+    tone: float
+    mm: float
+    share: float
+
+
+class StepTables(BaseModel):
+    """The table of steps as it is, and one made from the tones that the picture shows."""
+
+    table: list[StepRow]
+    found: list[StepRow]
+
+
 class SectionLine(BaseModel):
     """A line across a piece, in shares of its width and depth from its lower left corner."""
 

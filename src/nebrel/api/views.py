@@ -12,9 +12,12 @@ from nebrel.api.messages import (
     PlanHead,
     SectionLine,
     SectionView,
+    StepRow,
+    StepTables,
     StripHead,
 )
 from nebrel.core.errors import NebrelError
+from nebrel.core.height import found_steps, step_shares
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
@@ -130,6 +133,17 @@ def strip_frame(evaluator: Evaluator, document: PieceDocument) -> bytes:
         arrays[f"gray{at}"] = np.round(picture.tones * 255).astype(np.uint8)
         arrays[f"cover{at}"] = np.round(picture.coverage * 255).astype(np.uint8)
     return pack_frame(StripHead(ids=ids, failed=failed).model_dump(mode="json"), arrays)
+
+
+def step_tables(evaluator: Evaluator, document: PieceDocument) -> StepTables:
+    """The table of steps with the shares of its rows, and one made from the tones present."""
+    picture, rule = evaluator.picture(document, PREVIEW_PX), document.height.rule
+    given = step_shares(picture, [(step.tone, step.mm) for step in rule.steps])
+    found = found_steps(picture, rule.relief_mm)
+    return StepTables(
+        table=[StepRow(tone=tone, mm=mm, share=share) for tone, mm, share in given],
+        found=[StepRow(tone=tone, mm=mm, share=share) for tone, mm, share in found],
+    )
 
 
 def thin_map_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:

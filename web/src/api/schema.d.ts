@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Steps
+         * @description How much of a draft's picture falls on every step, and the steps that its tones suggest.
+         */
+        post: operations["weigh_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/findings": {
         parameters: {
             query?: never;
@@ -796,6 +816,32 @@ export interface components {
             top: number;
         };
         /**
+         * CornerHoles
+         * @description Four holes, one in every corner.
+         */
+        CornerHoles: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "corner-holes";
+            /**
+             * Opening switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hole diameter
+             * @default 3.2
+             */
+            diameter_mm: number;
+            /**
+             * Holes inside the edges
+             * @default 5
+             */
+            inset_mm: number;
+        };
+        /**
          * Crop
          * @description Keep a part of the picture.
          */
@@ -897,6 +943,22 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * CutBelow
+         * @description Tones that become blank and are cut through.
+         */
+        CutBelow: {
+            /**
+             * Cutting through switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Cut below tone
+             * @default 0.02
+             */
+            tone: number;
         };
         /**
          * CutOut
@@ -1064,7 +1126,7 @@ export interface components {
          *
          *     `upto` is the id of the picture op after which to look; "" looks at the source, None at the finished picture.
          */
-        Draft: {
+        "Draft-Input": {
             /**
              * Change
              * @default {}
@@ -1079,6 +1141,48 @@ export interface components {
             longest_px: number;
             /** Upto */
             upto?: string | null;
+        };
+        /**
+         * Draft
+         * @description How steep walls may be.
+         */
+        "Draft-Output": {
+            /**
+             * Draft switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Draft angle
+             * @default 5
+             */
+            wall_deg: number;
+        };
+        /**
+         * Edge
+         * @description What is done to the outer edge.
+         */
+        Edge: {
+            /**
+             * Bevel switched on
+             * @default false
+             */
+            bevel_on: boolean;
+            /**
+             * Bevel
+             * @default 1
+             */
+            bevel_mm: number;
+            /**
+             * Wall draft switched on
+             * @default false
+             */
+            draft_on: boolean;
+            /**
+             * Wall draft
+             * @default 5
+             */
+            draft_deg: number;
         };
         /**
          * Erase
@@ -1270,6 +1374,33 @@ export interface components {
             direction: "across" | "upright";
         };
         /**
+         * Frame
+         * @description A rim on the outermost part of the panel.
+         */
+        Frame: {
+            /**
+             * Frame switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Frame width
+             * @default 4
+             */
+            width_mm: number;
+            /**
+             * Frame height
+             * @default 3
+             */
+            height_mm: number;
+            /**
+             * Frame profile
+             * @default flat
+             * @enum {string}
+             */
+            profile: "flat" | "bevel" | "round" | "cove";
+        };
+        /**
          * Gaussian
          * @description Blur.
          */
@@ -1295,6 +1426,32 @@ export interface components {
              * @default 0.2
              */
             radius_mm: number;
+        };
+        /**
+         * HangingHole
+         * @description A round hole in the middle, below the top edge.
+         */
+        HangingHole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hanging-hole";
+            /**
+             * Opening switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Hole diameter
+             * @default 4
+             */
+            diameter_mm: number;
+            /**
+             * Hole below the edge
+             * @default 5
+             */
+            from_edge_mm: number;
         };
         /**
          * Heal
@@ -1332,10 +1489,50 @@ export interface components {
              * @default {
              *       "kind": "straight",
              *       "tall": "bright",
-             *       "relief_mm": 3
+             *       "relief_mm": 3,
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           0.5,
+             *           0.5
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ],
+             *       "steps": [
+             *         {
+             *           "mm": 0,
+             *           "tone": 0
+             *         },
+             *         {
+             *           "mm": 2,
+             *           "tone": 1
+             *         }
+             *       ],
+             *       "strength": 0.5
              *     }
              */
-            rule: components["schemas"]["StraightRule"];
+            rule: components["schemas"]["HeightRule"];
+            /**
+             * @default {
+             *       "on": true,
+             *       "name": "",
+             *       "invert": false
+             *     }
+             */
+            mask: components["schemas"]["HeightMask"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "tone": 0.02
+             *     }
+             */
+            cut: components["schemas"]["CutBelow"];
             /**
              * Smoothing
              * @default 0
@@ -1346,6 +1543,117 @@ export interface components {
              * @default true
              */
             smooth_on: boolean;
+            /**
+             * Edges kept when smoothing
+             * @default 0
+             */
+            smooth_keep_mm: number;
+            /**
+             * Where to smooth
+             * @default all
+             * @enum {string}
+             */
+            smooth_where: "all" | "slopes" | "terraces";
+            /**
+             * @default {
+             *       "on": false,
+             *       "wall_deg": 5
+             *     }
+             */
+            draft: components["schemas"]["Draft-Output"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "radius_mm": 0.4
+             *     }
+             */
+            rounding: components["schemas"]["Rounding"];
+        };
+        /**
+         * HeightMask
+         * @description A second picture that scales the height: white leaves it, black takes it away.
+         */
+        HeightMask: {
+            /**
+             * Height mask switched on
+             * @default true
+             */
+            on: boolean;
+            /** Mask picture */
+            blob?: string | null;
+            /**
+             * Mask name
+             * @default
+             */
+            name: string;
+            /**
+             * Mask turned round
+             * @default false
+             */
+            invert: boolean;
+        };
+        /**
+         * HeightRule
+         * @description Which tone stands how tall. What belongs to another kind is kept, so that nothing is lost by trying one.
+         */
+        HeightRule: {
+            /**
+             * Height rule
+             * @default straight
+             * @enum {string}
+             */
+            kind: "straight" | "curve" | "steps" | "compress";
+            /**
+             * Which tones stand tall
+             * @default bright
+             * @enum {string}
+             */
+            tall: "bright" | "dark";
+            /**
+             * Relief height
+             * @default 3
+             */
+            relief_mm: number;
+            /**
+             * Height curve
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0.5,
+             *         0.5
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Table of steps
+             * @default [
+             *       {
+             *         "tone": 0,
+             *         "mm": 0
+             *       },
+             *       {
+             *         "tone": 1,
+             *         "mm": 2
+             *       }
+             *     ]
+             */
+            steps: components["schemas"]["Step"][];
+            /**
+             * Compression
+             * @default 0.5
+             */
+            strength: number;
         };
         /**
          * Invert
@@ -1432,6 +1740,52 @@ export interface components {
              * @default 0.08
              */
             strength: number;
+        };
+        /**
+         * Keyhole
+         * @description A pocket in the back that slips over a screw.
+         */
+        Keyhole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keyhole";
+            /**
+             * Opening switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Keyhole mouth
+             * @default 8
+             */
+            head_mm: number;
+            /**
+             * Keyhole slot
+             * @default 4
+             */
+            neck_mm: number;
+            /**
+             * Keyhole rise
+             * @default 6
+             */
+            rise_mm: number;
+            /**
+             * Keyhole lip
+             * @default 1.2
+             */
+            lip_mm: number;
+            /**
+             * Keyhole depth
+             * @default 3.6
+             */
+            depth_mm: number;
+            /**
+             * Keyhole below the edge
+             * @default 15
+             */
+            from_edge_mm: number;
         };
         /**
          * Lettering
@@ -1780,7 +2134,7 @@ export interface components {
         };
         /**
          * PanelBody
-         * @description A rectangle, or what the picture shows of it, with a flat back.
+         * @description A panel over an outline, raised by the heights.
          */
         PanelBody: {
             /**
@@ -1799,6 +2153,55 @@ export interface components {
              * @default 1.2
              */
             backing_mm: number;
+            /**
+             * Back
+             * @default flat
+             * @enum {string}
+             */
+            back: "flat" | "none" | "follow";
+            /**
+             * Outline
+             * @default rectangle
+             */
+            shape: ("rectangle" | "rounded" | "ellipse" | "polygon") | "outline";
+            /**
+             * Corner radius
+             * @default 5
+             */
+            corner_mm: number;
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+            /**
+             * Margin
+             * @default 0
+             */
+            margin_mm: number;
+            /**
+             * @default {
+             *       "on": false,
+             *       "width_mm": 4,
+             *       "height_mm": 3,
+             *       "profile": "flat"
+             *     }
+             */
+            frame: components["schemas"]["Frame"];
+            /**
+             * @default {
+             *       "bevel_on": false,
+             *       "bevel_mm": 1,
+             *       "draft_on": false,
+             *       "draft_deg": 5
+             *     }
+             */
+            edge: components["schemas"]["Edge"];
+            /**
+             * Openings
+             * @default []
+             */
+            openings: (components["schemas"]["HangingHole"] | components["schemas"]["CornerHoles"] | components["schemas"]["Keyhole"] | components["schemas"]["StandSlot"])[];
         };
         /**
          * PictureFile
@@ -1967,11 +2370,55 @@ export interface components {
              * @default {
              *       "rule": {
              *         "kind": "straight",
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             0.5,
+             *             0.5
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ],
              *         "relief_mm": 3,
+             *         "steps": [
+             *           {
+             *             "mm": 0,
+             *             "tone": 0
+             *           },
+             *           {
+             *             "mm": 2,
+             *             "tone": 1
+             *           }
+             *         ],
+             *         "strength": 0.5,
              *         "tall": "bright"
              *       },
+             *       "mask": {
+             *         "invert": false,
+             *         "name": "",
+             *         "on": true
+             *       },
+             *       "cut": {
+             *         "on": false,
+             *         "tone": 0.02
+             *       },
              *       "smooth_mm": 0,
-             *       "smooth_on": true
+             *       "smooth_on": true,
+             *       "smooth_keep_mm": 0,
+             *       "smooth_where": "all",
+             *       "draft": {
+             *         "on": false,
+             *         "wall_deg": 5
+             *       },
+             *       "rounding": {
+             *         "on": false,
+             *         "radius_mm": 0.4
+             *       }
              *     }
              */
             height: components["schemas"]["Height"];
@@ -1979,7 +2426,25 @@ export interface components {
              * @default {
              *       "kind": "panel",
              *       "width_mm": 80,
-             *       "backing_mm": 1.2
+             *       "backing_mm": 1.2,
+             *       "back": "flat",
+             *       "shape": "rectangle",
+             *       "corner_mm": 5,
+             *       "sides": 6,
+             *       "margin_mm": 0,
+             *       "frame": {
+             *         "height_mm": 3,
+             *         "on": false,
+             *         "profile": "flat",
+             *         "width_mm": 4
+             *       },
+             *       "edge": {
+             *         "bevel_mm": 1,
+             *         "bevel_on": false,
+             *         "draft_deg": 5,
+             *         "draft_on": false
+             *       },
+             *       "openings": []
              *     }
              */
             body: components["schemas"]["PanelBody"];
@@ -2152,6 +2617,22 @@ export interface components {
              * @default 1000
              */
             width_px: number;
+        };
+        /**
+         * Rounding
+         * @description Rounding of upper edges.
+         */
+        Rounding: {
+            /**
+             * Rounding switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Rounding radius
+             * @default 0.4
+             */
+            radius_mm: number;
         };
         /**
          * SectionDraft
@@ -2451,27 +2932,77 @@ export interface components {
             pinholes: boolean;
         };
         /**
-         * StraightRule
-         * @description Height in proportion to tone.
+         * StandSlot
+         * @description A groove across the back for a strip that props the piece up.
          */
-        StraightRule: {
+        StandSlot: {
             /**
-             * Kind
-             * @default straight
-             * @constant
-             */
-            kind: "straight";
-            /**
-             * Which tones stand tall
-             * @default bright
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            tall: "bright" | "dark";
+            kind: "stand-slot";
             /**
-             * Relief height
+             * Opening switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Slot length
+             * @default 30
+             */
+            length_mm: number;
+            /**
+             * Slot thickness
+             * @default 2.2
+             */
+            thickness_mm: number;
+            /**
+             * Slot depth
              * @default 3
              */
-            relief_mm: number;
+            depth_mm: number;
+            /**
+             * Slot lean
+             * @default 15
+             */
+            lean_deg: number;
+            /**
+             * Slot above the edge
+             * @default 15
+             */
+            from_edge_mm: number;
+        };
+        /**
+         * Step
+         * @description One row of the table of steps.
+         */
+        Step: {
+            /** Tone of a step */
+            tone: number;
+            /** Height of a step */
+            mm: number;
+        };
+        /**
+         * StepRow
+         * @description A row of the table of steps, with the share of the picture that falls on it.
+         */
+        StepRow: {
+            /** Tone */
+            tone: number;
+            /** Mm */
+            mm: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * StepTables
+         * @description The table of steps as it is, and one made from the tones that the picture shows.
+         */
+        StepTables: {
+            /** Table */
+            table: components["schemas"]["StepRow"][];
+            /** Found */
+            found: components["schemas"]["StepRow"][];
         };
         /**
          * Stroke
@@ -3013,7 +3544,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Draft-Input"];
             };
         };
         responses: {
@@ -3048,7 +3579,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Draft-Input"];
             };
         };
         responses: {
@@ -3059,6 +3590,41 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    weigh_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepTables"];
                 };
             };
             /** @description Client Error */
@@ -3083,7 +3649,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Draft-Input"];
             };
         };
         responses: {
@@ -3314,7 +3880,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Draft-Input"];
             };
         };
         responses: {
@@ -3349,7 +3915,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Draft-Input"];
             };
         };
         responses: {
@@ -3384,7 +3950,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Draft-Input"];
             };
         };
         responses: {

@@ -4,8 +4,8 @@ from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
-from nebrel.api.messages import Draft, SectionDraft, SectionView
-from nebrel.api.views import model_frame, plan_frame, section_of
+from nebrel.api.messages import Draft, SectionDraft, SectionView, StepTables
+from nebrel.api.views import model_frame, plan_frame, section_of, step_tables
 from nebrel.piece.document import PieceDocument, merged
 from nebrel.piece.report import FindingReport
 
@@ -31,6 +31,12 @@ def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
         model_frame(context.workshop.evaluator.shaded(document, draft.longest_px)),
         media_type="application/octet-stream",
     )
+
+
+@router.post("/pieces/{piece_id}/steps")
+def weigh_steps(context: InContext, piece_id: str, draft: Draft) -> StepTables:
+    """How much of a draft's picture falls on every step, and the steps that its tones suggest."""
+    return step_tables(context.workshop.evaluator, drafted(context, piece_id, draft))
 
 
 @router.post("/pieces/{piece_id}/findings")

@@ -138,13 +138,19 @@ def found_steps(picture: Picture, relief: float, most: int = MOST_FOUND) -> list
     else:
         found = np.array([_tone_at(tones, int(at)) for at in places])
     found = np.unique(np.round(found, 4))
-    nearest = np.searchsorted((found[1:] + found[:-1]) / 2, tones, side="right")
-    parts = np.bincount(nearest, minlength=len(found)) / max(1, len(tones))
     low, high = found[0], max(found[-1], found[0] + 1e-6)
-    return [
-        (float(tone), round(float((tone - low) / (high - low) * relief), 3), float(part))
-        for tone, part in zip(found, parts, strict=True)
-    ]
+    return step_shares(
+        picture, [(float(tone), round(float((tone - low) / (high - low) * relief), 3)) for tone in found]
+    )
+
+
+def step_shares(picture: Picture, table: Sequence[tuple[float, float]]) -> list[tuple[float, float, float]]:
+    """The rows of a table with the share of the picture nearest to each: (tone, mm, share)."""
+    places = np.array([tone for tone, _ in table])
+    tones = picture.tones[picture.coverage >= 0.5]
+    nearest = np.searchsorted((places[1:] + places[:-1]) / 2, tones, side="right")
+    parts = np.bincount(nearest, minlength=len(places)) / max(1, len(tones))
+    return [(tone, mm, float(part)) for (tone, mm), part in zip(table, parts, strict=True)]
 
 
 def _tone_at(tones: NDArray[np.float32], place: int) -> float:

@@ -16,7 +16,7 @@ from nebrel.core.jit import compiled
 Where = Literal["all", "slopes", "terraces"]
 Progress = Callable[[float], None]
 LEVEL_SHARE = 0.01
-WIDEST_BALL_PX = 24
+WIDEST_BALL_PX = 14
 SWEEPS = 8
 ROWS_AT_ONCE = 64
 _Floats = NDArray[np.float32]
@@ -97,7 +97,7 @@ def offset_inwards(heights: _Floats, by: float, pitch: float, progress: Progress
     """The surface `by` mm inside, measured along the normals: where the centre of a ball of that radius can be while it
     stays under the surface. Float32 (H, W) mm.
 
-    Balls wider than 24 samples are rolled on a coarser grid over the lowest heights there, so a large distance costs no
+    Balls wider than 14 samples are rolled on a coarser grid over the lowest heights there, so a large distance costs no
     more than a small one and the distance is never less than asked by more than the coarser grid shows.
     """
     step = math.ceil(by / pitch / WIDEST_BALL_PX)

@@ -11,11 +11,14 @@ from nebrel.core.region.coverage import outline_at_half
 from nebrel.core.region.grid import grid_for, polygons_of
 
 SIMPLIFY_PX = 0.03
-SMALLEST_PX = 0.5
 
 
 def terrace_cells(
-    coverage: Callable[[int], NDArray[np.float32]], count: int, pitch: float, outline: MultiPolygon
+    coverage: Callable[[int], NDArray[np.float32]],
+    count: int,
+    pitch: float,
+    outline: MultiPolygon,
+    slack: float = 0.0,
 ) -> list[tuple[int, shapely.Polygon]]:
     """The parts into which terraces divide `outline`, each with the number of its terrace.
 
@@ -24,6 +27,7 @@ def terrace_cells(
         count: how many terraces there are.
         pitch: mm between samples, the lower left one at the origin.
         outline: mm; what lies outside is left out.
+        slack: mm by which borders may be off for having fewer corners.
 
     Returns:
         Polygons with corners on the grid for the outline's extent; every two that touch share all corners there.
@@ -40,7 +44,7 @@ def terrace_cells(
         bands.append(polygons_of(shapely.difference(here, further, grid_size=grid)))
     shown = [number for number, band in enumerate(bands) if not band.is_empty]
     simple = shapely.coverage_simplify(
-        np.array([bands[number] for number in shown]), SIMPLIFY_PX * pitch, simplify_boundary=False
+        np.array([bands[number] for number in shown]), max(SIMPLIFY_PX * pitch, slack), simplify_boundary=False
     )
     lines = shapely.union_all([outline.boundary, *(part.boundary for part in simple)], grid_size=grid)
     faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.node(lines))))

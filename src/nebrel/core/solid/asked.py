@@ -14,6 +14,7 @@ from nebrel.core.solid.outline import Outlines, outlines_of
 from nebrel.core.solid.panel_body import PanelBody
 
 COUNTED_INSIDE_PX = 2
+STAIRS_SIGMA_PX = 1.5
 _Mask = NDArray[np.bool_]
 
 
@@ -85,7 +86,9 @@ def _with_frame(field: HeightField, body: PanelBody, outlines: Outlines) -> NDAr
 
 
 def _inwards(there: _Mask, pitch: float) -> NDArray[np.float32]:
-    """Distance of samples from the edge of a mask, mm; the border of the grid is an edge."""
+    """Distance of samples from the edge of a mask, mm, softened a little because the mask's edge is a stair; the border
+    of the grid is an edge."""
     padded = np.pad(there.astype(np.uint8), 1)
-    away = cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
-    return np.maximum(away - 0.5, 0).astype(np.float32) * np.float32(pitch)
+    away = cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    soft = cv2.GaussianBlur(away, (0, 0), STAIRS_SIGMA_PX)[1:-1, 1:-1]
+    return np.where(there, np.maximum(soft - 0.5, 0), 0).astype(np.float32) * np.float32(pitch)

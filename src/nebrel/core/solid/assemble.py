@@ -30,6 +30,7 @@ def assembled(
     body: PanelBody,
     outlines: Outlines,
     slab: Callable[[], TriMesh],
+    slack: float = 0.0,
     progress: Callable[[float], None] = lambda _: None,
 ) -> manifold3d.Manifold:
     """The whole panel as a closed solid, before it is mended for a file.
@@ -39,9 +40,10 @@ def assembled(
         body: what the panel is.
         outlines: `outlines_of` both.
         slab: gives the slab over the whole grid; called only when the heights are not terraces.
+        slack: mm by which outlines of terraces may be off.
         progress: called with the fraction done.
     """
-    solid = _relief(field, body, outlines, slab)
+    solid = _relief(field, body, outlines, slab, slack)
     progress(0.3)
     if not outlines.margin.is_empty:
         solid += upright(polygons_of(outlines.margin.buffer(OVERLAP_MM).intersection(outlines.whole)), 0, body.backing)
@@ -76,7 +78,7 @@ def refuse_unfit(field: HeightField, body: PanelBody) -> None:
 
 
 def _relief(
-    field: HeightField, body: PanelBody, outlines: Outlines, slab: Callable[[], TriMesh]
+    field: HeightField, body: PanelBody, outlines: Outlines, slab: Callable[[], TriMesh], slack: float
 ) -> manifold3d.Manifold:
     region = outlines.relief
     if body.frame is not None or not outlines.margin.is_empty:
@@ -86,7 +88,7 @@ def _relief(
     levels = field.terraces.levels + body.backing
     if field.steepest_deg < 90:
         return part_over(drafted_plate(field.terraces, levels, field.pitch, field.steepest_deg, region), region)
-    cells = terrace_cells(field.terraces.coverage, len(levels), field.pitch, region)
+    cells = terrace_cells(field.terraces.coverage, len(levels), field.pitch, region, slack)
     return solid_of(step_plate(cells, levels))
 
 

@@ -40,6 +40,11 @@ def outlines_of(field: HeightField, body: PanelBody) -> Outlines:
         BadValueError: nothing is left of the outline, or the frame takes up all of it.
     """
     nothing = shapely.MultiPolygon()
+    if body.margin > min(field.width, field.depth):
+        raise BadValueError(
+            f"The margin of {body.margin:g} mm is larger than the piece of {field.width:.1f} × {field.depth:.1f} mm; a "
+            "smaller one is needed."
+        )
     box = shape_region("rectangle", field.width, field.depth)
     shown = box if field.material.all() else region_of_coverage(field.coverage, field.pitch)
     if body.shape == "outline":

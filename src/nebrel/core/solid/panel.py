@@ -12,6 +12,7 @@ from nebrel.core.solid.surface_only import without_back
 
 SLAB_SHARE = 0.8
 MERGE_SHARE = 0.05
+OUTLINE_SHARE = 0.25
 MOST_ATTEMPTS = 4
 MOST_SKETCHED = 70_000
 
@@ -25,7 +26,7 @@ def sketch_panel(field: HeightField, body: PanelBody, tolerance: float) -> TriMe
     def slab() -> TriMesh:
         return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED, body.back == "follow")
 
-    mesh = mesh_of(assembled(field, body, outlines, slab).as_original())
+    mesh = mesh_of(assembled(field, body, outlines, slab, OUTLINE_SHARE * tolerance).as_original())
     return without_back(mesh, outlines.whole) if body.back == "none" else mesh
 
 
@@ -53,7 +54,9 @@ def build_panel(
         def slab(spent: float = spent) -> TriMesh:
             return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow).mesh
 
-        solid = assembled(field, body, outlines, slab, lambda part: progress("Joining the parts", part))
+        solid = assembled(
+            field, body, outlines, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part)
+        )
         mesh = settled(solid, MERGE_SHARE * spent)
         progress("Joining the parts", 1.0)
         deviation = measure(mesh, field, body.backing, counted, follow)

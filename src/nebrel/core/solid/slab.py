@@ -53,7 +53,8 @@ def build_slab(
         progress: called with stage name and fraction.
         follow: whether the back runs along the relief, `backing` mm under it along the normals, and not flat.
     """
-    levels, under = _sides(field, backing, follow, lambda part: progress("Shaping the back", part))
+    levels = _levels(field, backing, follow)
+    under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
     surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
     mesh = _closed(surface, levels, field, _back(under, field, tolerance))
     progress("Measuring the surface", 0.0)
@@ -67,7 +68,8 @@ def sketch_slab(
     field: HeightField, backing: float, tolerance: float, most_vertices: int, follow: bool = False
 ) -> TriMesh:
     """Like the mesh of `build_slab`, for looking at: no more than `most_vertices` a side, and nothing measured."""
-    levels, under = _sides(field, backing, follow)
+    levels = _levels(field, backing, follow)
+    under = _under(levels, backing, field.pitch, lambda _: None) if follow else None
     surface = triangulate_grid(levels, field.material, tolerance, most_vertices=most_vertices)
     return _closed(surface, levels, field, _back(under, field, 2 * tolerance, most_vertices))
 
@@ -79,21 +81,22 @@ def measure(
 
     Faces wholly inside the backing are floors of pockets in the back, and do not count.
     """
-    levels = _sides(field, backing, follow)[0]
+    levels = _levels(field, backing, follow)
     above = mesh.vertices[:, 2][mesh.faces].max(axis=1) >= 0.999 * min(backing, float(levels.min()))
     return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch)
 
 
-def _sides(
-    field: HeightField, backing: float, follow: bool, progress: Callable[[float], None] = lambda _: None
-) -> tuple[NDArray[np.float32], NDArray[np.float32] | None]:
-    """Heights of the upper side over z = 0, and those of a following back."""
+def _levels(field: HeightField, backing: float, follow: bool) -> NDArray[np.float32]:
+    """Heights of the upper side over z = 0; over a following back the lowest one is as high as the backing is thick."""
     heights = _without_blanks(field)
-    if not follow:
-        return heights + np.float32(backing), None
-    under = offset_inwards(heights, backing, field.pitch, progress)
-    lowest = under.min()
-    return heights - lowest, under - lowest
+    return heights + np.float32(backing - float(heights.min()) if follow else backing)
+
+
+def _under(
+    levels: NDArray[np.float32], backing: float, pitch: float, progress: Callable[[float], None]
+) -> NDArray[np.float32]:
+    """Heights of a back that runs along the upper side, its lowest point on z = 0."""
+    return np.maximum(offset_inwards(levels, backing, pitch, progress), np.float32(0))
 
 
 def _back(

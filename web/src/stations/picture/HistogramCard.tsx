@@ -3,8 +3,9 @@ import { useBenchStore } from "../../bench/benchStore";
 import { formatLength } from "../../ui/units";
 import { WorkCard } from "../../ui/WorkCard";
 import { sampleAt } from "../../views/spot";
+import { heightOn, meanHeights, ruleLine } from "../height/ruleCurve";
 import type { StationProps } from "../stationProps";
-import { histogram, histogramPath } from "./histogram";
+import { histogram, histogramPath } from "../../ui/histogram";
 
 const WIDTH = 190;
 const HEIGHT = 110;
@@ -17,9 +18,10 @@ export function HistogramCard({ document }: Pick<StationProps, "document">) {
   const cursor = useBenchStore((state) => state.cursor);
   const unit = useBenchStore((state) => state.unit);
   const path = useMemo(() => plan && histogramPath(histogram(plan.grid), HEIGHT, WIDTH), [plan]);
-  if (!plan || !path) return null;
   const { rule } = document.height;
-  const heightOf = (tone: number) => (rule.tall === "bright" ? tone : 1 - tone) * rule.relief_mm;
+  const line = useMemo(() => ruleLine(rule) ?? (plan ? meanHeights(plan.grid) : []), [rule, plan]);
+  if (!plan || !path) return null;
+  const heightOf = (tone: number) => heightOn(line, tone);
   const sample = cursor ? sampleAt(plan.grid, plan.head, cursor) : null;
   const y = (tone: number) => (1 - tone) * HEIGHT;
   return (

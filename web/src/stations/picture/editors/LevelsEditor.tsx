@@ -1,5 +1,5 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
-import { histogramPath } from "../histogram";
+import { histogramPath } from "../../../ui/histogram";
 import type { EditorProps } from "./editorProps";
 import { useComingIn } from "./useComingIn";
 

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { fetchPlan } from "../../../api/preview";
-import { histogram } from "../histogram";
+import { histogram } from "../../../ui/histogram";
 import { idBefore } from "../opEdits";
 import type { EditorProps } from "./editorProps";
 

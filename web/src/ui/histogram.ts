@@ -1,4 +1,4 @@
-import type { HeightGrid } from "../../api/preview";
+import type { HeightGrid } from "../api/preview";
 
 export const BINS = 64;
 
