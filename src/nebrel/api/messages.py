@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.picture.write import PictureFormat
+from nebrel.core.proof.maps import MapKind
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.report import BuildReport
 
@@ -64,6 +65,24 @@ class Draft(BaseModel):
     upto: str | None = None
 
 
+class MapDraft(Draft):
+    """A measure over the solid of a draft."""
+
+    kind: MapKind
+
+
+class MapHead(BaseModel):
+    """Facts that travel in front of a surface map. `limit` is what the maker can just make, where that is known."""
+
+    triangles: int
+    kind: MapKind
+    unit: str
+    least: float
+    most: float
+    spot: tuple[float, float, float] | None
+    limit: float | None
+
+
 class StepRow(BaseModel):
     """A row of the table of steps, with the share of the picture that falls on it."""
 
@@ -80,10 +99,15 @@ class StepTables(BaseModel):
 
 
 class SectionLine(BaseModel):
-    """A line across a piece, in shares of its width and depth from its lower left corner."""
+    """A line across a piece, in shares of its width and depth from its lower left corner, and the plane through it.
+
+    `tilt_deg` is how far the plane leans from the upright, 90 for a level one; `lift_mm` the height of the line.
+    """
 
     start: tuple[float, float]
     end: tuple[float, float]
+    tilt_deg: float = Field(0.0, ge=-90, le=90)
+    lift_mm: float = Field(0.0, ge=0, le=3000)
 
 
 class SectionDraft(Draft, SectionLine):

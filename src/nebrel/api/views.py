@@ -6,6 +6,7 @@ from nebrel.api.frame import pack_frame
 from nebrel.api.messages import (
     BuildResult,
     JobView,
+    MapHead,
     PictureResult,
     PieceCard,
     PieceView,
@@ -21,6 +22,7 @@ from nebrel.core.height import found_steps, step_shares
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
+from nebrel.core.proof.maps import MapKind
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.evaluate import PREVIEW_PX, Evaluator, Progress, ground_of
@@ -158,20 +160,44 @@ def thin_map_frame(evaluator: Evaluator, document: PieceDocument, longest_px: in
     return pack_frame({}, arrays)
 
 
+def map_frame(evaluator: Evaluator, document: PieceDocument, kind: MapKind, longest_px: int) -> bytes:
+    """A shaded solid with a measure for every vertex."""
+    shaded, found = evaluator.shaded(document, longest_px), evaluator.surface_map(document, kind, longest_px)
+    limits = {"thickness": document.maker.line_width_mm, "deviation": document.finish.tolerance_mm}
+    head = MapHead(
+        triangles=len(shaded.faces),
+        kind=kind,
+        unit=found.unit,
+        least=found.least,
+        most=found.most,
+        spot=found.spot,
+        limit=limits.get(kind),
+    )
+    return pack_frame(head.model_dump(mode="json"), {**_shaded_arrays(shaded), "values": found.values})
+
+
 def model_frame(shaded: ShadedMesh) -> bytes:
     """A shaded solid."""
+    return pack_frame({"triangles": len(shaded.faces)}, _shaded_arrays(shaded))
+
+
+def _shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
     normals = np.round(shaded.normals * 127).astype(np.int8)
-    arrays: dict[str, np.ndarray] = {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
-    return pack_frame({"triangles": len(shaded.faces)}, arrays)
+    return {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
 
 
 def section_of(evaluator: Evaluator, document: PieceDocument, line: SectionLine, longest_px: int) -> SectionView:
     """A section for drawing."""
     width, depth, _ = document.size_mm
     start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
-    cut = evaluator.section(document, start, end, longest_px)
+    cut = evaluator.section(document, start, end, longest_px, line.tilt_deg, line.lift_mm)
     asked = [
         (float(along), float(up) if np.isfinite(up) else None)
         for along, up in zip(cut.asked.along, cut.asked.up, strict=True)
     ]
-    return SectionView(length_mm=float(cut.asked.along[-1]), size_mm=document.size_mm, asked=asked, made=cut.made)
+    return SectionView(
+        length_mm=float(cut.asked.along[-1]),
+        size_mm=document.size_mm,
+        asked=asked if line.tilt_deg == 0 else [],
+        made=cut.made,
+    )

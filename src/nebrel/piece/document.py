@@ -35,6 +35,14 @@ class Finish(Part):
     tolerance_mm: float = Field(0.02, ge=0.001, le=1, title="Tolerance")
 
 
+class Material(Part):
+    """What a piece is made of, to tell its weight and what that costs."""
+
+    name: str = Field("PLA", max_length=80, title="Material")
+    density_g_cm3: float = Field(1.24, gt=0, le=30, title="Density")
+    price_per_kg: float = Field(22.0, ge=0, le=1_000_000, title="Price per kg")
+
+
 class PrinterMaker(Part):
     """The printer that the piece is for."""
 
@@ -43,6 +51,7 @@ class PrinterMaker(Part):
     line_width_mm: float = Field(0.42, ge=0.05, le=5, title="Line width")
     layer_mm: float = Field(0.16, ge=0.01, le=2, title="Layer height")
     bed_mm: tuple[float, float, float] = Field((220.0, 220.0, 240.0), title="Bed")
+    material: Material = Material()
 
 
 class Delivery(Part):

@@ -16,9 +16,10 @@ from nebrel.core.picture import Picture, ReadLimits, read_picture
 from nebrel.core.proof import Finding, Soundness, check_soundness
 from nebrel.core.proof.audit import Ground, audit_picture
 from nebrel.core.proof.makeable import Printer, relief_findings
+from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import render
 from nebrel.core.proof.section import Profile, asked_profile, cut_mesh
-from nebrel.core.solid import Slab, asked_field, build_panel, refuse_unfit, sketch_panel
+from nebrel.core.solid import Slab, asked_field, build_panel, panel_deviation, refuse_unfit, sketch_panel
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.document import PieceDocument, PrinterMaker
@@ -110,6 +111,21 @@ class Evaluator:
         key = step_key("shaded", _RECIPE_VERSION, None, self.solid_key(document, longest_px))
         return self._cache.get(key, lambda: shade(self.mesh(document, longest_px)))
 
+    def surface_map(self, document: PieceDocument, kind: MapKind, longest_px: int = FULL) -> SurfaceMap:
+        """A measure over the shaded solid."""
+        key = step_key("map", _RECIPE_VERSION, kind, self.solid_key(document, longest_px))
+
+        def look() -> SurfaceMap:
+            mesh = self.mesh(document, longest_px)
+            return surface_map(
+                mesh,
+                self.shaded(document, longest_px),
+                kind,
+                lambda: panel_deviation(mesh, self.field(document, longest_px), document.body.made()),
+            )
+
+        return self._cache.get(key, look)
+
     def findings(
         self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet
     ) -> tuple[Finding, ...]:
@@ -148,11 +164,17 @@ class Evaluator:
         return slab, report
 
     def section(
-        self, document: PieceDocument, start: tuple[float, float], end: tuple[float, float], longest_px: int
+        self,
+        document: PieceDocument,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        longest_px: int,
+        tilt_deg: float = 0.0,
+        lift_mm: float = 0.0,
     ) -> SectionCut:
-        """The piece along a line, mm from the lower left corner."""
+        """The piece along a line, mm from the lower left corner, in a plane that may lean (see `cut_mesh`)."""
         asked = asked_profile(self.asked(document, longest_px), document.body.backing_mm, start, end)
-        made = cut_mesh(self.mesh(document, longest_px), start, end)
+        made = cut_mesh(self.mesh(document, longest_px), start, end, tilt_deg, lift_mm)
         return SectionCut(asked=asked, made=[[(float(s), float(z)) for s, z in line] for line in made])
 
     def thumbnail(self, document: PieceDocument) -> bytes:

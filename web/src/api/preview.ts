@@ -1,4 +1,5 @@
 import { NO_ANSWER, Refused, sentenceIn } from "./client";
+import type { components } from "./schema";
 import type { Matrix } from "../views/plan/matrix";
 import { arrayOf, unpackFrame, type Frame } from "./frame";
 
@@ -99,6 +100,36 @@ export async function fetchThinMap(pieceId: string, change: MergePatch): Promise
   const strokes = arrayOf(frame, "strokes", Uint8Array);
   const [rows = 0, columns = 0] = strokes.shape;
   return { rows, columns, strokes: strokes.values, gaps: arrayOf(frame, "gaps", Uint8Array).values };
+}
+
+export type MapKind = components["schemas"]["MapDraft"]["kind"];
+
+/** Facts in front of a surface map's arrays, as `MapHead` in `api/messages.py`. */
+export interface MapHead {
+  triangles: number;
+  kind: MapKind;
+  unit: string;
+  least: number;
+  most: number;
+  spot: [number, number, number] | null;
+  /** What the maker can just make, where that is known. */
+  limit: number | null;
+}
+
+/** A solid with a measure for every vertex, NaN where there is none. */
+export interface SurfaceMap {
+  head: MapHead;
+  solid: ShadedSolid;
+  values: Float32Array;
+}
+
+/** A measure over the preview, or over the solid that a job built. */
+export async function fetchMap(pieceId: string, kind: MapKind, builtBy: string | undefined): Promise<SurfaceMap> {
+  const buffer = builtBy
+    ? await fetched(`/api/jobs/${builtBy}/map?kind=${kind}`)
+    : await fetched(`/api/pieces/${pieceId}/map`, { kind });
+  const frame = unpackFrame<MapHead>(buffer);
+  return { head: frame.head, solid: solidIn(frame), values: arrayOf(frame, "values", Float32Array).values };
 }
 
 export async function fetchBuiltSolid(jobId: string): Promise<ShadedSolid> {

@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Surface
+         * @description The solid of a draft with a measure for every vertex, as a frame of arrays.
+         */
+        post: operations["measure_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/steps": {
         parameters: {
             query?: never;
@@ -544,6 +564,26 @@ export interface paths {
          * @description The built solid, prepared for looking at, as a frame of arrays.
          */
         get: operations["show_model"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measure Built
+         * @description The built solid with a measure for every vertex, as a frame of arrays.
+         */
+        get: operations["measure_built"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1928,6 +1968,31 @@ export interface components {
             amount: number;
         };
         /**
+         * MapDraft
+         * @description A measure over the solid of a draft.
+         */
+        MapDraft: {
+            /**
+             * Change
+             * @default {}
+             */
+            change: {
+                [key: string]: unknown;
+            };
+            /**
+             * Longest Px
+             * @default 720
+             */
+            longest_px: number;
+            /** Upto */
+            upto?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "thickness" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+        };
+        /**
          * MaskFile
          * @description A second picture, kept as a blob.
          */
@@ -1936,6 +2001,27 @@ export interface components {
             blob: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Material
+         * @description What a piece is made of, to tell its weight and what that costs.
+         */
+        Material: {
+            /**
+             * Material
+             * @default PLA
+             */
+            name: string;
+            /**
+             * Density
+             * @default 1.24
+             */
+            density_g_cm3: number;
+            /**
+             * Price per kg
+             * @default 22
+             */
+            price_per_kg: number;
         };
         /**
          * Median
@@ -2464,7 +2550,12 @@ export interface components {
              *         220,
              *         220,
              *         240
-             *       ]
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
              *     }
              */
             maker: components["schemas"]["PrinterMaker"];
@@ -2538,6 +2629,14 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * @default {
+             *       "name": "PLA",
+             *       "density_g_cm3": 1.24,
+             *       "price_per_kg": 22
+             *     }
+             */
+            material: components["schemas"]["Material"];
         };
         /**
          * Reduce
@@ -2650,6 +2749,16 @@ export interface components {
                 number
             ];
             /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Lift Mm
+             * @default 0
+             */
+            lift_mm: number;
+            /**
              * Change
              * @default {}
              */
@@ -2666,7 +2775,9 @@ export interface components {
         };
         /**
          * SectionLine
-         * @description A line across a piece, in shares of its width and depth from its lower left corner.
+         * @description A line across a piece, in shares of its width and depth from its lower left corner, and the plane through it.
+         *
+         *     `tilt_deg` is how far the plane leans from the upright, 90 for a level one; `lift_mm` the height of the line.
          */
         SectionLine: {
             /** Start */
@@ -2679,6 +2790,16 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Lift Mm
+             * @default 0
+             */
+            lift_mm: number;
         };
         /**
          * SectionView
@@ -3603,6 +3724,41 @@ export interface operations {
             };
         };
     };
+    measure_surface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MapDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     weigh_steps: {
         parameters: {
             query?: never;
@@ -4167,6 +4323,37 @@ export interface operations {
     show_model: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    measure_built: {
+        parameters: {
+            query: {
+                kind: "thickness" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+            };
             header?: never;
             path: {
                 job_id: string;

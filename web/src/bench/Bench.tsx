@@ -95,7 +95,7 @@ function PieceBench({ piece, upto }: { piece: PieceView; upto: string | null }) 
           thin={thin}
           tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}
         />
-        <ModelView built={built} />
+        <ModelView pieceId={piece.id} revision={piece.revision} built={built} />
         <SectionView piece={piece} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">

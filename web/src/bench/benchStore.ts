@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import type { Finding } from "../api/client";
-import type { MergePatch, Plan, ShadedSolid } from "../api/preview";
+import type { MapKind, MergePatch, Plan, ShadedSolid } from "../api/preview";
 import type { Look } from "../stations/picture/lookedAt";
 import type { Unit } from "../ui/units";
 
@@ -12,6 +12,9 @@ export interface Spot {
   x: number;
   y: number;
 }
+
+/** Millimetres from the lower left corner of the back. */
+export type Place = readonly [number, number, number];
 
 export interface Line {
   start: Spot;
@@ -39,6 +42,14 @@ interface BenchState {
   line: Line | null;
   light: Light;
   wire: boolean;
+  /** The measure that colours the model at Proof. */
+  mapKind: MapKind | null;
+  /** How far the section plane leans from the upright, and how high its line is. */
+  tiltDeg: number;
+  liftMm: number;
+  /** Whether a press on the model picks a place to measure from, and what was picked, in mm. */
+  measuring: boolean;
+  picked: readonly Place[];
   /** The picture op that is worked on, and where the Plan looks meanwhile. */
   opId: string | null;
   look: Look;
@@ -84,6 +95,11 @@ export const useBenchStore = create<BenchState>()((set) => ({
   line: null,
   light: { fromDeg: 140, aboveDeg: 24 },
   wire: false,
+  mapKind: null,
+  tiltDeg: 0,
+  liftMm: 0,
+  measuring: false,
+  picked: [],
   opId: null,
   look: "end",
   brush: { sizeMm: 4, hardness: 0.8, inside: true },

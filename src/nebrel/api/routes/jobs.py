@@ -5,9 +5,10 @@ from starlette.responses import FileResponse, Response
 
 from nebrel.api.context import Context, InContext
 from nebrel.api.messages import BuildResult, JobView, PictureOrder, SectionLine, SectionView
-from nebrel.api.views import job_of, model_frame, section_of
+from nebrel.api.views import job_of, map_frame, model_frame, section_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
 from nebrel.core.mesh.shading import shade
+from nebrel.core.proof.maps import MapKind
 from nebrel.core.solid import Slab
 from nebrel.piece.codec import decode_slab
 from nebrel.piece.document import parse_document
@@ -67,12 +68,19 @@ def download_file(context: InContext, job_id: str) -> FileResponse:
 def show_model(context: InContext, job_id: str) -> Response:
     """The built solid, prepared for looking at, as a frame of arrays."""
     result = _result(context, job_id)
-    if result.report.triangles > MOST_SHOWN_TRIANGLES:
-        raise TooLargeError(
-            f"The solid has {result.report.triangles:,} triangles; up to {MOST_SHOWN_TRIANGLES:,} are shown, so the "
-            "preview stays in view."
-        )
+    _refuse_heavy(result)
     return Response(model_frame(shade(_slab(context, result).mesh)), media_type="application/octet-stream")
+
+
+@router.get("/jobs/{job_id}/map", response_class=Response)
+def measure_built(context: InContext, job_id: str, kind: MapKind) -> Response:
+    """The built solid with a measure for every vertex, as a frame of arrays."""
+    result = _result(context, job_id)
+    _refuse_heavy(result)
+    document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
+    if context.workshop.kept.path(result.solid_key) is None:
+        raise NotFoundError(CLEARED)
+    return Response(map_frame(context.workshop.evaluator, document, kind, FULL), media_type="application/octet-stream")
 
 
 @router.post("/jobs/{job_id}/section")
@@ -83,6 +91,14 @@ def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView
         raise NotFoundError(CLEARED)
     document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
     return section_of(context.workshop.evaluator, document, line, FULL)
+
+
+def _refuse_heavy(result: BuildResult) -> None:
+    if result.report.triangles > MOST_SHOWN_TRIANGLES:
+        raise TooLargeError(
+            f"The solid has {result.report.triangles:,} triangles; up to {MOST_SHOWN_TRIANGLES:,} are shown, so the "
+            "preview stays in view."
+        )
 
 
 def _slab(context: Context, result: BuildResult) -> Slab:

@@ -4,8 +4,8 @@ from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
-from nebrel.api.messages import Draft, SectionDraft, SectionView, StepTables
-from nebrel.api.views import model_frame, plan_frame, section_of, step_tables
+from nebrel.api.messages import Draft, MapDraft, SectionDraft, SectionView, StepTables
+from nebrel.api.views import map_frame, model_frame, plan_frame, section_of, step_tables
 from nebrel.piece.document import PieceDocument, merged
 from nebrel.piece.report import FindingReport
 
@@ -29,6 +29,16 @@ def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
     document = drafted(context, piece_id, draft)
     return Response(
         model_frame(context.workshop.evaluator.shaded(document, draft.longest_px)),
+        media_type="application/octet-stream",
+    )
+
+
+@router.post("/pieces/{piece_id}/map", response_class=Response, responses={200: {"content": FRAME}})
+def measure_surface(context: InContext, piece_id: str, draft: MapDraft) -> Response:
+    """The solid of a draft with a measure for every vertex, as a frame of arrays."""
+    document = drafted(context, piece_id, draft)
+    return Response(
+        map_frame(context.workshop.evaluator, document, draft.kind, draft.longest_px),
         media_type="application/octet-stream",
     )
 

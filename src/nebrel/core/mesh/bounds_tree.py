@@ -1,7 +1,8 @@
 """A tree of boxes over triangles, for finding those that are near each other.
 
 A linear bounding volume hierarchy (Lauterbach et al. 2009): triangles sorted along a Morton curve, leaves of a few
-neighbours, and a complete binary tree of boxes over the leaves, stored as a heap.
+neighbours, and a complete binary tree of boxes over the leaves, stored as a heap. The few triangles that are much
+larger than most, such as those of a flat back, have leaves of their own, so that they do not swell the boxes of others.
 """
 
 from dataclasses import dataclass
@@ -13,6 +14,7 @@ from nebrel.core.jit import compiled
 from nebrel.core.mesh.model import TriMesh
 
 LEAF_SIZE = 4
+LARGE_TIMES = 16.0
 
 
 @dataclass(frozen=True)
@@ -36,7 +38,9 @@ def build_tree(mesh: TriMesh) -> BoundsTree:
     faces = mesh.faces.astype(np.int64)
     lowest, highest = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
     scale = (2**20 - 1) / max(float((highest - lowest).max()), 1e-12)
-    order = np.argsort(_morton(mesh.vertices, faces, lowest, scale), kind="stable")
+    codes, reach = _morton(mesh.vertices, faces, lowest, scale)
+    codes[reach > LARGE_TIMES * reach.mean()] += 1 << 61
+    order = np.argsort(codes, kind="stable")
     leaves = 1
     while leaves * LEAF_SIZE < len(faces):
         leaves *= 2
@@ -49,15 +53,18 @@ def build_tree(mesh: TriMesh) -> BoundsTree:
 @compiled
 def _morton(vertices, faces, lowest, scale):
     codes = np.empty(len(faces), dtype=np.int64)
+    reach = np.zeros(len(faces), dtype=np.float64)
     for f in range(len(faces)):
         code = 0
         for axis in range(3):
-            middle = (vertices[faces[f, 0], axis] + vertices[faces[f, 1], axis] + vertices[faces[f, 2], axis]) / 3
+            a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
+            reach[f] = max(reach[f], max(a, b, c) - min(a, b, c))
+            middle = (a + b + c) / 3
             cell = int((middle - lowest[axis]) * scale)
             for bit in range(20):
                 code |= ((cell >> bit) & 1) << (3 * bit + axis)
         codes[f] = code
-    return codes
+    return codes, reach
 
 
 @compiled

@@ -23,22 +23,45 @@ class Profile:
     up: NDArray[np.float64]
 
 
-def cut_mesh(mesh: TriMesh, start: tuple[float, float], end: tuple[float, float]) -> list[NDArray[np.float64]]:
-    """Closed outlines of the mesh in the upright plane through two points of the XY plane.
+def cut_mesh(
+    mesh: TriMesh, start: tuple[float, float], end: tuple[float, float], tilt_deg: float = 0.0, lift: float = 0.0
+) -> list[NDArray[np.float64]]:
+    """Closed outlines of the mesh in a plane through a line.
 
     Args:
         mesh: closed and consistently oriented; gaps leave open outlines.
-        start, end: mm, at least a micrometre apart.
+        start, end: mm in X and Y, at least a micrometre apart.
+        tilt_deg: how far the plane leans from the upright, 90 for a level one.
+        lift: height of the line, mm.
 
     Returns:
-        Outlines float64 (K, 2): mm along the line from `start`, mm up. The solid lies to the left of each.
+        Outlines float64 (K, 2): mm along the line from `start`, mm upwards in the plane, from the line's foot on z = 0
+        when the plane is upright. The solid lies to the left of each.
     """
     direction, _ = _line(start, end)
-    across = np.array([-direction[1], direction[0]])
-    origin = np.asarray(start, dtype=np.float64)
-    offset = mesh.vertices[:, :2] - origin
-    distance = offset @ across
-    along = offset @ direction
+    tilt = np.radians(tilt_deg)
+    beside = np.array([-direction[1], direction[0], 0.0])
+    along = np.array([*direction, 0.0])
+    up = np.cos(tilt) * np.array([0.0, 0.0, 1.0]) + np.sin(tilt) * beside
+    away = np.cos(tilt) * beside - np.sin(tilt) * np.array([0.0, 0.0, 1.0])
+    origin = np.array([*start, lift])
+    outlines = cut_plane(mesh, origin, along, up, away)
+    foot = np.array([0.0, lift * np.cos(tilt)])
+    return [outline + foot for outline in outlines]
+
+
+def cut_plane(
+    mesh: TriMesh,
+    origin: NDArray[np.float64],
+    along: NDArray[np.float64],
+    up: NDArray[np.float64],
+    away: NDArray[np.float64],
+) -> list[NDArray[np.float64]]:
+    """Outlines of the mesh in any plane, in its own coordinates; `along`, `up` and `away` are unit vectors, the plane
+    is spanned by the first two."""
+    offset = mesh.vertices - origin
+    distance = offset @ away
+    points = np.column_stack([offset @ along, offset @ up])
     above = distance >= 0
     face_sides = above[mesh.faces]
     cut = mesh.faces[face_sides.any(axis=1) & ~face_sides.all(axis=1)].astype(np.int64)
@@ -63,7 +86,6 @@ def cut_mesh(mesh: TriMesh, start: tuple[float, float], end: tuple[float, float]
             edges.append(here)
         pairs = np.array(edges)
         share = distance[pairs[:, 0]] / (distance[pairs[:, 0]] - distance[pairs[:, 1]])
-        points = np.column_stack([along, mesh.vertices[:, 2]])
         outlines.append(points[pairs[:, 0]] + share[:, np.newaxis] * (points[pairs[:, 1]] - points[pairs[:, 0]]))
     return outlines
 

@@ -7,9 +7,12 @@ from shapely.geometry import MultiPolygon
 from nebrel.core.jit import compiled
 from nebrel.core.region.rings import rings_of
 
+# Outlines along the border of the grid hold the samples there.
+GROWN = 1 + 1e-7
+
 
 def raster_of(region: MultiPolygon, shape: tuple[int, ...], pitch: float) -> NDArray[np.bool_]:
-    """Which samples lie inside a region, bool (H, W), top row first.
+    """Which samples lie inside a region or on the border of the grid along it, bool (H, W), top row first.
 
     Args:
         region: mm; the lower left sample lies at the origin.
@@ -17,8 +20,10 @@ def raster_of(region: MultiPolygon, shape: tuple[int, ...], pitch: float) -> NDA
         pitch: mm between samples.
     """
     turns = np.zeros(shape, dtype=np.bool_)
+    middle = np.array([shape[1] - 1, shape[0] - 1]) / 2
     for ring in rings_of(region):
-        _toggle(ring[:, 0] / pitch, shape[0] - 1 - ring[:, 1] / pitch, turns)
+        places = (ring / pitch - middle) * GROWN
+        _toggle(places[:, 0] + middle[0], middle[1] - places[:, 1], turns)
     return np.logical_xor.accumulate(turns, axis=1)
 
 

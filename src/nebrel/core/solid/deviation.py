@@ -41,17 +41,41 @@ def measure_deviation(
         pitch: mm between samples.
         progress: called with the fraction done.
     """
-    away = np.full(heights.shape, -1.0, dtype=np.float32)
-    columns = _on_samples(mesh.vertices[:, 0] / pitch)
-    rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
-    levels = np.ascontiguousarray(mesh.vertices[:, 2])
-    for start in range(0, len(mesh.faces), FACES_AT_ONCE):
-        _rasterise(heights, columns, rows, levels, mesh.faces[start : start + FACES_AT_ONCE], away)
-        progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
+    away, _ = _measured(mesh, heights, material, pitch, progress)
     counted = away[material & (away >= 0)].astype(np.float64)
     if counted.size == 0:
         return Deviation(0.0, 0.0)
     return Deviation(max=float(counted.max()), rms=float(np.sqrt(np.mean(counted**2))))
+
+
+def deviation_of_faces(
+    mesh: TriMesh, heights: NDArray[np.float32], material: NDArray[np.bool_], pitch: float
+) -> NDArray[np.float64]:
+    """The largest deviation of the samples over every face, float64 (M,) mm; NaN where there are none.
+
+    Takes what `measure_deviation` takes.
+    """
+    _, worst = _measured(mesh, heights, material, pitch, lambda _: None)
+    return np.where(worst >= 0, worst, np.nan)
+
+
+def _measured(
+    mesh: TriMesh,
+    heights: NDArray[np.float32],
+    material: NDArray[np.bool_],
+    pitch: float,
+    progress: Callable[[float], None],
+) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+    away = np.full(heights.shape, -1.0, dtype=np.float32)
+    worst = np.full(len(mesh.faces), -1.0)
+    columns = _on_samples(mesh.vertices[:, 0] / pitch)
+    rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
+    levels = np.ascontiguousarray(mesh.vertices[:, 2])
+    for start in range(0, len(mesh.faces), FACES_AT_ONCE):
+        part = slice(start, start + FACES_AT_ONCE)
+        _rasterise(heights, material, columns, rows, levels, mesh.faces[part], away, worst[part])
+        progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
+    return away, worst
 
 
 def _on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -61,7 +85,7 @@ def _on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 @compiled
-def _rasterise(heights, columns, rows, levels, faces, away):
+def _rasterise(heights, material, columns, rows, levels, faces, away, worst):
     last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
     for face in range(len(faces)):
         a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
@@ -92,4 +116,7 @@ def _rasterise(heights, columns, rows, levels, faces, away):
             for x in range(first, last + 1):
                 dx = x - ax
                 made = az + ((dy * vx - dx * vy) * uz + (uy * dx - ux * dy) * vz) / area
-                away[y, x] = max(away[y, x], abs(made - heights[y, x]))
+                off = abs(made - heights[y, x])
+                away[y, x] = max(away[y, x], off)
+                if material[y, x]:
+                    worst[face] = max(worst[face], off)

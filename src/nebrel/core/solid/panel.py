@@ -1,5 +1,8 @@
 """The relief panel: heights over an outline, with its back, frame, edges and openings."""
 
+import numpy as np
+from numpy.typing import NDArray
+
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
 from nebrel.core.solid.asked import counted_samples
@@ -7,7 +10,7 @@ from nebrel.core.solid.assemble import assembled
 from nebrel.core.solid.boolean import mesh_of, settled
 from nebrel.core.solid.outline import outlines_of
 from nebrel.core.solid.panel_body import PanelBody
-from nebrel.core.solid.slab import Progress, Slab, build_slab, measure, sketch_slab
+from nebrel.core.solid.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
 from nebrel.core.solid.surface_only import without_back
 
 SLAB_SHARE = 0.8
@@ -28,6 +31,12 @@ def sketch_panel(field: HeightField, body: PanelBody, tolerance: float) -> TriMe
 
     mesh = mesh_of(assembled(field, body, outlines, slab, OUTLINE_SHARE * tolerance).as_original())
     return without_back(mesh, outlines.whole) if body.back == "none" else mesh
+
+
+def panel_deviation(mesh: TriMesh, field: HeightField, body: PanelBody) -> NDArray[np.float64]:
+    """How far every face of a made panel is from its heights at the most, float64 (M,) mm; NaN where none count."""
+    counted = counted_samples(field, body, outlines_of(field, body))
+    return measure_faces(mesh, field, body.backing, counted, body.back == "follow")
 
 
 def build_panel(

@@ -9,7 +9,7 @@ from scipy import ndimage
 
 from nebrel.core.height import HeightField, offset_inwards
 from nebrel.core.mesh import TriMesh
-from nebrel.core.solid.deviation import Deviation, measure_deviation
+from nebrel.core.solid.deviation import Deviation, deviation_of_faces, measure_deviation
 from nebrel.core.solid.greedy import GridSurface, triangulate_grid
 from nebrel.core.solid.wall import triangulate_wall
 
@@ -82,8 +82,22 @@ def measure(
     Faces wholly inside the backing are floors of pockets in the back, and do not count.
     """
     levels = _levels(field, backing, follow)
-    above = mesh.vertices[:, 2][mesh.faces].max(axis=1) >= 0.999 * min(backing, float(levels.min()))
+    above = _above_pockets(mesh, backing, levels)
     return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch)
+
+
+def measure_faces(
+    mesh: TriMesh, field: HeightField, backing: float, counted: NDArray[np.bool_], follow: bool = False
+) -> NDArray[np.float64]:
+    """The largest deviation of the samples over every face, float64 (M,) mm; NaN where none counts. See `measure`."""
+    levels = _levels(field, backing, follow)
+    worst = deviation_of_faces(mesh, levels, counted, field.pitch)
+    return np.where(_above_pockets(mesh, backing, levels), worst, np.nan)
+
+
+def _above_pockets(mesh: TriMesh, backing: float, levels: NDArray[np.float32]) -> NDArray[np.bool_]:
+    above: NDArray[np.bool_] = mesh.vertices[:, 2][mesh.faces].max(axis=1) >= 0.999 * min(backing, float(levels.min()))
+    return above
 
 
 def _levels(field: HeightField, backing: float, follow: bool) -> NDArray[np.float32]:

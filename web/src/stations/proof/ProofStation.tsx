@@ -1,12 +1,15 @@
-import { Button } from "../../ui/Button";
 import { useJobs } from "../../api/pieces";
 import { useBenchStore, type Light } from "../../bench/benchStore";
 import { builtReport } from "../../bench/built";
-import { lineInMm, FIRST_LINE, lineLength } from "../../views/spot";
+import { Button } from "../../ui/Button";
 import { ReportFacts } from "../../ui/ReportFacts";
-import { lengthWithUnit } from "../../ui/units";
 import { WorkCard } from "../../ui/WorkCard";
 import type { StationProps } from "../stationProps";
+import { ColourCard } from "./ColourCard";
+import { MeasureCard } from "./MeasureCard";
+import { SectionCard } from "./SectionCard";
+import { VerdictCard } from "./VerdictCard";
+import { WeightCard } from "./WeightCard";
 
 const LAMPS: { name: string; light: Light }[] = [
   { name: "From the left", light: { fromDeg: 180, aboveDeg: 14 } },
@@ -16,45 +19,17 @@ const LAMPS: { name: string; light: Light }[] = [
 ];
 
 /** Look, measure, compare. */
-export function ProofStation({ pieceId, revision }: StationProps) {
-  const unit = useBenchStore((state) => state.unit);
-  const plan = useBenchStore((state) => state.plan);
-  const share = useBenchStore((state) => state.line) ?? FIRST_LINE;
+export function ProofStation(props: StationProps) {
+  const { pieceId, revision } = props;
   const set = useBenchStore((state) => state.set);
-  const jobs = useJobs(pieceId);
-  const report = builtReport(jobs.data, revision);
-  const line = plan ? lineInMm(share, plan.head.size_mm) : null;
+  const foreseen = useBenchStore((state) => state.findings);
+  const report = builtReport(useJobs(pieceId).data, revision);
   return (
     <>
-      <WorkCard title="Section">
-        {line && (
-          <dl className="facts">
-            <dt>Length</dt>
-            <dd>{lengthWithUnit(lineLength(line), unit)}</dd>
-            <dt>From</dt>
-            <dd>
-              {lengthWithUnit(line.start.x, unit)}, {lengthWithUnit(line.start.y, unit)}
-            </dd>
-            <dt>To</dt>
-            <dd>
-              {lengthWithUnit(line.end.x, unit)}, {lengthWithUnit(line.end.y, unit)}
-            </dd>
-          </dl>
-        )}
-        <div className="d-flex gap-2">
-          <Button size="sm" variant="outline-secondary" onClick={() => set({ line: FIRST_LINE })}>
-            Across
-          </Button>
-          <Button
-            size="sm"
-            variant="outline-secondary"
-            onClick={() => set({ line: { start: { x: 0.5, y: 0 }, end: { x: 0.5, y: 1 } } })}
-          >
-            Upwards
-          </Button>
-        </div>
-        <p className="quiet-label">Drag the line or its ends on the Plan. Green is what was asked.</p>
-      </WorkCard>
+      <VerdictCard findings={report?.findings ?? foreseen} built={report !== undefined} />
+      <ColourCard />
+      <SectionCard />
+      <MeasureCard />
       <WorkCard title="Lamp">
         <div className="d-flex flex-wrap gap-2">
           {LAMPS.map(({ name, light }) => (
@@ -64,6 +39,7 @@ export function ProofStation({ pieceId, revision }: StationProps) {
           ))}
         </div>
       </WorkCard>
+      <WeightCard {...props} report={report} />
       <WorkCard title="Measured">
         {report ? (
           <ReportFacts report={report} />

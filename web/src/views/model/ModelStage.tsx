@@ -2,8 +2,10 @@ import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
-import type { ShadedSolid } from "../../api/preview";
-import { isSameFrame, useBenchStore } from "../../bench/benchStore";
+import type { ShadedSolid, SurfaceMap } from "../../api/preview";
+import { isSameFrame, useBenchStore, type Place } from "../../bench/benchStore";
+import { mapColours } from "./mapColours";
+import { PickedPlaces } from "./PickedPlaces";
 
 type Size = readonly [number, number, number];
 
@@ -13,8 +15,8 @@ const FOV_DEG = 28;
 const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
 
 /** The three.js part of the model view, loaded after the page. Renders on demand only. */
-function ModelStage({ solid }: { solid: ShadedSolid }) {
-  const geometry = useMemo(() => geometryOf(solid), [solid]);
+function ModelStage({ solid, map }: { solid: ShadedSolid; map: SurfaceMap | null }) {
+  const geometry = useMemo(() => geometryOf(solid, map), [solid, map]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
   const reach = Math.hypot(x, y, z);
@@ -26,14 +28,21 @@ function ModelStage({ solid }: { solid: ShadedSolid }) {
       gl={{ antialias: true, preserveDrawingBuffer: true }}
       camera={{ fov: FOV_DEG, near: reach / 50, far: reach * 20 }}
     >
-      <Stage geometry={geometry} size={[x, y, z]} reach={reach} />
+      <Stage geometry={geometry} coloured={map !== null} size={[x, y, z]} reach={reach} />
     </Canvas>
   );
 }
 
 export default memo(ModelStage);
 
-function Stage({ geometry, size, reach }: { geometry: BufferGeometry; size: Size; reach: number }) {
+interface StageProps {
+  geometry: BufferGeometry;
+  coloured: boolean;
+  size: Size;
+  reach: number;
+}
+
+function Stage({ geometry, coloured, size, reach }: StageProps) {
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
@@ -42,14 +51,30 @@ function Stage({ geometry, size, reach }: { geometry: BufferGeometry; size: Size
     event.stopPropagation();
     if (isSameFrame(useBenchStore.getState())) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
+  const onClick = (event: ThreeEvent<MouseEvent>) => {
+    const { measuring, picked } = useBenchStore.getState();
+    if (!measuring || event.delta > 3) return;
+    event.stopPropagation();
+    const place: Place = [event.point.x + width / 2, event.point.y + depth / 2, event.point.z + thick / 2];
+    set({ picked: picked.length === 2 ? [place] : [...picked, place] });
+  };
   return (
     <>
-      <hemisphereLight args={["#f4efe4", "#4a4f52", 0.62]} position={[0, 0, 1]} />
+      <hemisphereLight args={["#f4efe4", "#4a4f52", coloured ? 1.9 : 0.62]} position={[0, 0, 1]} />
       <Lamp reach={reach} />
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
-        <mesh geometry={geometry} castShadow receiveShadow onPointerMove={onMove} onPointerOut={() => set({ cursor: null })}>
+        <mesh
+          geometry={geometry}
+          castShadow={!coloured}
+          receiveShadow={!coloured}
+          onPointerMove={onMove}
+          onPointerOut={() => set({ cursor: null })}
+          onClick={onClick}
+        >
           <meshLambertMaterial
-            color="#e9dfcd"
+            key={coloured ? "coloured" : "plain"}
+            vertexColors={coloured}
+            color={coloured ? "#ffffff" : "#e9dfcd"}
             polygonOffset
             polygonOffsetFactor={1}
             polygonOffsetUnits={1}
@@ -61,6 +86,7 @@ function Stage({ geometry, size, reach }: { geometry: BufferGeometry; size: Size
           </mesh>
         )}
         <CursorPin height={thick} reach={reach} />
+        <PickedPlaces reach={reach} />
       </group>
       <OrbitControls makeDefault enableDamping={false} />
       <FirstLook size={size} />
@@ -129,10 +155,11 @@ function FrameTimer() {
   return null;
 }
 
-function geometryOf(solid: ShadedSolid): BufferGeometry {
+function geometryOf(solid: ShadedSolid, map: SurfaceMap | null): BufferGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(solid.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(solid.normals, 3, true));
+  if (map) geometry.setAttribute("color", new BufferAttribute(mapColours(map.head, map.values), 3));
   geometry.setIndex(new BufferAttribute(solid.faces, 1));
   geometry.computeBoundingBox();
   const box = geometry.boundingBox;

@@ -2,23 +2,28 @@ import { lazy, Suspense } from "react";
 import { useBenchStore } from "../../bench/benchStore";
 import type { ShadedSolid } from "../../api/preview";
 import { LightDial } from "./LightDial";
+import { MapLegend } from "./MapLegend";
 import { useAfterPaint } from "./useAfterPaint";
+import { useSurfaceMap } from "./useSurfaceMap";
 
 const ModelStage = lazy(() => import("./ModelStage"));
 
 interface Props {
+  pieceId: string;
+  revision: number;
   /** The final solid of this very revision, once it is built. */
   built: ShadedSolid | null;
 }
 
 /** The solid on a dim stage under one lamp. */
-export function ModelView({ built }: Props) {
+export function ModelView({ pieceId, revision, built }: Props) {
   const model = useAfterPaint(useBenchStore((state) => state.model));
   const draft = useBenchStore((state) => state.draft);
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
-  const solid = showsBuilt ? built : model;
+  const map = useSurfaceMap(pieceId, revision, showsBuilt);
+  const solid = map?.solid ?? (showsBuilt ? built : model);
   return (
     <div className="pane pane-model" role="group" aria-label="Model">
       <span className="pane-name">Model</span>
@@ -36,8 +41,9 @@ export function ModelView({ built }: Props) {
       {solid && (
         <>
           <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>
-            <ModelStage solid={solid} />
+            <ModelStage solid={solid} map={map} />
           </Suspense>
+          {map && <MapLegend head={map.head} />}
           <LightDial />
           <span className="pane-note" data-testid="model-note">
             {showsBuilt ? "Built" : "Preview"} · {(solid.faces.length / 3).toLocaleString("en")} triangles

@@ -26,19 +26,21 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const sameFrame = useBenchStore(isSameFrame);
   const [frame, size] = useSize<HTMLDivElement>();
   const [stretch, setStretch] = useState(1);
+  const tilted = useBenchStore((state) => state.tiltDeg !== 0);
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
 
   const size_mm = cut?.size_mm ?? plan.head.size_mm;
   const line = lineInMm(share, size_mm);
   const length = cut?.length_mm ?? 1;
-  const tallest = size_mm[2];
+  const { low, high } = heightsOf(cut, tilted ? 0 : size_mm[2]);
+  const tallest = high - low;
   const roomX = size.width - LEFT_PX - RIGHT_PX;
   const roomY = size.height - TOP_PX - BOTTOM_PX;
   const scale = Math.max(1e-6, Math.min(roomX / length, roomY / (tallest * stretch)));
   const left = LEFT_PX + (roomX - length * scale) / 2;
   const base = TOP_PX + (roomY + tallest * stretch * scale) / 2;
   const x = (along: number) => left + along * scale;
-  const y = (up: number) => base - up * scale * stretch;
+  const y = (up: number) => base - (up - low) * scale * stretch;
 
   const marker = cursor && sameFrame ? alongLine(line, cursor) : null;
   const onLine = marker && marker.beside <= NEAR_MM && marker.along >= 0 && marker.along <= length;
@@ -50,7 +52,9 @@ export function SectionView({ piece }: { piece: PieceView }) {
 
   return (
     <div ref={frame} className="pane pane-section" role="group" aria-label="Section">
-      <span className="pane-name">Section, {lengthWithUnit(length, unit)} long</span>
+      <span className="pane-name">
+        Section, {lengthWithUnit(length, unit)} long{tilted && ", leaning"}
+      </span>
       <div className="readout">
         <Readout levels={2 ** Math.min(16, piece.document.picture.bit_depth)} />
         <button
@@ -72,7 +76,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
           <clipPath id="section-clip">
             <rect x={left - 1} y={0} width={length * scale + 2} height={size.height} />
           </clipPath>
-          <Scales length={length} tallest={tallest} scale={scale} stretch={stretch} left={left} base={base} />
+          <Scales length={length} low={low} tallest={high} scale={scale} stretch={stretch} left={left} base={base} />
           <g clipPath="url(#section-clip)">
             <path
               data-testid="section-made"
@@ -101,8 +105,21 @@ export function SectionView({ piece }: { piece: PieceView }) {
   );
 }
 
+/** The lowest and the highest point that the section has to show; `least` is shown in any case. */
+function heightsOf(cut: SectionCut | null, least: number): { low: number; high: number } {
+  let [low, high] = [0, least];
+  for (const outline of cut?.made ?? []) {
+    for (const [, up] of outline) {
+      low = Math.min(low, up);
+      high = Math.max(high, up);
+    }
+  }
+  return { low, high: Math.max(high, low + 1e-3) };
+}
+
 interface ScaleProps {
   length: number;
+  low: number;
   tallest: number;
   scale: number;
   stretch: number;
@@ -110,18 +127,19 @@ interface ScaleProps {
   base: number;
 }
 
-function Scales({ length, tallest, scale, stretch, left, base }: ScaleProps) {
+function Scales({ length, low, tallest, scale, stretch, left, base }: ScaleProps) {
   const unit = useBenchStore((state) => state.unit);
   const across = rulerTicks(0, length, scale, unit);
-  const up = rulerTicks(0, tallest * 1.15, scale * stretch * 1.9, unit);
+  const up = rulerTicks(low, low < 0 ? tallest : tallest * 1.15, scale * stretch * 1.9, unit);
+  const y = (mm: number) => base - (mm - low) * scale * stretch;
   return (
     <g aria-hidden="true">
       {up
         .filter((tick) => tick.label)
         .map(({ mm, label }) => (
           <g key={mm}>
-            <path d={`M${left} ${base - mm * scale * stretch} h${length * scale}`} stroke="#e6dfd1" />
-            <text x={left - 6} y={base - mm * scale * stretch + 4} textAnchor="end">
+            <path d={`M${left} ${y(mm)} h${length * scale}`} stroke="#e6dfd1" />
+            <text x={left - 6} y={y(mm) + 4} textAnchor="end">
               {label}
             </text>
           </g>

@@ -13,6 +13,8 @@ interface Request {
   change: MergePatch | null;
   /** In shares of the piece. */
   line: Line;
+  tiltDeg: number;
+  liftMm: number;
   /** The job whose finished solid is cut, when this very state was built. */
   builtBy: string | undefined;
 }
@@ -21,6 +23,8 @@ interface Request {
 export function useSection(pieceId: string, revision: number): SectionCut | null {
   const plan = useBenchStore((state) => state.plan);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
+  const tiltDeg = useBenchStore((state) => state.tiltDeg);
+  const liftMm = useBenchStore((state) => state.liftMm);
   const draft = useBenchStore((state) => state.draft);
   const builtBy = builtJob(useJobs(pieceId).data, revision)?.id;
   const [cut, setCut] = useState<SectionCut | null>(null);
@@ -37,23 +41,27 @@ export function useSection(pieceId: string, revision: number): SectionCut | null
   }, [pieceId]);
 
   useEffect(() => {
-    if (plan) loop.current?.ask({ change: draft, line, builtBy });
+    if (plan) loop.current?.ask({ change: draft, line, tiltDeg, liftMm, builtBy });
     // The draft comes before the plan that it made: asking again on the plan keeps both in step.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [plan, line, builtBy]);
+  }, [plan, line, tiltDeg, liftMm, builtBy]);
 
   return cut;
 }
 
-function fetchSection(pieceId: string, { change, line, builtBy }: Request): Promise<SectionCut> {
-  const start: [number, number] = [line.start.x, line.start.y];
-  const end: [number, number] = [line.end.x, line.end.y];
+function fetchSection(pieceId: string, { change, line, tiltDeg, liftMm, builtBy }: Request): Promise<SectionCut> {
+  const plane = {
+    start: [line.start.x, line.start.y] as [number, number],
+    end: [line.end.x, line.end.y] as [number, number],
+    tilt_deg: tiltDeg,
+    lift_mm: liftMm,
+  };
   return answered(
     change === null && builtBy
-      ? api.POST("/api/jobs/{job_id}/section", { params: { path: { job_id: builtBy } }, body: { start, end } })
+      ? api.POST("/api/jobs/{job_id}/section", { params: { path: { job_id: builtBy } }, body: plane })
       : api.POST("/api/pieces/{piece_id}/section", {
           params: { path: { piece_id: pieceId } },
-          body: { change: change ?? {}, longest_px: change ? PLAN_DRAGGING_PX : AT_REST_PX, start, end },
+          body: { change: change ?? {}, longest_px: change ? PLAN_DRAGGING_PX : AT_REST_PX, ...plane },
         }),
   );
 }

@@ -1,6 +1,7 @@
 """STL, binary and ASCII. The format carries no unit; Nebrel writes and reads millimetres."""
 
 import re
+from collections import deque
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import BinaryIO
@@ -15,6 +16,7 @@ from nebrel.core.mesh.weld import weld
 
 HEADER = b"Nebrel binary STL, millimetres".ljust(80)
 FACES_AT_ONCE = 40_000
+AHEAD = 2
 MOST_TRIANGLES = 60_000_000
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 _WRITTEN = np.dtype([(f"{point}{axis}", "<f4") for point in "nabc" for axis in "xyz"] + [("attribute", "<u2")])
@@ -28,26 +30,27 @@ def stl_bytes(mesh: TriMesh) -> int:
 
 
 def write_stl(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
-    """Write `mesh` as binary STL, a bounded number of faces at a time, the next ones made while some are written."""
+    """Write `mesh` as binary STL, a bounded number of faces at a time, the next ones made by two threads meanwhile."""
     file.write(HEADER)
     file.write(np.uint32(len(mesh.faces)).astype("<u4").tobytes())
     points = mesh.vertices.astype(np.float32)
-    starts = range(0, len(mesh.faces), FACES_AT_ONCE)
-    buffers = [np.empty(min(FACES_AT_ONCE, len(mesh.faces)), dtype=_WRITTEN) for _ in range(2)]
+    batches = -(-len(mesh.faces) // FACES_AT_ONCE)
+    buffers = [np.empty(min(FACES_AT_ONCE, len(mesh.faces)), dtype=_WRITTEN) for _ in range(AHEAD + 1)]
 
     def records(number: int) -> NDArray[np.void]:
         faces = mesh.faces[number * FACES_AT_ONCE : (number + 1) * FACES_AT_ONCE]
-        batch = buffers[number % 2][: len(faces)]
+        batch = buffers[number % len(buffers)][: len(faces)]
         _fill_records(points, faces, batch)
         return batch
 
-    with ThreadPoolExecutor(max_workers=1) as ahead:
-        following = ahead.submit(records, 0)
-        for number in range(len(starts)):
-            batch = following.result()
-            following = ahead.submit(records, number + 1)
+    with ThreadPoolExecutor(max_workers=AHEAD) as makers:
+        coming = deque(makers.submit(records, number) for number in range(min(AHEAD, batches)))
+        for number in range(batches):
+            batch = coming.popleft().result()
+            if number + AHEAD < batches:
+                coming.append(makers.submit(records, number + AHEAD))
             file.write(batch.view(np.uint8).data)
-            progress((number + 1) / len(starts))
+            progress((number + 1) / batches)
 
 
 @compiled

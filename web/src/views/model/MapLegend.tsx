@@ -1,0 +1,49 @@
+import type { MapHead } from "../../api/preview";
+import { useBenchStore } from "../../bench/benchStore";
+import { formatLength, type Unit } from "../../ui/units";
+import { colourOf, stopsOf } from "./mapColours";
+
+const NAMES = {
+  thickness: "Thickness, straight inwards",
+  deviation: "Off the asked surface",
+  draft: "Lean of walls for a mould",
+  "overhang-lying": "Overhang, printed lying",
+  "overhang-standing": "Overhang, printed standing",
+} as const;
+const WIDTH = 150;
+const STEPS = 50;
+
+/** What the colours on the model say. */
+export function MapLegend({ head }: { head: MapHead }) {
+  const unit = useBenchStore((state) => state.unit);
+  const stops = stopsOf(head);
+  const from = head.kind === "draft" ? -20 : 0;
+  const to = head.unit === "mm" ? (stops.at(-1)?.[0] ?? 1) : 90;
+  const extreme = head.kind === "thickness" || head.kind === "draft" ? head.least : head.most;
+  const word = { thickness: "thinnest", deviation: "largest", draft: "steepest" }[head.kind as "draft"] ?? "largest";
+  return (
+    <div className="map-legend" data-testid="map-legend">
+      <div>{NAMES[head.kind]}</div>
+      <svg viewBox={`0 0 ${WIDTH} 10`} width={WIDTH} height={10} aria-hidden="true">
+        {Array.from({ length: STEPS }, (_, at) => {
+          const [red, green, blue] = colourOf(stops, from + ((at + 0.5) / STEPS) * (to - from));
+          const fill = `rgb(${Math.round(255 * red)} ${Math.round(255 * green)} ${Math.round(255 * blue)})`;
+          return <rect key={at} x={(at / STEPS) * WIDTH} width={WIDTH / STEPS + 0.5} height={10} fill={fill} />;
+        })}
+      </svg>
+      <div className="d-flex justify-content-between">
+        <span>{told(from, head.unit, unit)}</span>
+        <span>{told(to, head.unit, unit)}</span>
+      </div>
+      <div>
+        {word} {told(extreme, head.unit, unit)}
+      </div>
+    </div>
+  );
+}
+
+function told(value: number, measured: string, unit: Unit): string {
+  if (measured !== "mm") return `${Math.round(value)}°`;
+  const digits = value < 0.1 ? 4 : 2;
+  return `${formatLength(Number(value.toFixed(digits)), unit)} ${unit}`;
+}
