@@ -8,7 +8,7 @@ from typer.exceptions import Abort, TyperException
 
 from nebrel.cli.check import check
 from nebrel.cli.make import make
-from nebrel.cli.meshes import convert, repair, simplify
+from nebrel.cli.meshes import convert, cut, remesh, repair, simplify
 from nebrel.cli.pictures import SHORT, audit, prepare
 from nebrel.cli.serve import serve
 from nebrel.core.errors import NebrelError
@@ -27,6 +27,8 @@ app.command()(check)
 app.command()(convert)
 app.command()(simplify)
 app.command()(repair)
+app.command()(remesh)
+app.command()(cut)
 app.command(context_settings=SHORT)(prepare)
 app.command()(audit)
 app.command()(serve)

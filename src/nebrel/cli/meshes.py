@@ -1,4 +1,4 @@
-"""`nebrel convert`, `nebrel simplify` and `nebrel repair`: meshes from anywhere."""
+"""`nebrel convert`, `simplify`, `repair`, `remesh` and `cut`: meshes from anywhere."""
 
 import io
 import json as jsons
@@ -11,17 +11,23 @@ import typer
 
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
+from nebrel.cli.spellings import choice, direction
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.colouring import coloured_like
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MESH_FORMATS, MeshFile, MeshFormat, format_of, read_mesh, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
+from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.mesh.repair import repair as mend
+from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.core.mesh.simplify import FEWEST, Simplified, collapsed, to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.proof import check_soundness
+from nebrel.core.solid.halve import Side, halved
+from nebrel.core.solid.merge import without_crossings
 from nebrel.core.units import parse_bytes, parse_length
-from nebrel.piece.report import mesh_report
+from nebrel.piece.report import MeshReport, mesh_report
 from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
 
@@ -99,10 +105,11 @@ def simplify(
 def repair(
     mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
+    largest: Annotated[int | None, typer.Option(help="Keep only so many of the largest parts.")] = None,
     unit: Unit = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
-    """Drop faces that are none, turn faces outward, fill holes; tell what changed and what is left.
+    """Drop faces that are none, turn faces outward, fill holes, join parts that overlap; tell what changed.
 
     Corners at the same place are joined whenever a file is read.
     """
@@ -110,23 +117,102 @@ def repair(
     found = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
         mended = mend(found, lambda part: progress("Mending", part))
-        report = mesh_report(check_soundness(mended.mesh, lambda part: progress("Checking", part)))
-    save_mesh(mended.mesh, output, format_of(output.name))
+        merged = without_crossings(mended.mesh, lambda part: progress("Joining", part))
+        solid, dropped = _largest(merged.mesh, largest)
+        report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
+    save_mesh(solid, output, format_of(output.name))
     changes = {
         "dropped_degenerate_faces": mended.degenerate,
         "dropped_duplicate_faces": mended.duplicate,
         "turned_faces": mended.turned,
         "filled_holes": mended.filled,
         "open_holes_left": mended.left_open,
+        "joined_shells": merged.joined,
+        "dropped_inner_shells": merged.inner,
+        "recut_faces": merged.recut,
+        "dropped_shells": dropped,
     }
     if json:
         print(jsons.dumps({**changes, **report.model_dump(mode="json")}, indent=2))
         return 0 if report.sound else 1
     done = [f"{count:,} {words.replace('_', ' ')}" for words, count in changes.items() if count]
     print(f"{output}: {', '.join(done) or 'nothing had to be mended'}")
+    _tell_findings(report)
+    if not report.sound:
+        print("What is left can be made anew: nebrel remesh.")
+    return 0 if report.sound else 1
+
+
+def remesh(
+    mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
+    voxel: Annotated[str, typer.Option(help="About how large triangles become; finer detail is lost.")],
+    keep_edges: Annotated[
+        bool, typer.Option("--keep-edges/--soften-edges", help="Sharp edges stay, or are softened.")
+    ] = True,
+    unit: Unit = None,
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Make the surface anew with even triangles, closed whatever it was before."""
+    check_target(output, ENDINGS)
+    found = open_mesh(mesh, unit).mesh
+    with progress_bar() as progress:
+        anew = remeshed(found, parse_length(voxel), keep_edges, lambda part: progress("Making it anew", part))
+        anew = coloured_like(anew, found)
+        report = mesh_report(check_soundness(anew, lambda part: progress("Checking", part)))
+        away = measure_between(found, anew, lambda part: progress("Comparing", part))
+    save_mesh(anew, output, format_of(output.name))
+    changes = {
+        "triangles_before": len(found.faces),
+        "max_deviation_mm": away.max,
+        "rms_deviation_mm": away.rms,
+        "file_bytes": output.stat().st_size,
+    }
+    if json:
+        print(jsons.dumps({**changes, **report.model_dump(mode="json")}, indent=2))
+        return 0 if report.sound else 1
+    print(f"{output}: {len(found.faces):,} → {report.triangles:,} triangles, {_mib(output)}")
+    print(f"at most {away.max:.4f} mm from the original, RMS {away.rms:.4f} mm")
+    _tell_findings(report)
+    return 0 if report.sound else 1
+
+
+def cut(
+    mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
+    at: Annotated[str, typer.Option(help="Where the plane lies along its normal.")],
+    normal: Annotated[str, typer.Option(help="x, y, z, or three numbers like 1,0,1.")] = "z",
+    keep: Annotated[str, typer.Option(help="above or below: the side that stays.")] = "above",
+    unit: Unit = None,
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Cut a closed mesh by a plane and keep one side, the cut closed."""
+    check_target(output, ENDINGS)
+    found = open_mesh(mesh, unit).mesh
+    side: Side = "below" if choice("--keep", keep, ("above", "below")) == "below" else "above"
+    part = halved(found, direction("--normal", normal), parse_length(at), side)
+    report = mesh_report(check_soundness(part))
+    save_mesh(part, output, format_of(output.name))
+    if json:
+        print(report.model_dump_json(indent=2))
+        return 0 if report.sound else 1
+    print(f"{output}: {_size(part)} mm, {report.triangles:,} triangles, {_mib(output)}")
+    _tell_findings(report)
+    return 0 if report.sound else 1
+
+
+def _largest(mesh: TriMesh, count: int | None) -> tuple[TriMesh, int]:
+    if count is None:
+        return mesh, 0
+    if count < 1:
+        raise BadValueError(f"--largest is {count}; 1 or more would be accepted.")
+    shells = shells_of(mesh)
+    return only_shells(mesh, shells[:count]), max(0, len(shells) - count)
+
+
+def _tell_findings(report: MeshReport) -> None:
     for finding in report.findings:
         print(f"{finding.severity}: {finding.what} {finding.why}")
-    return 0 if report.sound else 1
 
 
 def open_mesh(path: Path, unit: str | None) -> MeshFile:

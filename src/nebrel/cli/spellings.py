@@ -69,6 +69,18 @@ def backing_of(given: str) -> dict[str, object]:
     return {"back": choice("--backing", kind, ("flat", "follow")), "backing_mm": parse_length(thickness)}
 
 
+def direction(option: str, given: str) -> tuple[float, float, float]:
+    """A direction from `x`, `y`, `z` or three numbers like `1,0,1`."""
+    axes = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+    if given in axes:
+        return axes[given]
+    try:
+        x, y, z = (float(part) for part in given.split(","))
+    except ValueError as cause:
+        raise BadValueError(f"{option} is “{given}”; x, y, z or three numbers like 1,0,1 would be accepted.") from cause
+    return x, y, z
+
+
 def _pairs(option: str, given: str, example: str) -> list[tuple[str, str]]:
     pairs = []
     for part in given.split(","):

@@ -1,0 +1,15 @@
+"""Colours carried over to a mesh that was made anew."""
+
+from dataclasses import replace
+
+from scipy.spatial import cKDTree
+
+from nebrel.core.mesh.model import TriMesh
+
+
+def coloured_like(mesh: TriMesh, original: TriMesh) -> TriMesh:
+    """`mesh` with the colour that the nearest vertex of `original` has, or as it is when that has none."""
+    if original.colours is None:
+        return mesh
+    _, nearest = cKDTree(original.vertices).query(mesh.vertices)
+    return replace(mesh, colours=original.colours[nearest])

@@ -1,0 +1,60 @@
+"""The parts of a mesh that hang together."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.topology import analyse
+
+
+@dataclass(frozen=True)
+class Shell:
+    """One part.
+
+    Attributes:
+        faces: int64 (K,), which faces of the mesh.
+        volume_mm3: enclosed; below 0 when its faces look inwards, as those of a cavity do.
+        low, high: corners of its box, float64 (3,) mm.
+        closed: whether it has no open edge.
+    """
+
+    faces: NDArray[np.int64]
+    volume_mm3: float
+    low: NDArray[np.float64]
+    high: NDArray[np.float64]
+    closed: bool
+
+
+def shells_of(mesh: TriMesh) -> list[Shell]:
+    """The shells of a mesh, the one of the largest box first."""
+    topology = analyse(mesh)
+    order = np.argsort(topology.shell_of_face, kind="stable")
+    ends = np.cumsum(np.bincount(topology.shell_of_face, minlength=topology.shells))
+    found = []
+    for number, faces in enumerate(np.split(order, ends[:-1])):
+        corners = mesh.corners[faces]
+        signed = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
+        low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
+        found.append(Shell(faces, float(signed.sum()), low, high, not topology.open_shells[number]))
+    return sorted(found, key=lambda shell: -float(np.linalg.norm(shell.high - shell.low)))
+
+
+def only_shells(mesh: TriMesh, shells: list[Shell]) -> TriMesh:
+    """The mesh of some of its shells.
+
+    Raises:
+        BadValueError: none is given.
+    """
+    if not shells:
+        raise BadValueError("No part of the mesh is to be kept; at least one is needed.")
+    return part_of(mesh, np.concatenate([shell.faces for shell in shells]))
+
+
+def part_of(mesh: TriMesh, faces: NDArray[np.int64]) -> TriMesh:
+    """The mesh of some of its faces, vertices that none of them uses left out."""
+    used, index = np.unique(mesh.faces[faces], return_inverse=True)
+    colours = None if mesh.colours is None else mesh.colours[used]
+    return TriMesh(mesh.vertices[used], index.reshape(-1, 3).astype(np.uint32), colours)
