@@ -14,9 +14,10 @@ from nebrel.api.context import Context
 from nebrel.api.events import News, Newsroom
 from nebrel.api.guard import Guard
 from nebrel.api.messages import Refusal
-from nebrel.api.routes import jobs, news, pictures, pieces, previews
+from nebrel.api.routes import jobs, models, news, pictures, pieces, previews, targets, versions
 from nebrel.api.views import job_of
-from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError
+from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError, UnitNeededError
+from nebrel.core.mesh.formats import MM_PER
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import open_workshop
 from nebrel.settings import Settings
@@ -52,7 +53,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guard, settings=settings)
     app.add_exception_handler(NebrelError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
-    for routes in (pieces, previews, pictures, jobs, news):
+    for routes in (pieces, previews, pictures, models, versions, targets, jobs, news):
         app.include_router(routes.router, prefix="/api")
     app.add_api_route("/{path:path}", _page, include_in_schema=False, response_class=FileResponse)
     return app
@@ -63,7 +64,10 @@ def _operation_name(route: APIRoute) -> str:
 
 
 async def _refuse(_request: Request, error: Exception) -> Response:
-    return JSONResponse({"message": str(error)}, STATUS.get(type(error), UNREADABLE))
+    answer: dict[str, object] = {"message": str(error)}
+    if isinstance(error, UnitNeededError):
+        answer["sizes_mm"] = {unit: [side * factor for side in error.size] for unit, factor in MM_PER.items()}
+    return JSONResponse(answer, STATUS.get(type(error), UNREADABLE))
 
 
 async def _refuse_request(_request: Request, error: Exception) -> Response:

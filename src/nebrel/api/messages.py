@@ -8,15 +8,17 @@ from pydantic import BaseModel, Field
 from nebrel.core.picture.write import PictureFormat
 from nebrel.core.proof.maps import MapKind
 from nebrel.piece.document import PieceDocument
+from nebrel.piece.model import ModelDocument
 from nebrel.piece.report import BuildReport
 
 JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
 
 
 class Refusal(BaseModel):
-    """Why something was refused, in one sentence."""
+    """Why something was refused, in one sentence; `sizes_mm` when a unit must be told: what each would make of it."""
 
     message: str
+    sizes_mm: dict[str, tuple[float, float, float]] | None = None
 
 
 class PieceCard(BaseModel):
@@ -39,7 +41,7 @@ class PieceView(BaseModel):
 
     id: str
     revision: int
-    document: PieceDocument
+    document: PieceDocument | ModelDocument
     changed: datetime
     undoes: str | None
     redoes: str | None
@@ -63,6 +65,43 @@ class Draft(BaseModel):
     change: dict[str, object] = {}
     longest_px: int = Field(720, ge=32, le=2048)
     upto: str | None = None
+
+
+class StepOutcome(BaseModel):
+    """What a step of a model changed; the id "" stands for reading it."""
+
+    id: str
+    told: str
+    triangles: int
+
+
+class VersionName(BaseModel):
+    """What a version is to be called."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class VersionView(BaseModel):
+    """A named state of a piece."""
+
+    id: int
+    revision: int
+    name: str
+    created: datetime
+
+
+class LightTargetEdit(BaseModel):
+    """How light a mesh should be: `amount` triangles, mm of deviation or megabytes."""
+
+    name: str = Field(min_length=1, max_length=120)
+    by: Literal["triangles", "tolerance", "bytes"]
+    amount: float = Field(gt=0, le=60_000_000)
+
+
+class LightTargetView(LightTargetEdit):
+    """A target that is kept."""
+
+    id: int
 
 
 class MapDraft(Draft):

@@ -25,8 +25,12 @@ from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
 from nebrel.core.proof.maps import MapKind
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import PieceDocument
-from nebrel.piece.evaluate import PREVIEW_PX, Evaluator, Progress, ground_of
+from nebrel.piece.evaluate import Evaluator, ground_of
 from nebrel.piece.frame import frame_of
+from nebrel.piece.looking import Looking
+from nebrel.piece.looks import PREVIEW_PX, Progress
+from nebrel.piece.model import ModelDocument
+from nebrel.piece.models import ModelEvaluator
 from nebrel.piece.prepare import FULL
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
@@ -42,9 +46,9 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
         id=state.id,
         revision=state.revision,
         title=document.title,
-        body=BODY_WORDS[document.body.kind],
+        body="Model" if isinstance(document, ModelDocument) else BODY_WORDS[document.body.kind],
         maker=document.maker.name,
-        size_mm=document.size_mm,
+        size_mm=workshop.looking_at(document).size_mm,
         changed=state.changed,
     )
 
@@ -118,6 +122,27 @@ def plan_frame(
     return pack_frame(head.model_dump(mode="json"), arrays)
 
 
+def model_plan_frame(models: ModelEvaluator, document: ModelDocument, longest_px: int) -> bytes:
+    """A model from above, as the plan of a piece: heights over its lowest point, and tones in proportion to them."""
+    field = models.from_above(document, longest_px)
+    tallest = max(float(field.heights.max()), 1e-6)
+    rows, columns = field.heights.shape
+    width, depth, _ = models.size(document)
+    head = PlanHead(
+        size_mm=(width, depth, tallest),
+        pitch_mm=field.pitch,
+        backing_mm=0.0,
+        relief_mm=tallest,
+        full_px=(columns, rows),
+        from_source=np.eye(3).tolist(),
+    )
+    arrays = {
+        "tones": np.round(field.heights / tallest * 65_535).astype(np.uint16),
+        "heights": np.where(field.material, field.heights, np.float32(np.nan)),
+    }
+    return pack_frame(head.model_dump(mode="json"), arrays)
+
+
 def strip_frame(evaluator: Evaluator, document: PieceDocument) -> bytes:
     """Gray and coverage, uint8, of the source and of every op's result, `STRIP_PX` on the longer side of the piece.
 
@@ -160,10 +185,11 @@ def thin_map_frame(evaluator: Evaluator, document: PieceDocument, longest_px: in
     return pack_frame({}, arrays)
 
 
-def map_frame(evaluator: Evaluator, document: PieceDocument, kind: MapKind, longest_px: int) -> bytes:
+def map_frame(looking: Looking, kind: MapKind, longest_px: int) -> bytes:
     """A shaded solid with a measure for every vertex."""
-    shaded, found = evaluator.shaded(document, longest_px), evaluator.surface_map(document, kind, longest_px)
-    limits = {"thickness": document.maker.line_width_mm, "deviation": document.finish.tolerance_mm}
+    shaded, found, document = looking.shaded(longest_px), looking.surface_map(kind, longest_px), looking.document
+    allowed = document.light.tolerance_mm if isinstance(document, ModelDocument) else document.finish.tolerance_mm
+    limits = {"thickness": document.maker.line_width_mm, "deviation": allowed}
     head = MapHead(
         triangles=len(shaded.faces),
         kind=kind,
@@ -186,18 +212,13 @@ def _shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
     return {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
 
 
-def section_of(evaluator: Evaluator, document: PieceDocument, line: SectionLine, longest_px: int) -> SectionView:
+def section_of(looking: Looking, line: SectionLine, longest_px: int) -> SectionView:
     """A section for drawing."""
-    width, depth, _ = document.size_mm
+    width, depth, _ = size = looking.size_mm
     start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
-    cut = evaluator.section(document, start, end, longest_px, line.tilt_deg, line.lift_mm)
-    asked = [
-        (float(along), float(up) if np.isfinite(up) else None)
-        for along, up in zip(cut.asked.along, cut.asked.up, strict=True)
-    ]
-    return SectionView(
-        length_mm=float(cut.asked.along[-1]),
-        size_mm=document.size_mm,
-        asked=asked if line.tilt_deg == 0 else [],
-        made=cut.made,
-    )
+    cut = looking.section(start, end, longest_px, line.tilt_deg, line.lift_mm)
+    asked: list[tuple[float, float | None]] = []
+    if cut.asked is not None:
+        for along, up in zip(cut.asked.along.tolist(), cut.asked.up.tolist(), strict=True):
+            asked.append((along, up if np.isfinite(up) else None))
+    return SectionView(length_mm=cut.length, size_mm=size, asked=asked, made=cut.made)

@@ -1,8 +1,6 @@
 """`nebrel convert`, `simplify`, `repair`, `remesh` and `cut`: meshes from anywhere."""
 
-import io
 import json as jsons
-import math
 from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
@@ -16,12 +14,12 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import coloured_like
 from nebrel.core.mesh.distance import measure_between
+from nebrel.core.mesh.fit import to_bytes
 from nebrel.core.mesh.formats import MESH_FORMATS, MeshFile, MeshFormat, format_of, read_mesh, write_mesh
-from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.mesh.repair import repair as mend
 from nebrel.core.mesh.shells import only_shells, shells_of
-from nebrel.core.mesh.simplify import FEWEST, Simplified, collapsed, to_count, to_tolerance
+from nebrel.core.mesh.simplify import to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.proof import check_soundness
 from nebrel.core.solid.halve import Side, halved
@@ -32,7 +30,6 @@ from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
 
 ENDINGS = tuple(f".{form}" for form in MESH_FORMATS)
-SLACK = 0.99
 Unit = Annotated[str | None, typer.Option(help="Unit of a file that does not say: mm, cm, m, in or ft.")]
 
 
@@ -81,7 +78,7 @@ def simplify(
             result = to_tolerance(original, parse_length(tolerance), follow)
         else:
             assert size is not None
-            result = _fitted(original, form, parse_bytes(size), follow)
+            result = to_bytes(original, form, parse_bytes(size), follow)
     save_mesh(result.mesh, output, form)
     report = {
         "triangles_before": len(original.faces),
@@ -238,28 +235,6 @@ def save_mesh(
         write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text))
     except OSError as cause:
         raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
-
-
-def _fitted(mesh: TriMesh, form: MeshFormat, limit: int, progress: Callable[[float], None]) -> Simplified:
-    """As many triangles as fit into `limit` bytes of a format; tried, because most formats' size depends on numbers."""
-    lighter, written = mesh, _bytes_of(mesh, form)
-    while written > limit:
-        count = int(len(lighter.faces) * limit / written * SLACK)
-        before, lighter = lighter, collapsed(mesh, max(FEWEST, count), math.inf)
-        if len(lighter.faces) >= len(before.faces):
-            raise BadValueError(
-                f"No {form.upper()} file of this mesh fits into {limit:,} bytes; {written:,} would be needed."
-            )
-        written = _bytes_of(lighter, form)
-    return Simplified(lighter, measure_between(mesh, lighter, progress))
-
-
-def _bytes_of(mesh: TriMesh, form: MeshFormat) -> int:
-    if form == "stl":
-        return stl_bytes(mesh)
-    held = io.BytesIO()
-    write_mesh(mesh, held, form)
-    return held.tell()
 
 
 def _size(mesh: TriMesh) -> str:

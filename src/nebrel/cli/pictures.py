@@ -14,7 +14,7 @@ from nebrel.core.picture import read_picture
 from nebrel.core.picture.write import PictureFormat, write_picture
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, parse_document, picture_source
+from nebrel.piece.document import PieceDocument, parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.prepare import FULL
 from nebrel.settings import Settings
@@ -105,7 +105,7 @@ def _document(
     body = {"width_mm": width_mm}
     named = [{**op, "id": str(at)} for at, op in enumerate(ops)]
     title = picture.stem[:120] or "Picture"
-    return parse_document({"title": title, "picture": source.model_dump(), "body": body, "ops": named, **parts})
+    return parse_panel({"title": title, "picture": source.model_dump(), "body": body, "ops": named, **parts})
 
 
 class _Sources:

@@ -14,7 +14,7 @@ from nebrel.core.mesh.formats import format_of
 from nebrel.core.picture import Picture, read_picture
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import parse_document, picture_source
+from nebrel.piece.document import parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.report import BuildReport
 from nebrel.settings import Settings
@@ -63,7 +63,7 @@ def relief(
     opened = read_picture(data, picture.name, settings.read_limits)
     masking = None if mask is None else read_file(mask, settings.picture_bytes)
     relief_mm = parse_length(relief)
-    document = parse_document(
+    document = parse_panel(
         {
             "title": picture.stem[:120] or "Relief",
             "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),

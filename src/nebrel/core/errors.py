@@ -13,6 +13,22 @@ class BadMeshError(NebrelError):
     """The mesh file cannot be read, or holds no usable triangles."""
 
 
+class UnitNeededError(BadMeshError):
+    """The mesh file does not say its unit, and in millimetres it would not be as large as things that are made.
+
+    Attributes:
+        size: its extent in X, Y and Z, in whatever its numbers are.
+    """
+
+    def __init__(self, name: str, size: tuple[float, ...]) -> None:
+        sides = " × ".join(f"{side:.3g}" for side in size)
+        super().__init__(
+            f"{name} would be {sides} mm, and its format tells no unit; please say whether its numbers are mm, cm, m, "
+            "in or ft."
+        )
+        self.size = size
+
+
 class BadValueError(NebrelError):
     """A number or a choice lies outside what would be accepted."""
 

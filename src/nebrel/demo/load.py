@@ -14,7 +14,7 @@ def load_demo(settings: Settings) -> int:
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
-            workshop.evaluator.thumbnail(workshop.document(state))
+            workshop.looking_at(workshop.document(state)).thumbnail()
         return len(SAMPLES)
     finally:
         workshop.close()

@@ -7,7 +7,7 @@ from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.cache import step_key
-from nebrel.piece.document import parse_document
+from nebrel.piece.document import parse_document, parse_panel
 from nebrel.piece.naming import file_name
 from nebrel.piece.prepare import FULL
 
@@ -22,8 +22,9 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         `report`, `solid_key`, `file_key` and `file_name`.
     """
     document = parse_document(payload["document"])
-    slab, measured = workshop.evaluator.build(document, report)
-    solid_key = workshop.evaluator.solid_key(document, FULL)
+    looking = workshop.looking_at(document)
+    slab, measured = looking.build(report)
+    solid_key = looking.solid_key(FULL)
     form = document.delivery.format
     file_key = step_key("file", 1, form, solid_key)
     workshop.kept.put_file(
@@ -45,7 +46,7 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     Returns:
         `file_key`, `file_name`, `size_px` and `dpi`.
     """
-    document, form = parse_document(payload["document"]), payload["format"]
+    document, form = parse_panel(payload["document"]), payload["format"]
     picture = workshop.evaluator.picture(document, FULL, report)
     rows, columns = picture.shape
     mm_per_px = document.width_mm / (columns - 1)

@@ -2,16 +2,24 @@
 
 from dataclasses import dataclass
 
-from nebrel.core.errors import BadValueError
+import numpy as np
+
+from nebrel.core.errors import BadValueError, UnitNeededError
+from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, parse_document, picture_source
+from nebrel.piece.document import AnyDocument, parse_document, parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.looking import Looking, looking_at
+from nebrel.piece.model import ModelDocument
+from nebrel.piece.models import model_source
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
 from nebrel.store.jobs import JobRecords
 from nebrel.store.pieces import Pieces, PieceState
+from nebrel.store.targets import LightTargets
+from nebrel.store.versions import Versions
 
 
 @dataclass(frozen=True)
@@ -21,6 +29,8 @@ class Workshop:
     settings: Settings
     database: Database
     pieces: Pieces
+    versions: Versions
+    targets: LightTargets
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
@@ -35,22 +45,45 @@ class Workshop:
             title: what to call the piece; the file's name without its ending by default.
             parts: other parts of the document, `body=…` or `height=…`.
         """
-        name = file_name.replace("\\", "/").rsplit("/", 1)[-1].strip()[-255:] or "picture"
+        name = _plain_name(file_name, "picture")
         facts = read_picture(data, name, self.settings.read_limits).facts
         source = picture_source(blob_name(data), name, facts)
         called = (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
-        document = parse_document({"title": called, "picture": source.model_dump(), **parts})
+        document = parse_panel({"title": called, "picture": source.model_dump(), **parts})
         self.evaluator.reading(lambda _: data).check(document)
         self.blobs.add(data)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
-    def document(self, state: PieceState) -> PieceDocument:
+    def start_model(self, data: bytes, file_name: str, unit: str | None = None, title: str | None = None) -> PieceState:
+        """A new piece from a mesh file; nothing is stored when it is refused.
+
+        Raises:
+            UnitNeededError: the file does not say its unit and its size is implausible in millimetres.
+        """
+        name = _plain_name(file_name, "model")
+        found = read_mesh(data, name, unit)
+        if not found.plausible:
+            raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
+        called = (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
+        document = ModelDocument(title=called, model=model_source(blob_name(data), name, found))
+        self.blobs.add(data)
+        return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
+
+    def document(self, state: PieceState) -> AnyDocument:
         """The document of a piece's present revision."""
         return parse_document(state.document)
+
+    def looking_at(self, document: AnyDocument) -> Looking:
+        """A document with the evaluator for its kind."""
+        return looking_at(self.evaluator, document)
 
     def close(self) -> None:
         """Let go of the database."""
         self.database.close()
+
+
+def _plain_name(file_name: str, otherwise: str) -> str:
+    return file_name.replace("\\", "/").rsplit("/", 1)[-1].strip()[-255:] or otherwise
 
 
 def open_workshop(settings: Settings) -> Workshop:
@@ -68,6 +101,8 @@ def open_workshop(settings: Settings) -> Workshop:
         settings=settings,
         database=database,
         pieces=Pieces(database),
+        versions=Versions(database),
+        targets=LightTargets(database),
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,

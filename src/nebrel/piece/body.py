@@ -97,6 +97,14 @@ class StandSlot(Part):
 Opening = Annotated[HangingHole | CornerHoles | Keyhole | StandSlot, Field(discriminator="kind")]
 
 
+OPENING_OF: dict[str, type[Part]] = {
+    "hanging-hole": HangingHole,
+    "corner-holes": CornerHoles,
+    "keyhole": Keyhole,
+    "stand-slot": StandSlot,
+}
+
+
 class PanelBody(Part):
     """A panel over an outline, raised by the heights."""
 

@@ -15,6 +15,7 @@ def encode_slab(slab: Slab) -> bytes:
         file,
         vertices=slab.mesh.vertices,
         faces=slab.mesh.faces,
+        colours=np.empty((0, 4), np.uint8) if slab.mesh.colours is None else slab.mesh.colours,
         measures=np.array([slab.deviation.max, slab.deviation.rms, slab.tolerance]),
     )
     return file.getvalue()
@@ -24,5 +25,6 @@ def decode_slab(data: bytes) -> Slab:
     """The slab that `encode_slab` wrote."""
     with np.load(io.BytesIO(data), allow_pickle=False) as archive:
         largest, rms, tolerance = archive["measures"].tolist()
-        mesh = TriMesh(vertices=archive["vertices"], faces=archive["faces"])
+        colours = archive["colours"] if len(archive["colours"]) else None
+        mesh = TriMesh(vertices=archive["vertices"], faces=archive["faces"], colours=colours)
     return Slab(mesh=mesh, deviation=Deviation(max=largest, rms=rms), tolerance=tolerance)

@@ -5,12 +5,14 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, ValidationError
 
-from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.formats import MeshFormat
+from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.core.picture import SourceFacts
-from nebrel.piece.body import PanelBody
+from nebrel.piece.body import OPENING_OF, PanelBody
 from nebrel.piece.frame import frame_of
 from nebrel.piece.height import Height
+from nebrel.piece.light import Lightness
+from nebrel.piece.maker import Delivery, PrinterMaker
+from nebrel.piece.model import STEP_OF, ModelDocument
 from nebrel.piece.ops import OP_OF, PictureOp
 from nebrel.piece.part import Part
 
@@ -35,31 +37,6 @@ class Finish(Part):
     tolerance_mm: float = Field(0.02, ge=0.001, le=1, title="Tolerance")
 
 
-class Material(Part):
-    """What a piece is made of, to tell its weight and what that costs."""
-
-    name: str = Field("PLA", max_length=80, title="Material")
-    density_g_cm3: float = Field(1.24, gt=0, le=30, title="Density")
-    price_per_kg: float = Field(22.0, ge=0, le=1_000_000, title="Price per kg")
-
-
-class PrinterMaker(Part):
-    """The printer that the piece is for."""
-
-    kind: Literal["printer"] = "printer"
-    name: str = Field("Workshop printer", max_length=80, title="Maker name")
-    line_width_mm: float = Field(0.42, ge=0.05, le=5, title="Line width")
-    layer_mm: float = Field(0.16, ge=0.01, le=2, title="Layer height")
-    bed_mm: tuple[float, float, float] = Field((220.0, 220.0, 240.0), title="Bed")
-    material: Material = Material()
-
-
-class Delivery(Part):
-    """What is handed on."""
-
-    format: MeshFormat = Field("stl", title="File format")
-
-
 class PieceDocument(Part):
     """One immutable state of a piece."""
 
@@ -70,6 +47,7 @@ class PieceDocument(Part):
     height: Height = Height()
     body: PanelBody = PanelBody()
     finish: Finish = Finish()
+    light: Lightness = Lightness()
     maker: PrinterMaker = PrinterMaker()
     delivery: Delivery = Delivery()
 
@@ -96,7 +74,12 @@ def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
     return PictureSource(blob=blob, name=name, **asdict(facts))
 
 
-def merged(document: PieceDocument, change: dict[str, object]) -> PieceDocument:
+# What lists of parts hold, by the kind that validation names.
+MODEL_OF_KIND: dict[str, type[BaseModel]] = {**OP_OF, **OPENING_OF, **STEP_OF}
+AnyDocument = PieceDocument | ModelDocument
+
+
+def merged(document: AnyDocument, change: dict[str, object]) -> AnyDocument:
     """The document after a JSON merge patch (RFC 7396).
 
     Raises:
@@ -105,12 +88,29 @@ def merged(document: PieceDocument, change: dict[str, object]) -> PieceDocument:
     return parse_document(_merge(document.model_dump(mode="json"), change))
 
 
-def parse_document(data: object) -> PieceDocument:
-    """A document from plain data, refused with one sentence when it is not valid."""
+def parse_document(data: object) -> AnyDocument:
+    """A document from plain data, refused with one sentence when it is not valid; one with a model starts from that."""
+    kind = ModelDocument if isinstance(data, dict) and "model" in data else PieceDocument
     try:
-        return PieceDocument.model_validate(data)
+        return kind.model_validate(data)
     except ValidationError as cause:
-        raise BadValueError(sentence_of(cause)) from cause
+        raise BadValueError(sentence_of(cause, kind)) from cause
+
+
+def parse_panel(data: object) -> PieceDocument:
+    """A document that starts from a picture, from plain data."""
+    return panel_of(parse_document(data))
+
+
+def panel_of(document: AnyDocument) -> PieceDocument:
+    """The document of a piece that starts from a picture.
+
+    Raises:
+        ConflictError: it starts from a model.
+    """
+    if isinstance(document, ModelDocument):
+        raise ConflictError("This piece starts from a model, so it has no picture and no heights.")
+    return document
 
 
 def _merge(target: object, change: object) -> object:
@@ -125,16 +125,16 @@ def _merge(target: object, change: object) -> object:
     return result
 
 
-def sentence_of(error: ValidationError) -> str:
+def sentence_of(error: ValidationError, kind: type[BaseModel] = PieceDocument) -> str:
     """The first fault of a validation, in one sentence for the person who typed it."""
     fault = error.errors(include_url=False)[0]
     place = [part for part in fault["loc"] if isinstance(part, str)]
-    what = _title_of(place)
+    what = _title_of(place, kind)
     given = fault.get("input")
     unit = " mm" if place and place[-1].endswith("_mm") else ""
     limits = fault.get("ctx", {})
     if fault["type"] in ("greater_than_equal", "less_than_equal"):
-        low, high = _bounds_of(place)
+        low, high = _bounds_of(place, kind)
         return f"{what} is {_plain(given)}{unit}; {_plain(low)} to {_plain(high)}{unit} would be accepted."
     if fault["type"] in ("finite_number", "float_parsing", "float_type"):
         return f"{what} is {_plain(given)}; a number{' in millimetres' if unit else ''} would be accepted."
@@ -157,12 +157,12 @@ def _plain(value: object) -> str:
     return f"“{value}”"
 
 
-def _field_of(place: list[str]) -> tuple[str, list[object]]:
-    model: type[BaseModel] | None = PieceDocument
+def _field_of(place: list[str], kind: type[BaseModel]) -> tuple[str, list[object]]:
+    model: type[BaseModel] | None = kind
     title, rules = place[-1] if place else "The piece", []
     for part in place:
-        if model is None and part in OP_OF:
-            model = OP_OF[part]
+        if model is None and part in MODEL_OF_KIND:
+            model = MODEL_OF_KIND[part]
             continue
         if model is None or part not in model.model_fields:
             break
@@ -173,13 +173,13 @@ def _field_of(place: list[str]) -> tuple[str, list[object]]:
     return title, rules
 
 
-def _title_of(place: list[str]) -> str:
-    return _field_of(place)[0]
+def _title_of(place: list[str], kind: type[BaseModel]) -> str:
+    return _field_of(place, kind)[0]
 
 
-def _bounds_of(place: list[str]) -> tuple[float, float]:
+def _bounds_of(place: list[str], kind: type[BaseModel]) -> tuple[float, float]:
     low, high = 0.0, float("inf")
-    for rule in _field_of(place)[1]:
+    for rule in _field_of(place, kind)[1]:
         low = getattr(rule, "ge", low)
         high = getattr(rule, "le", high)
     return low, high

@@ -1,56 +1,40 @@
 """From the recipe to the piece: a chain of pure steps, each kept by the hash of what it depends on."""
 
-import io
 import math
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 
-from PIL import Image
+import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.formats.stl import stl_bytes
-from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.picture import Picture, ReadLimits, read_picture
-from nebrel.core.proof import Finding, Soundness, check_soundness
+from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.audit import Ground, audit_picture
 from nebrel.core.proof.makeable import Printer, relief_findings
-from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
-from nebrel.core.proof.render import render
-from nebrel.core.proof.section import Profile, asked_profile, cut_mesh
-from nebrel.core.solid import Slab, asked_field, build_panel, panel_deviation, refuse_unfit, sketch_panel
+from nebrel.core.proof.section import Profile, asked_profile
+from nebrel.core.solid import Slab, asked_field, build_panel, measure_panel, panel_deviation, refuse_unfit, sketch_panel
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
-from nebrel.piece.document import PieceDocument, PrinterMaker
+from nebrel.piece.document import PieceDocument
 from nebrel.piece.frame import frame_of
+from nebrel.piece.looks import PREVIEW_PX, Looks, Progress, quiet
+from nebrel.piece.maker import PrinterMaker
+from nebrel.piece.models import ModelEvaluator
 from nebrel.piece.ops import View
 from nebrel.piece.prepare import FULL, Preparation
 from nebrel.piece.raising import raised
 from nebrel.piece.report import BuildReport, build_report
 
-Progress = Callable[[str, float], None]
 SourceReader = Callable[[str], bytes]
 
-PREVIEW_PX = 720
 PREVIEW_TOLERANCE_SHARE = 0.012
-THUMBNAIL_PX = (720, 540)
 _RECIPE_VERSION = 2
 
 
-def _quiet(_stage: str, _fraction: float) -> None:
-    return None
-
-
-@dataclass(frozen=True)
-class SectionCut:
-    """A piece along a line: what was asked and what was made."""
-
-    asked: Profile
-    made: list[list[tuple[float, float]]]
-
-
-class Evaluator:
+class Evaluator(Looks[PieceDocument]):
     """Runs the steps of pieces. `longest_px` chooses the resolution: `FULL`, or a preview of that many pixels.
 
     Preview and final build are the same steps; the preview starts from a smaller picture and allows a surface error
@@ -58,8 +42,9 @@ class Evaluator:
     """
 
     def __init__(self, read_source: SourceReader, cache: ResultCache, limits: ReadLimits | None = None) -> None:
+        super().__init__(cache)
         self._read_source = read_source
-        self._cache = cache
+        self.models = ModelEvaluator(read_source, cache)
         self._limits = limits or ReadLimits()
         self._preparation = Preparation(cache, self._read)
 
@@ -67,21 +52,20 @@ class Evaluator:
         """The same evaluator and results over other source files."""
         return Evaluator(read_source, self._cache, self._limits)
 
-    def check(self, document: PieceDocument, progress: Progress = _quiet) -> None:
-        """Refuse a document whose heights cannot be made, before it is kept."""
+    def check(self, document: PieceDocument, progress: Progress = quiet) -> None:
         refuse_unfit(self.field(document, PREVIEW_PX, progress), document.body.made())
 
-    def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> Picture:
+    def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = quiet) -> Picture:
         """The prepared picture."""
         return self._preparation.view(document, longest_px, None, progress).picture
 
     def view(
-        self, document: PieceDocument, longest_px: int, upto: str | None = None, progress: Progress = _quiet
+        self, document: PieceDocument, longest_px: int, upto: str | None = None, progress: Progress = quiet
     ) -> View:
         """The picture after all its ops or after one of them, with its place on the piece."""
         return self._preparation.view(document, longest_px, upto, progress)
 
-    def field(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet) -> HeightField:
+    def field(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = quiet) -> HeightField:
         """Heights above the backing."""
         return self._field_from(lambda: self.picture(document, longest_px, progress), document, longest_px, progress)
 
@@ -91,14 +75,13 @@ class Evaluator:
         key = step_key("asked", _RECIPE_VERSION, parameters, self._field_key(document, longest_px))
         return self._cache.get(key, lambda: asked_field(self.field(document, longest_px), document.body.made()))
 
-    def solid(self, document: PieceDocument, progress: Progress = _quiet) -> Slab:
+    def solid(self, document: PieceDocument, progress: Progress = quiet) -> Slab:
         """The built solid, at full resolution."""
         return self._solid_from(lambda: self.field(document), document, progress)
 
     def mesh(self, document: PieceDocument, longest_px: int = FULL) -> TriMesh:
-        """The mesh of the built solid or, at any other resolution than `FULL`, a sketch of it."""
         if longest_px == FULL:
-            return self.solid(document).mesh
+            return self.delivered(document).mesh
         return self._cache.get(
             self.solid_key(document, longest_px),
             lambda: sketch_panel(
@@ -106,36 +89,21 @@ class Evaluator:
             ),
         )
 
-    def shaded(self, document: PieceDocument, longest_px: int = FULL) -> ShadedMesh:
-        """The solid prepared for looking at."""
-        key = step_key("shaded", _RECIPE_VERSION, None, self.solid_key(document, longest_px))
-        return self._cache.get(key, lambda: shade(self.mesh(document, longest_px)))
+    def off_asked(self, document: PieceDocument, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
+        return panel_deviation(mesh, self.field(document, longest_px), document.body.made())
 
-    def surface_map(self, document: PieceDocument, kind: MapKind, longest_px: int = FULL) -> SurfaceMap:
-        """A measure over the shaded solid."""
-        key = step_key("map", _RECIPE_VERSION, kind, self.solid_key(document, longest_px))
-
-        def look() -> SurfaceMap:
-            mesh = self.mesh(document, longest_px)
-            return surface_map(
-                mesh,
-                self.shaded(document, longest_px),
-                kind,
-                lambda: panel_deviation(mesh, self.field(document, longest_px), document.body.made()),
-            )
-
-        return self._cache.get(key, look)
+    def size(self, document: PieceDocument) -> tuple[float, float, float]:
+        return document.size_mm
 
     def findings(
-        self, document: PieceDocument, longest_px: int = FULL, progress: Progress = _quiet
+        self, document: PieceDocument, longest_px: int = FULL, progress: Progress = quiet
     ) -> tuple[Finding, ...]:
-        """What to know before making the piece, from its heights; soundness is told by `build`."""
         field = self.field(document, longest_px)
         made = _findings(self.picture(document, longest_px), field, document, progress)
         return (*self.audit(document, progress), *made)
 
     def audit(
-        self, document: PieceDocument, progress: Progress = _quiet, picture: Picture | None = None
+        self, document: PieceDocument, progress: Progress = quiet, picture: Picture | None = None
     ) -> tuple[Finding, ...]:
         """What to know about the prepared picture, always at full resolution; `picture` spares computing it."""
         ground = ground_of(document)
@@ -147,59 +115,44 @@ class Evaluator:
 
         return self._cache.get(key, look)
 
-    def build(self, document: PieceDocument, progress: Progress = _quiet) -> tuple[Slab, BuildReport]:
-        """The final solid with its measured report. Holds picture and heights meanwhile: they may not fit the cache."""
+    def build(self, document: PieceDocument, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
+        # Picture and heights are held meanwhile: they may not fit the cache.
         started = time.perf_counter()
         progress("Reading the picture", 0.0)
         picture = self.picture(document, FULL, progress)
         progress("Raising the heights", 0.0)
         field = self._field_from(lambda: picture, document, FULL, progress)
         slab = self._solid_from(lambda: field, document, progress)
+        before = len(slab.mesh.faces) if document.light.on else None
+        slab = self._lightened(lambda: field, lambda: slab, document, progress)
         progress("Proving it sound", 0.0)
-        soundness: Soundness = check_soundness(
-            slab.mesh, lambda part: progress("Proving it sound", part), document.body.back == "none"
-        )
+        surface_only = document.body.back == "none"
+        soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
         findings = (*self.audit(document, progress, picture), *_findings(picture, field, document, progress))
-        report = build_report(soundness, slab, findings, stl_bytes(slab.mesh), time.perf_counter() - started)
-        return slab, report
+        return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
 
-    def section(
-        self,
-        document: PieceDocument,
-        start: tuple[float, float],
-        end: tuple[float, float],
-        longest_px: int,
-        tilt_deg: float = 0.0,
-        lift_mm: float = 0.0,
-    ) -> SectionCut:
-        """The piece along a line, mm from the lower left corner, in a plane that may lean (see `cut_mesh`)."""
-        asked = asked_profile(self.asked(document, longest_px), document.body.backing_mm, start, end)
-        made = cut_mesh(self.mesh(document, longest_px), start, end, tilt_deg, lift_mm)
-        return SectionCut(asked=asked, made=[[(float(s), float(z)) for s, z in line] for line in made])
+    def delivered(self, document: PieceDocument) -> Slab:
+        """The built solid, made as light as asked."""
+        return self._lightened(lambda: self.field(document), lambda: self.solid(document), document, quiet)
 
-    def thumbnail(self, document: PieceDocument) -> bytes:
-        """A rendered PNG of the piece."""
-        key = step_key("thumbnail", _RECIPE_VERSION, THUMBNAIL_PX, self.solid_key(document, PREVIEW_PX))
-
-        def paint() -> bytes:
-            file = io.BytesIO()
-            Image.fromarray(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX)).save(file, "PNG")
-            return file.getvalue()
-
-        return self._cache.get(key, paint, lambda data: data, lambda data: data)
+    def asked_along(
+        self, document: PieceDocument, start: tuple[float, float], end: tuple[float, float], longest_px: int
+    ) -> Profile | None:
+        return asked_profile(self.asked(document, longest_px), document.body.backing_mm, start, end)
 
     def picture_key(self, document: PieceDocument, longest_px: int) -> str:
         """The key of the prepared picture at a resolution and, through ops in mm, at the size of the piece."""
         return step_key("prepared", _RECIPE_VERSION, document.width_mm, self._preparation.key(document, longest_px))
 
     def solid_key(self, document: PieceDocument, longest_px: int) -> str:
-        """The key of the solid at a resolution."""
-        return step_key(
-            "solid",
-            _RECIPE_VERSION,
-            [document.body.model_dump(mode="json"), _tolerance(document, longest_px)],
-            self._field_key(document, longest_px),
-        )
+        slab_key = self._slab_key(document, longest_px)
+        if longest_px != FULL or not document.light.on:
+            return slab_key
+        return step_key("light", _RECIPE_VERSION, document.light.key(document.delivery.format), slab_key)
+
+    def _slab_key(self, document: PieceDocument, longest_px: int) -> str:
+        parameters = [document.body.model_dump(mode="json"), _tolerance(document, longest_px)]
+        return step_key("solid", _RECIPE_VERSION, parameters, self._field_key(document, longest_px))
 
     def _field_key(self, document: PieceDocument, longest_px: int) -> str:
         parameters = [document.height.model_dump(mode="json"), document.body.width_mm]
@@ -220,7 +173,28 @@ class Evaluator:
         def build() -> Slab:
             return build_panel(field(), document.body.made(), document.finish.tolerance_mm, progress)
 
-        return self._cache.get(self.solid_key(document, FULL), build, encode_slab, decode_slab)
+        return self._cache.get(self._slab_key(document, FULL), build, encode_slab, decode_slab)
+
+    def _lightened(
+        self,
+        field: Callable[[], HeightField],
+        solid: Callable[[], Slab],
+        document: PieceDocument,
+        progress: Progress,
+    ) -> Slab:
+        if not document.light.on:
+            return solid()
+
+        def make() -> Slab:
+            slab = solid()
+            lighter = document.light.made(
+                slab.mesh, document.delivery.format, lambda part: progress("Making it light", part)
+            )
+            assert lighter is not None
+            deviation = measure_panel(lighter.mesh, field(), document.body.made())
+            return Slab(lighter.mesh, deviation, slab.tolerance)
+
+        return self._cache.get(self.solid_key(document, FULL), make, encode_slab, decode_slab)
 
     def _read(self, blob: str, name: str, progress: Callable[[float], None]) -> Picture:
         return read_picture(self._read_source(blob), name, self._limits, progress)

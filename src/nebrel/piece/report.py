@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.proof import Finding, Soundness
 from nebrel.core.solid import Slab
 
@@ -74,6 +75,7 @@ class BuildReport(MeshReport):
     tolerance_mm: float
     file_bytes: int
     seconds: float
+    triangles_before: int | None = None
 
 
 def mesh_report(soundness: Soundness) -> MeshReport:
@@ -95,9 +97,14 @@ def mesh_report(soundness: Soundness) -> MeshReport:
 
 
 def build_report(
-    soundness: Soundness, slab: Slab, findings: tuple[Finding, ...], file_bytes: int, seconds: float
+    soundness: Soundness,
+    slab: Slab,
+    findings: tuple[Finding, ...],
+    seconds: float,
+    triangles_before: int | None = None,
 ) -> BuildReport:
-    """The report on a build; `findings` about making it follow those about its soundness."""
+    """The report on a build; `findings` about making it follow those about its soundness. The size is that of an STL
+    file until another is written."""
     mesh = mesh_report(soundness)
     return BuildReport(
         **mesh.model_dump(exclude={"findings"}),
@@ -105,6 +112,7 @@ def build_report(
         max_error_mm=slab.deviation.max,
         rms_error_mm=slab.deviation.rms,
         tolerance_mm=slab.tolerance,
-        file_bytes=file_bytes,
+        file_bytes=stl_bytes(slab.mesh),
         seconds=round(seconds, 3),
+        triangles_before=triangles_before,
     )

@@ -60,3 +60,27 @@ class JobRow(Table):
     result: Mapped[dict[str, object] | None] = mapped_column(JSON, nullable=True)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     ended: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), nullable=True)
+
+
+class VersionRow(Table):
+    """A named state of a piece."""
+
+    __tablename__ = "versions"
+    __table_args__ = (Index("ix_versions_piece", "piece_id"),)
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    piece_id: Mapped[str] = mapped_column(ForeignKey("pieces.id"))
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    name: Mapped[str] = mapped_column(String(120))
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+
+
+class LightTargetRow(Table):
+    """How light a mesh should be for some next program."""
+
+    __tablename__ = "light_targets"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    name: Mapped[str] = mapped_column(String(120))
+    by: Mapped[str] = mapped_column(String(16))
+    amount: Mapped[float] = mapped_column(Float)

@@ -452,6 +452,198 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Model
+         * @description Start a piece from a mesh. When its unit must be told, the refusal holds the size that each would give.
+         */
+        post: operations["start_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/outcomes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Outcomes
+         * @description What every step of a model changed, the reading first.
+         */
+        post: operations["tell_outcomes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Versions
+         * @description The named versions of a piece, the newest first.
+         */
+        get: operations["list_versions"];
+        put?: never;
+        /**
+         * Name Version
+         * @description Give today's state of a piece a name.
+         */
+        post: operations["name_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{version_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Version
+         * @description Forget the name; nothing that was made is lost.
+         */
+        delete: operations["forget_version"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{version_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Version
+         * @description Bring a version back as a new state of its piece, which can be undone.
+         */
+        post: operations["restore_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{version_id}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Version
+         * @description The solid of a version, prepared for looking at, as a frame of arrays.
+         */
+        get: operations["show_version"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/original/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Original
+         * @description The solid before it is made light, prepared for looking at, as a frame of arrays.
+         */
+        get: operations["show_original"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description The targets to choose from.
+         */
+        get: operations["list_targets"];
+        put?: never;
+        /**
+         * Add Target
+         * @description Keep a further target.
+         */
+        post: operations["add_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-targets/{target_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Target
+         * @description Change a target.
+         */
+        put: operations["change_target"];
+        post?: never;
+        /**
+         * Drop Target
+         * @description Remove a target; pieces made with it stay as they are.
+         */
+        delete: operations["drop_target"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -668,6 +860,15 @@ export interface components {
             /** Picture */
             picture: string;
         };
+        /** Body_start_model */
+        Body_start_model: {
+            /** Model */
+            model: string;
+            /** Unit */
+            unit?: string | null;
+            /** Title */
+            title?: string | null;
+        };
         /** Body_start_piece */
         Body_start_piece: {
             /** Picture */
@@ -776,6 +977,8 @@ export interface components {
             file_bytes: number;
             /** Seconds */
             seconds: number;
+            /** Triangles Before */
+            triangles_before?: number | null;
         };
         /**
          * BuildResult
@@ -1061,6 +1264,44 @@ export interface components {
              * @default 0
              */
             largest: number;
+        };
+        /**
+         * CutStep
+         * @description Cut by a plane and keep one side, the cut closed.
+         */
+        CutStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut";
+            /**
+             * Axis
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Place of the plane
+             * @default 0
+             */
+            at_mm: number;
+            /**
+             * Side kept
+             * @default above
+             * @enum {string}
+             */
+            keep: "above" | "below";
         };
         /**
          * Deband
@@ -1782,6 +2023,32 @@ export interface components {
             strength: number;
         };
         /**
+         * KeepPartsStep
+         * @description Keep the largest parts, drop the others.
+         */
+        KeepPartsStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep-parts";
+            /**
+             * Parts kept
+             * @default 1
+             */
+            largest: number;
+        };
+        /**
          * Keyhole
          * @description A pocket in the back that slips over a screw.
          */
@@ -1934,6 +2201,70 @@ export interface components {
              * @default 1
              */
             gamma: number;
+        };
+        /**
+         * LightTargetEdit
+         * @description How light a mesh should be: `amount` triangles, mm of deviation or megabytes.
+         */
+        LightTargetEdit: {
+            /** Name */
+            name: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "triangles" | "tolerance" | "bytes";
+            /** Amount */
+            amount: number;
+        };
+        /**
+         * LightTargetView
+         * @description A target that is kept.
+         */
+        LightTargetView: {
+            /** Name */
+            name: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "triangles" | "tolerance" | "bytes";
+            /** Amount */
+            amount: number;
+            /** Id */
+            id: number;
+        };
+        /**
+         * Lightness
+         * @description What a mesh is simplified to before it is delivered.
+         */
+        Lightness: {
+            /**
+             * Lightness switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Lightness target
+             * @default triangles
+             * @enum {string}
+             */
+            by: "triangles" | "tolerance" | "bytes";
+            /**
+             * Triangles
+             * @default 100000
+             */
+            triangles: number;
+            /**
+             * Largest deviation
+             * @default 0.05
+             */
+            tolerance_mm: number;
+            /**
+             * File size
+             * @default 20
+             */
+            megabytes: number;
         };
         /**
          * LocalContrast
@@ -2102,6 +2433,95 @@ export interface components {
              * @default 0.35
              */
             tolerance: number;
+        };
+        /**
+         * ModelDocument
+         * @description One immutable state of a piece that starts from a model.
+         */
+        ModelDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            model: components["schemas"]["ModelSource"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+        };
+        /**
+         * ModelSource
+         * @description The mesh that a piece starts from: a blob, and what it was taken for.
+         */
+        ModelSource: {
+            /** Mesh blob */
+            blob: string;
+            /** Mesh name */
+            name: string;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "stl" | "obj" | "ply" | "off" | "3mf" | "glb";
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "in" | "ft";
+            /**
+             * Whether the file says its unit
+             * @default true
+             */
+            told: boolean;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
         };
         /**
          * OpField
@@ -2542,6 +2962,16 @@ export interface components {
             finish: components["schemas"]["Finish"];
             /**
              * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
              *       "kind": "printer",
              *       "name": "Workshop printer",
              *       "line_width_mm": 0.42,
@@ -2577,7 +3007,8 @@ export interface components {
             id: string;
             /** Revision */
             revision: number;
-            document: components["schemas"]["PieceDocument"];
+            /** Document */
+            document: components["schemas"]["PieceDocument"] | components["schemas"]["ModelDocument"];
             /**
              * Changed
              * Format: date-time
@@ -2678,11 +3109,71 @@ export interface components {
         };
         /**
          * Refusal
-         * @description Why something was refused, in one sentence.
+         * @description Why something was refused, in one sentence; `sizes_mm` when a unit must be told: what each would make of it.
          */
         Refusal: {
             /** Message */
             message: string;
+            /** Sizes Mm */
+            sizes_mm?: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            } | null;
+        };
+        /**
+         * RemeshStep
+         * @description Make the surface anew with even triangles.
+         */
+        RemeshStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remesh";
+            /**
+             * Voxel
+             * @default 0.5
+             */
+            voxel_mm: number;
+            /**
+             * Sharp edges kept
+             * @default true
+             */
+            keep_edges: boolean;
+        };
+        /**
+         * RepairStep
+         * @description Mend what can be mended without making the surface anew.
+         */
+        RepairStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repair";
         };
         /**
          * Resample
@@ -3104,6 +3595,18 @@ export interface components {
             mm: number;
         };
         /**
+         * StepOutcome
+         * @description What a step of a model changed; the id "" stands for reading it.
+         */
+        StepOutcome: {
+            /** Id */
+            id: string;
+            /** Told */
+            told: string;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
          * StepRow
          * @description A row of the table of steps, with the share of the picture that falls on it.
          */
@@ -3361,6 +3864,31 @@ export interface components {
             on: boolean;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * VersionName
+         * @description What a version is to be called.
+         */
+        VersionName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * VersionView
+         * @description A named state of a piece.
+         */
+        VersionView: {
+            /** Id */
+            id: number;
+            /** Revision */
+            revision: number;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
         };
     };
     responses: never;
@@ -4151,6 +4679,390 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PictureFile"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    start_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_start_model"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_outcomes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOutcome"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    name_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    forget_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                version_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    restore_version: {
+        parameters: {
+            query: {
+                base: number;
+            };
+            header?: never;
+            path: {
+                version_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                version_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_original: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightTargetView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightTargetEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightTargetView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightTargetEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightTargetView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -7,6 +7,7 @@ from nebrel.api.context import Context, InContext
 from nebrel.api.messages import BuildResult, JobView, PictureOrder, SectionLine, SectionView
 from nebrel.api.views import job_of, map_frame, model_frame, section_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
+from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.maps import MapKind
 from nebrel.core.solid import Slab
@@ -69,7 +70,7 @@ def show_model(context: InContext, job_id: str) -> Response:
     """The built solid, prepared for looking at, as a frame of arrays."""
     result = _result(context, job_id)
     _refuse_heavy(result)
-    return Response(model_frame(shade(_slab(context, result).mesh)), media_type="application/octet-stream")
+    return Response(model_frame(shade(at_origin(_slab(context, result).mesh))), media_type="application/octet-stream")
 
 
 @router.get("/jobs/{job_id}/map", response_class=Response)
@@ -80,7 +81,7 @@ def measure_built(context: InContext, job_id: str, kind: MapKind) -> Response:
     document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
-    return Response(map_frame(context.workshop.evaluator, document, kind, FULL), media_type="application/octet-stream")
+    return Response(map_frame(context.workshop.looking_at(document), kind, FULL), media_type="application/octet-stream")
 
 
 @router.post("/jobs/{job_id}/section")
@@ -90,7 +91,7 @@ def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
     document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
-    return section_of(context.workshop.evaluator, document, line, FULL)
+    return section_of(context.workshop.looking_at(document), line, FULL)
 
 
 def _refuse_heavy(result: BuildResult) -> None:

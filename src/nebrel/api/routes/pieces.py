@@ -25,7 +25,7 @@ def start_piece(
     context: InContext, picture: Annotated[UploadFile, File()], title: Annotated[str | None, Form()] = None
 ) -> PieceView:
     """Start a piece from a picture; nothing is kept when the picture is refused."""
-    name, data = received(picture, context.workshop.settings)
+    name, data = received(picture, context.workshop.settings.picture_bytes, "picture")
     return _told(context, context.workshop.start_piece(data, name, title))
 
 
@@ -39,7 +39,7 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
     document = merged(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
-    context.workshop.evaluator.check(document, context.following(piece_id))
+    context.workshop.looking_at(document).check(context.following(piece_id))
     state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
     return _told(context, state)
 

@@ -5,8 +5,9 @@ from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
 from nebrel.api.messages import Draft, MapDraft, SectionDraft, SectionView, StepTables
-from nebrel.api.views import map_frame, model_frame, plan_frame, section_of, step_tables
-from nebrel.piece.document import PieceDocument, merged
+from nebrel.api.views import map_frame, model_frame, model_plan_frame, plan_frame, section_of, step_tables
+from nebrel.piece.document import AnyDocument, PieceDocument, merged, panel_of
+from nebrel.piece.model import ModelDocument
 from nebrel.piece.report import FindingReport
 
 FRAME = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
@@ -16,11 +17,12 @@ router = APIRouter(tags=["previews"])
 @router.post("/pieces/{piece_id}/plan", response_class=Response, responses={200: {"content": FRAME}})
 def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider."""
-    document = drafted(context, piece_id, draft)
-    return Response(
-        plan_frame(context.workshop.evaluator, document, draft.longest_px, draft.upto, context.following(piece_id)),
-        media_type="application/octet-stream",
-    )
+    document, evaluator = drafted(context, piece_id, draft), context.workshop.evaluator
+    if isinstance(document, ModelDocument):
+        frame = model_plan_frame(evaluator.models, document, draft.longest_px)
+    else:
+        frame = plan_frame(evaluator, document, draft.longest_px, draft.upto, context.following(piece_id))
+    return Response(frame, media_type="application/octet-stream")
 
 
 @router.post("/pieces/{piece_id}/model", response_class=Response, responses={200: {"content": FRAME}})
@@ -28,7 +30,7 @@ def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
     """The solid of a draft, prepared for looking at, as a frame of arrays."""
     document = drafted(context, piece_id, draft)
     return Response(
-        model_frame(context.workshop.evaluator.shaded(document, draft.longest_px)),
+        model_frame(context.workshop.looking_at(document).shaded(draft.longest_px)),
         media_type="application/octet-stream",
     )
 
@@ -38,7 +40,7 @@ def measure_surface(context: InContext, piece_id: str, draft: MapDraft) -> Respo
     """The solid of a draft with a measure for every vertex, as a frame of arrays."""
     document = drafted(context, piece_id, draft)
     return Response(
-        map_frame(context.workshop.evaluator, document, draft.kind, draft.longest_px),
+        map_frame(context.workshop.looking_at(document), draft.kind, draft.longest_px),
         media_type="application/octet-stream",
     )
 
@@ -46,14 +48,14 @@ def measure_surface(context: InContext, piece_id: str, draft: MapDraft) -> Respo
 @router.post("/pieces/{piece_id}/steps")
 def weigh_steps(context: InContext, piece_id: str, draft: Draft) -> StepTables:
     """How much of a draft's picture falls on every step, and the steps that its tones suggest."""
-    return step_tables(context.workshop.evaluator, drafted(context, piece_id, draft))
+    return step_tables(context.workshop.evaluator, drafted_panel(context, piece_id, draft))
 
 
 @router.post("/pieces/{piece_id}/findings")
 def look_over(context: InContext, piece_id: str, draft: Draft) -> list[FindingReport]:
     """What to know about a draft before it is built."""
     document = drafted(context, piece_id, draft)
-    findings = context.workshop.evaluator.findings(document, draft.longest_px)
+    findings = context.workshop.looking_at(document).findings(draft.longest_px, context.following(piece_id))
     return [FindingReport.of(finding) for finding in findings]
 
 
@@ -61,7 +63,7 @@ def look_over(context: InContext, piece_id: str, draft: Draft) -> list[FindingRe
 def cut_piece(context: InContext, piece_id: str, draft: SectionDraft) -> SectionView:
     """A draft along a line."""
     document = drafted(context, piece_id, draft)
-    return section_of(context.workshop.evaluator, document, draft, draft.longest_px)
+    return section_of(context.workshop.looking_at(document), draft, draft.longest_px)
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
@@ -70,13 +72,18 @@ def show_thumbnail(context: InContext, piece_id: str, revision: int | None = Non
     document = context.workshop.document(context.workshop.pieces.get(piece_id))
     caching = "no-cache" if revision is None else "private, max-age=31536000, immutable"
     return Response(
-        context.workshop.evaluator.thumbnail(document),
+        context.workshop.looking_at(document).thumbnail(),
         media_type="image/png",
         headers={"Cache-Control": caching},
     )
 
 
-def drafted(context: Context, piece_id: str, draft: Draft) -> PieceDocument:
+def drafted_panel(context: Context, piece_id: str, draft: Draft) -> PieceDocument:
+    """The document of a piece that starts from a picture, with the draft's change."""
+    return panel_of(drafted(context, piece_id, draft))
+
+
+def drafted(context: Context, piece_id: str, draft: Draft) -> AnyDocument:
     """The piece's document with the draft's change."""
     document = context.workshop.document(context.workshop.pieces.get(piece_id))
     return merged(document, draft.change) if draft.change else document

@@ -8,6 +8,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.solid.asked import counted_samples
 from nebrel.core.solid.assemble import assembled
 from nebrel.core.solid.boolean import mesh_of, settled
+from nebrel.core.solid.deviation import Deviation
 from nebrel.core.solid.outline import outlines_of
 from nebrel.core.solid.panel_body import PanelBody
 from nebrel.core.solid.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
@@ -31,6 +32,12 @@ def sketch_panel(field: HeightField, body: PanelBody, tolerance: float) -> TriMe
 
     mesh = mesh_of(assembled(field, body, outlines, slab, OUTLINE_SHARE * tolerance).as_original())
     return without_back(mesh, outlines.whole) if body.back == "none" else mesh
+
+
+def measure_panel(mesh: TriMesh, field: HeightField, body: PanelBody) -> Deviation:
+    """How far the upper side of a made panel is from its heights."""
+    counted = counted_samples(field, body, outlines_of(field, body))
+    return measure(mesh, field, body.backing, counted, body.back == "follow")
 
 
 def panel_deviation(mesh: TriMesh, field: HeightField, body: PanelBody) -> NDArray[np.float64]:

@@ -16,6 +16,8 @@ from nebrel.core.mesh.model import TriMesh
 
 MeshFormat = Literal["stl", "obj", "ply", "off", "3mf", "glb"]
 MESH_FORMATS: tuple[MeshFormat, ...] = get_args(MeshFormat)
+MeshUnit = Literal["mm", "cm", "m", "in", "ft"]
+UNITS: tuple[MeshUnit, ...] = get_args(MeshUnit)
 MM_PER: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 PLAUSIBLE_MM = (1.0, 3000.0)
 Progress = Callable[[float], None]
@@ -32,7 +34,7 @@ class MeshFile:
     """
 
     mesh: TriMesh
-    unit: str
+    unit: MeshUnit
     told: bool
 
     @property
@@ -55,6 +57,18 @@ def format_of(name: str) -> MeshFormat:
     raise BadMeshError(f"{name} does not end in {', '.join(f'.{form}' for form in MESH_FORMATS)}; these are accepted.")
 
 
+def mesh_unit(name: str) -> MeshUnit:
+    """The unit of that name.
+
+    Raises:
+        BadMeshError: there is none.
+    """
+    for unit in UNITS:
+        if name == unit:
+            return unit
+    raise BadMeshError(f"The unit is “{name}”; {', '.join(MM_PER)} would be accepted.")
+
+
 def read_mesh(data: bytes, name: str, unit: str | None = None) -> MeshFile:
     """The mesh in a file, corners at the same place joined.
 
@@ -74,9 +88,7 @@ def read_mesh(data: bytes, name: str, unit: str | None = None) -> MeshFile:
         return MeshFile(threemf.read_3mf(data, name), "mm", True)
     if form == "glb":
         return MeshFile(read_foreign(data, name, form, MM_PER["m"]), "m", True)
-    taken = unit or "mm"
-    if taken not in MM_PER:
-        raise BadMeshError(f"The unit is “{taken}”; {', '.join(MM_PER)} would be accepted.")
+    taken = mesh_unit(unit or "mm")
     if form == "stl":
         mesh = read_stl(data, name)
         if taken != "mm":

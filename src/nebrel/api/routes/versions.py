@@ -1,0 +1,66 @@
+"""Named versions of pieces."""
+
+from fastapi import APIRouter
+from starlette.responses import Response
+
+from nebrel.api.context import InContext
+from nebrel.api.messages import PieceView, VersionName, VersionView
+from nebrel.api.routes.previews import FRAME
+from nebrel.api.views import model_frame, piece_of
+from nebrel.core.errors import NotFoundError
+from nebrel.piece.document import parse_document
+from nebrel.piece.looks import PREVIEW_PX
+from nebrel.store.versions import Version
+
+router = APIRouter(tags=["versions"])
+
+
+@router.get("/pieces/{piece_id}/versions")
+def list_versions(context: InContext, piece_id: str) -> list[VersionView]:
+    """The named versions of a piece, the newest first."""
+    return [_view(version) for version in context.workshop.versions.of(piece_id)]
+
+
+@router.post("/pieces/{piece_id}/versions", status_code=201)
+def name_version(context: InContext, piece_id: str, version: VersionName) -> VersionView:
+    """Give today's state of a piece a name."""
+    return _view(context.workshop.versions.name(piece_id, version.name.strip() or "Version"))
+
+
+@router.delete("/versions/{version_id}", status_code=204)
+def forget_version(context: InContext, version_id: int) -> None:
+    """Forget the name; nothing that was made is lost."""
+    context.workshop.versions.forget(version_id)
+
+
+@router.post("/versions/{version_id}/restore")
+def restore_version(context: InContext, version_id: int, base: int) -> PieceView:
+    """Bring a version back as a new state of its piece, which can be undone."""
+    version = context.workshop.versions.get(version_id)
+    document = context.workshop.pieces.document_of(version.revision)
+    state = context.workshop.pieces.revise(version.piece_id, base, document, f"Back to {version.name}")
+    context.tell_changed(state.id, state.revision)
+    return piece_of(context.workshop, state)
+
+
+@router.get("/versions/{version_id}/model", response_class=Response, responses={200: {"content": FRAME}})
+def show_version(context: InContext, version_id: int) -> Response:
+    """The solid of a version, prepared for looking at, as a frame of arrays."""
+    version = context.workshop.versions.get(version_id)
+    document = parse_document(context.workshop.pieces.document_of(version.revision))
+    shaded = context.workshop.looking_at(document).shaded(PREVIEW_PX)
+    return Response(model_frame(shaded), media_type="application/octet-stream")
+
+
+@router.get("/pieces/{piece_id}/original/model", response_class=Response, responses={200: {"content": FRAME}})
+def show_original(context: InContext, piece_id: str) -> Response:
+    """The solid before it is made light, prepared for looking at, as a frame of arrays."""
+    document = context.workshop.document(context.workshop.pieces.get(piece_id))
+    if not document.light.on:
+        raise NotFoundError("The piece is delivered as it is, so there is nothing before it.")
+    shaded = context.workshop.looking_at(document).shaded(PREVIEW_PX)
+    return Response(model_frame(shaded), media_type="application/octet-stream")
+
+
+def _view(version: Version) -> VersionView:
+    return VersionView(id=version.id, revision=version.revision, name=version.name, created=version.created)

@@ -1,0 +1,73 @@
+"""A document together with the evaluator that knows its kind."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.core.proof import Finding
+from nebrel.core.proof.maps import MapKind, SurfaceMap
+from nebrel.core.solid import Slab
+from nebrel.piece.document import AnyDocument
+from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.looks import Looks, Progress, SectionCut, quiet
+from nebrel.piece.model import ModelDocument
+from nebrel.piece.prepare import FULL
+from nebrel.piece.report import BuildReport
+
+
+@dataclass(frozen=True)
+class Looking:
+    """What `Looks` tells of one document."""
+
+    looks: Looks[Any]
+    document: AnyDocument
+
+    @property
+    def size_mm(self) -> tuple[float, float, float]:
+        """Width, depth and thickness."""
+        return self.looks.size(self.document)
+
+    def check(self, progress: Progress = quiet) -> None:
+        """Refuse what cannot be made."""
+        self.looks.check(self.document, progress)
+
+    def shaded(self, longest_px: int = FULL) -> ShadedMesh:
+        """The solid prepared for looking at."""
+        return self.looks.shaded(self.document, longest_px)
+
+    def surface_map(self, kind: MapKind, longest_px: int = FULL) -> SurfaceMap:
+        """A measure over the shaded solid."""
+        return self.looks.surface_map(self.document, kind, longest_px)
+
+    def section(
+        self,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        longest_px: int,
+        tilt_deg: float = 0.0,
+        lift_mm: float = 0.0,
+    ) -> SectionCut:
+        """The piece along a line."""
+        return self.looks.section(self.document, start, end, longest_px, tilt_deg, lift_mm)
+
+    def findings(self, longest_px: int, progress: Progress = quiet) -> tuple[Finding, ...]:
+        """What is known before the build."""
+        return self.looks.findings(self.document, longest_px, progress)
+
+    def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
+        """The solid that is delivered, with its report."""
+        return self.looks.build(self.document, progress)
+
+    def solid_key(self, longest_px: int) -> str:
+        """The key of the solid at a resolution."""
+        return self.looks.solid_key(self.document, longest_px)
+
+    def thumbnail(self) -> bytes:
+        """A rendered PNG."""
+        return self.looks.thumbnail(self.document)
+
+
+def looking_at(evaluator: Evaluator, document: AnyDocument) -> Looking:
+    """The document with the evaluator for its kind."""
+    looks: Looks[Any] = evaluator.models if isinstance(document, ModelDocument) else evaluator
+    return Looking(looks, document)
