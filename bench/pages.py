@@ -111,7 +111,7 @@ def _waits(browser: Browser, url: str, picture: Path, slider: Slider) -> list[fl
     """Milliseconds of every move of one round."""
     page = browser.new_page(viewport=WINDOW)
     page.goto(url)
-    page.get_by_label("Picture file").set_input_files(picture)
+    page.get_by_label("Picture or model file").set_input_files(picture)
     page.get_by_test_id("model-note").wait_for(timeout=60_000)
     page.get_by_test_id("section-made").wait_for(state="attached")
     if slider.step is not None:

@@ -118,7 +118,7 @@ def _table(given: str | None, picture: Picture, relief_mm: float) -> list[dict[s
 
 def _tell(report: BuildReport, output: Path, json: bool) -> None:
     if json:
-        print(report.model_dump_json(indent=2))
+        print(report.model_dump_json(indent=2, exclude={"triangles_before"}))
         return
     size = " × ".join(f"{side:.3f}" for side in report.size_mm)
     print(f"{output}: {size} mm, {report.triangles:,} triangles, {report.file_bytes / 2**20:.1f} MiB")

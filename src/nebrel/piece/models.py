@@ -148,12 +148,12 @@ class ModelEvaluator(Looks[ModelDocument]):
 
     def _read(self, document: ModelDocument) -> Worked:
         model = document.model
-        found = read_mesh(self._read_source(model.blob), model.name, model.unit if not model.told else None)
+        found = read_mesh(self._read_source(model.blob), model.name, model.unit)
         return Worked(found.mesh, f"{len(found.mesh.faces):,} triangles read")
 
     def _source_key(self, document: ModelDocument) -> str:
         model = document.model
-        return step_key("model source", _VERSION, [model.blob, model.format, model.unit, model.told])
+        return step_key("model source", _VERSION, [model.blob, model.format, model.unit])
 
     def _steps_key(self, document: ModelDocument) -> str:
         steps = [step.model_dump(mode="json", exclude={"id", "on"}) for step in document.steps if step.on]

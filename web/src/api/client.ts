@@ -3,7 +3,16 @@ import type { components, paths } from "./schema";
 
 export type PieceCard = components["schemas"]["PieceCard"];
 export type PieceView = components["schemas"]["PieceView"];
+/** The recipe of a piece that starts from a picture. */
 export type PieceDocument = components["schemas"]["PieceDocument"];
+/** The recipe of a piece that starts from a mesh of elsewhere. */
+export type ModelDocument = components["schemas"]["ModelDocument"];
+export type AnyDocument = PieceView["document"];
+export type ModelStep = ModelDocument["steps"][number];
+export type StepOutcome = components["schemas"]["StepOutcome"];
+export type Version = components["schemas"]["VersionView"];
+export type LightTarget = components["schemas"]["LightTargetView"];
+export type LightTargetEdit = components["schemas"]["LightTargetEdit"];
 export type Finding = components["schemas"]["FindingReport"];
 export type JobView = components["schemas"]["JobView"];
 export type BuildReport = components["schemas"]["BuildReport"];
@@ -16,6 +25,8 @@ export class Refused extends Error {
   constructor(
     message: string,
     readonly status: number,
+    /** When the unit of a model must be told: the size that each would give, in mm. */
+    readonly sizes: Record<string, [number, number, number]> | null = null,
   ) {
     super(message);
   }
@@ -38,7 +49,16 @@ export async function answered<T>(pending: Promise<Answer>): Promise<T> {
     throw new Refused(NO_ANSWER, 0);
   }
   if (answer.response.ok && answer.data !== undefined) return answer.data as T;
-  throw new Refused(sentenceIn(answer.error), answer.response.status);
+  throw new Refused(sentenceIn(answer.error), answer.response.status, sizesIn(answer.error));
+}
+
+export function isModel(document: AnyDocument): document is ModelDocument {
+  return "model" in document;
+}
+
+function sizesIn(body: unknown): Record<string, [number, number, number]> | null {
+  if (typeof body !== "object" || body === null || !("sizes_mm" in body)) return null;
+  return body.sizes_mm as Record<string, [number, number, number]> | null;
 }
 
 export function sentenceIn(body: unknown): string {

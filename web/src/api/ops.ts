@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { answered, api, type PieceDocument } from "./client";
+import { answered, api, type AnyDocument } from "./client";
 import type { components } from "./schema";
 
 export type OpKind = components["schemas"]["OpKind"];
@@ -17,8 +17,8 @@ export interface PictureOp {
 }
 
 /** The ops of a piece. */
-export function opsOf(document: PieceDocument): readonly PictureOp[] {
-  return (document.ops ?? []) as unknown as readonly PictureOp[];
+export function opsOf(document: AnyDocument): readonly PictureOp[] {
+  return ("ops" in document ? document.ops : []) as unknown as readonly PictureOp[];
 }
 
 const NONE: readonly OpKind[] = [];

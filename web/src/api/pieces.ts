@@ -31,6 +31,14 @@ export async function startPiece(file: File): Promise<PieceView> {
   return answered(api.POST("/api/pieces", { body: body as never, bodySerializer: (form) => form as never }));
 }
 
+/** Start a piece from a mesh; `unit` is what its numbers are, where the file does not say. */
+export async function startModel(file: File, unit: string | null): Promise<PieceView> {
+  const body = new FormData();
+  body.append("model", file, file.name);
+  if (unit) body.append("unit", unit);
+  return answered(api.POST("/api/models", { body: body as never, bodySerializer: (form) => form as never }));
+}
+
 export interface Edit {
   label: string;
   change: MergePatch;

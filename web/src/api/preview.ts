@@ -136,6 +136,12 @@ export async function fetchBuiltSolid(jobId: string): Promise<ShadedSolid> {
   return solidIn(unpackFrame(await fetched(`/api/jobs/${jobId}/model`)));
 }
 
+/** What stands beside today's model: a version, or the mesh before it was made light. */
+export async function fetchBeside(pieceId: string, version: number | "before"): Promise<ShadedSolid> {
+  const url = version === "before" ? `/api/pieces/${pieceId}/original/model` : `/api/versions/${version}/model`;
+  return solidIn(unpackFrame(await fetched(url)));
+}
+
 function solidIn(frame: Frame<unknown>): ShadedSolid {
   return {
     positions: arrayOf(frame, "positions", Float32Array).values,

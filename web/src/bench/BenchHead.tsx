@@ -1,11 +1,12 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import type { PieceView } from "../api/client";
+import { isModel, type PieceView } from "../api/client";
 import { useStep } from "../api/pieces";
 import { Choice } from "../ui/Choice";
 import { useBenchStore } from "./benchStore";
 import { JobsMenu } from "./JobsMenu";
 import { StationSteps } from "./StationSteps";
+import { VersionsMenu } from "./VersionsMenu";
 import type { Editing } from "./useEditing";
 
 const UNITS = [
@@ -33,7 +34,7 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         </Link>
         <TitleField key={piece.document.title} title={piece.document.title} editing={editing} />
       </div>
-      <StationSteps />
+      <StationSteps ofModel={isModel(piece.document)} />
       <div className="head-right">
         <Choice label="Unit" value={unit} options={UNITS} onChange={(next) => set({ unit: next })} />
         <button
@@ -56,6 +57,7 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         >
           <i className="bi bi-arrow-clockwise" aria-hidden="true" />
         </button>
+        <VersionsMenu piece={piece} />
         <JobsMenu pieceId={piece.id} />
         <button type="button" className="icon-button" onClick={onShortcuts} aria-label="Keys" title="Keys (?)">
           <i className="bi bi-question-circle" aria-hidden="true" />

@@ -1,14 +1,15 @@
 import type { Finding, PieceView } from "../api/client";
 import { useJobs } from "../api/pieces";
-import type { OpsEditing } from "../stations/picture/useOps";
 import { FindingList } from "../ui/FindingList";
 import { useBenchStore } from "./benchStore";
 import { builtReport } from "./built";
 
+export type Fix = NonNullable<Finding["fix"]>;
+
 const THIN = ["thin-stroke", "thin-gap"];
 
 /** What is known now: after a build all of it, before that what the draft shows. */
-export function Findings({ piece, ops }: { piece: PieceView; ops: OpsEditing }) {
+export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix) => void }) {
   const foreseen = useBenchStore((state) => state.findings);
   const draft = useBenchStore((state) => state.draft);
   const thinShown = useBenchStore((state) => state.thinShown);
@@ -26,11 +27,7 @@ export function Findings({ piece, ops }: { piece: PieceView; ops: OpsEditing }) 
       {findings.length ? (
         <FindingList
           findings={findings}
-          onFix={({ fix }) => {
-            if (!fix) return;
-            set({ station: "picture" });
-            ops.add(fix.kind, fix.parameters, fix.words);
-          }}
+          onFix={({ fix }) => fix && onFix(fix)}
           canShow={(finding) => THIN.includes(finding.measure) || Boolean(finding.where)}
           onShow={show}
         />

@@ -8,8 +8,13 @@ export const STATION_NAMES: Record<Station, string> = {
   deliver: "Deliver",
 };
 
+/** Whether a station has something to do on a piece without a picture. */
+export function isForModels(station: Station): boolean {
+  return station !== "picture" && station !== "height";
+}
+
 /** The five stages of a piece, in the order people do them. */
-export function StationSteps() {
+export function StationSteps({ ofModel }: { ofModel: boolean }) {
   const station = useBenchStore((state) => state.station);
   const set = useBenchStore((state) => state.set);
   return (
@@ -21,7 +26,8 @@ export function StationSteps() {
               type="button"
               aria-current={station === name ? "step" : undefined}
               onClick={() => set({ station: name })}
-              title={`${STATION_NAMES[name]} (${i + 1})`}
+              disabled={ofModel && !isForModels(name)}
+              title={ofModel && !isForModels(name) ? "This piece starts from a model" : `${STATION_NAMES[name]} (${i + 1})`}
             >
               {STATION_NAMES[name]}
             </button>

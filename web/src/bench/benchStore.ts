@@ -16,6 +16,12 @@ export interface Spot {
 /** Millimetres from the lower left corner of the back. */
 export type Place = readonly [number, number, number];
 
+export interface Eye {
+  by: string;
+  at: readonly [number, number, number];
+  target: readonly [number, number, number];
+}
+
 export interface Line {
   start: Spot;
   end: Spot;
@@ -47,6 +53,10 @@ interface BenchState {
   /** How far the section plane leans from the upright, and how high its line is. */
   tiltDeg: number;
   liftMm: number;
+  /** What is shown beside today's model: a version, or the mesh before it was made light. */
+  beside: { version: number | "before"; name: string } | null;
+  /** Where the eye is, and which of the views beside each other moved it last. */
+  eye: Eye | null;
   /** Whether a press on the model picks a place to measure from, and what was picked, in mm. */
   measuring: boolean;
   picked: readonly Place[];
@@ -98,6 +108,8 @@ export const useBenchStore = create<BenchState>()((set) => ({
   mapKind: null,
   tiltDeg: 0,
   liftMm: 0,
+  beside: null,
+  eye: null,
   measuring: false,
   picked: [],
   opId: null,

@@ -1,5 +1,5 @@
 import { useCallback } from "react";
-import type { PieceDocument } from "../api/client";
+import type { AnyDocument } from "../api/client";
 import { opsOf } from "../api/ops";
 import { useEdit } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
@@ -13,7 +13,7 @@ export interface Editing {
 }
 
 /** Drafts and kept edits of one piece as it is shown. */
-export function useEditing(pieceId: string, document: PieceDocument): Editing {
+export function useEditing(pieceId: string, document: AnyDocument): Editing {
   const ops = opsOf(document);
   const set = useBenchStore((state) => state.set);
   const { mutate } = useEdit(pieceId);

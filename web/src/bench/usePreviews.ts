@@ -26,6 +26,8 @@ const FRESH = {
   tiltDeg: 0,
   liftMm: 0,
   mapKind: null,
+  beside: null,
+  eye: null,
   measuring: false,
   picked: [],
   cursor: null,

@@ -1,4 +1,4 @@
 /** Shown while a file is dragged over the page. */
 export function DropVeil() {
-  return <div className="drop-veil">Let go to start a piece from this picture</div>;
+  return <div className="drop-veil">Let go to start a piece from this file</div>;
 }

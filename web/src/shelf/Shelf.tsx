@@ -2,13 +2,21 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Button } from "../ui/Button";
 import { useNavigate } from "react-router";
-import { keys, startPiece, useShelf } from "../api/pieces";
+import { Refused } from "../api/client";
+import { keys, startModel, startPiece, useShelf } from "../api/pieces";
 import { DropVeil } from "./DropVeil";
 import { PieceTile } from "./PieceTile";
 import { RemovedStrip } from "./RemovedStrip";
+import { UnitQuestion } from "./UnitQuestion";
 import { useDrop } from "./useDrop";
 
-const ACCEPT = ".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp";
+const MODELS = [".stl", ".obj", ".ply", ".off", ".3mf", ".glb"];
+const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp", ...MODELS].join(",");
+
+interface Question {
+  file: File;
+  sizes: Record<string, [number, number, number]>;
+}
 
 /** All pieces; drop a picture anywhere to start one. */
 export function Shelf() {
@@ -19,15 +27,19 @@ export function Shelf() {
   const [busy, setBusy] = useState<string | null>(null);
   const [refusal, setRefusal] = useState<string | null>(null);
 
-  const start = async (file: File) => {
+  const [question, setQuestion] = useState<Question | null>(null);
+
+  const start = async (file: File, unit: string | null = null) => {
     setBusy(file.name);
     setRefusal(null);
+    setQuestion(null);
     try {
-      const piece = await startPiece(file);
+      const piece = await (isModelFile(file) ? startModel(file, unit) : startPiece(file));
       client.setQueryData(keys.piece(piece.id), piece);
       void navigate(`/piece/${piece.id}`);
     } catch (error) {
-      setRefusal(error instanceof Error ? error.message : String(error));
+      if (error instanceof Refused && error.sizes) setQuestion({ file, sizes: error.sizes });
+      else setRefusal(error instanceof Error ? error.message : String(error));
     } finally {
       setBusy(null);
     }
@@ -40,17 +52,17 @@ export function Shelf() {
         <img src="/mark.svg" alt="" className="shelf-mark" />
         <h1>Shelf</h1>
         <div className="shelf-tools">
-          <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture anywhere, or"}</span>
+          <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture or a model anywhere, or"}</span>
           <Button disabled={busy !== null} onClick={() => picker.current?.click()}>
             <i className="bi bi-image me-2" aria-hidden="true" />
-            Choose a picture
+            Choose a file
           </Button>
           <input
             ref={picker}
             type="file"
             hidden
             accept={ACCEPT}
-            aria-label="Picture file"
+            aria-label="Picture or model file"
             onChange={(event) => {
               const file = event.currentTarget.files?.[0];
               event.currentTarget.value = "";
@@ -65,6 +77,14 @@ export function Shelf() {
           {refusal}
           <button type="button" className="btn-close" aria-label="Dismiss" onClick={() => setRefusal(null)} />
         </div>
+      )}
+      {question && (
+        <UnitQuestion
+          name={question.file.name}
+          sizes={question.sizes}
+          onChoose={(unit) => void start(question.file, unit)}
+          onCancel={() => setQuestion(null)}
+        />
       )}
       <RemovedStrip />
       <main>
@@ -86,6 +106,10 @@ export function Shelf() {
   );
 }
 
+function isModelFile(file: File): boolean {
+  return MODELS.some((ending) => file.name.toLowerCase().endsWith(ending));
+}
+
 function EmptyShelf() {
   return (
     <div className="shelf-empty">
@@ -96,7 +120,7 @@ function EmptyShelf() {
       <h2 className="fs-5">The shelf is empty</h2>
       <p className="mb-0">
         Drop a grayscale picture here: a height map, a drawing, a photo with real blacks and whites. It becomes a relief
-        panel that you can shape.
+        panel that you can shape. A model from another program is welcome too: it can be mended, made light and proved.
       </p>
     </div>
   );

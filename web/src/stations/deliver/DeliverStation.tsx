@@ -8,7 +8,8 @@ import { saveFile, useFileJob } from "../../bench/useFileJob";
 import { LengthField } from "../../ui/LengthField";
 import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
-import type { StationProps } from "../stationProps";
+import type { AnyStationProps } from "../stationProps";
+import { LightCard } from "./LightCard";
 
 const FORMATS = {
   stl: "Binary STL in millimetres, at true size.",
@@ -20,7 +21,7 @@ const FORMATS = {
 } as const;
 
 /** One press: the final solid, proved and saved. */
-export function DeliverStation({ pieceId, revision, document, editing }: StationProps) {
+export function DeliverStation({ pieceId, revision, document, editing }: AnyStationProps) {
   const jobs = useJobs(pieceId);
   const build = useBuild(pieceId);
   const cancel = useCancel();
@@ -36,6 +37,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: Station
   };
   return (
     <>
+      <LightCard document={document} editing={editing} report={done?.result?.report} />
       <WorkCard title="File">
         <Form.Select
           size="sm"

@@ -4,7 +4,7 @@ import { builtReport } from "../../bench/built";
 import { Button } from "../../ui/Button";
 import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
-import type { StationProps } from "../stationProps";
+import type { AnyStationProps } from "../stationProps";
 import { ColourCard } from "./ColourCard";
 import { MeasureCard } from "./MeasureCard";
 import { SectionCard } from "./SectionCard";
@@ -19,7 +19,7 @@ const LAMPS: { name: string; light: Light }[] = [
 ];
 
 /** Look, measure, compare. */
-export function ProofStation(props: StationProps) {
+export function ProofStation(props: AnyStationProps) {
   const { pieceId, revision } = props;
   const set = useBenchStore((state) => state.set);
   const foreseen = useBenchStore((state) => state.findings);

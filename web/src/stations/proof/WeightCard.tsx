@@ -1,9 +1,9 @@
 import type { BuildReport } from "../../api/client";
 import { WorkCard } from "../../ui/WorkCard";
 import { BoundNumber } from "../bound";
-import type { StationProps } from "../stationProps";
+import type { AnyStationProps } from "../stationProps";
 
-type Props = Pick<StationProps, "document" | "editing"> & { report: BuildReport | undefined };
+type Props = Pick<AnyStationProps, "document" | "editing"> & { report: BuildReport | undefined };
 
 /** Weight and what the material costs, solid through and through. */
 export function WeightCard({ document, editing, report }: Props) {

@@ -1,4 +1,3 @@
-import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
@@ -6,6 +5,7 @@ import type { ShadedSolid, SurfaceMap } from "../../api/preview";
 import { isSameFrame, useBenchStore, type Place } from "../../bench/benchStore";
 import { mapColours } from "./mapColours";
 import { PickedPlaces } from "./PickedPlaces";
+import { SharedEye } from "./SharedEye";
 
 type Size = readonly [number, number, number];
 
@@ -15,7 +15,14 @@ const FOV_DEG = 28;
 const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
 
 /** The three.js part of the model view, loaded after the page. Renders on demand only. */
-function ModelStage({ solid, map }: { solid: ShadedSolid; map: SurfaceMap | null }) {
+interface Props {
+  solid: ShadedSolid;
+  map: SurfaceMap | null;
+  /** Which of the views that may stand beside each other this is; they share one eye. */
+  view: string;
+}
+
+function ModelStage({ solid, map, view }: Props) {
   const geometry = useMemo(() => geometryOf(solid, map), [solid, map]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
@@ -28,7 +35,7 @@ function ModelStage({ solid, map }: { solid: ShadedSolid; map: SurfaceMap | null
       gl={{ antialias: true, preserveDrawingBuffer: true }}
       camera={{ fov: FOV_DEG, near: reach / 50, far: reach * 20 }}
     >
-      <Stage geometry={geometry} coloured={map !== null} size={[x, y, z]} reach={reach} />
+      <Stage geometry={geometry} coloured={map !== null} size={[x, y, z]} reach={reach} view={view} />
     </Canvas>
   );
 }
@@ -40,9 +47,10 @@ interface StageProps {
   coloured: boolean;
   size: Size;
   reach: number;
+  view: string;
 }
 
-function Stage({ geometry, coloured, size, reach }: StageProps) {
+function Stage({ geometry, coloured, size, reach, view }: StageProps) {
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
@@ -88,7 +96,7 @@ function Stage({ geometry, coloured, size, reach }: StageProps) {
         <CursorPin height={thick} reach={reach} />
         <PickedPlaces reach={reach} />
       </group>
-      <OrbitControls makeDefault enableDamping={false} />
+      <SharedEye view={view} />
       <FirstLook size={size} />
       <FrameTimer />
     </>

@@ -4,6 +4,7 @@ import type { ShadedSolid } from "../../api/preview";
 import { LightDial } from "./LightDial";
 import { MapLegend } from "./MapLegend";
 import { useAfterPaint } from "./useAfterPaint";
+import { useBeside } from "./useBeside";
 import { useSurfaceMap } from "./useSurfaceMap";
 
 const ModelStage = lazy(() => import("./ModelStage"));
@@ -23,6 +24,7 @@ export function ModelView({ pieceId, revision, built }: Props) {
   const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
   const map = useSurfaceMap(pieceId, revision, showsBuilt);
+  const beside = useBeside(pieceId, revision);
   const solid = map?.solid ?? (showsBuilt ? built : model);
   return (
     <div className="pane pane-model" role="group" aria-label="Model">
@@ -41,7 +43,18 @@ export function ModelView({ pieceId, revision, built }: Props) {
       {solid && (
         <>
           <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>
-            <ModelStage solid={solid} map={map} />
+            <div className={beside ? "stages is-double" : "stages"}>
+              {beside && (
+                <div className="stage">
+                  <ModelStage solid={beside.solid} map={null} view="beside" />
+                  <span className="stage-name">{beside.name}</span>
+                </div>
+              )}
+              <div className="stage">
+                <ModelStage solid={solid} map={map} view="today" />
+                {beside && <span className="stage-name">Today</span>}
+              </div>
+            </div>
           </Suspense>
           {map && <MapLegend head={map.head} />}
           <LightDial />

@@ -2,8 +2,8 @@ import { useBenchStore } from "../../bench/benchStore";
 import { lengthWithUnit } from "../../ui/units";
 import { sampleAt } from "../spot";
 
-/** What lies under the shared cursor; `levels` is how many tones the source can hold. */
-export function Readout({ levels }: { levels: number }) {
+/** What lies under the shared cursor; `levels` is how many tones the source can hold, null where there is no picture. */
+export function Readout({ levels }: { levels: number | null }) {
   const plan = useBenchStore((state) => state.plan);
   const cursor = useBenchStore((state) => state.cursor);
   const atPicture = useBenchStore((state) => state.station === "picture");
@@ -19,10 +19,12 @@ export function Readout({ levels }: { levels: number }) {
       <span>
         y <b>{lengthWithUnit(cursor.y, unit)}</b>
       </span>
-      <span>
-        tone <b>{(sample.tone * 100).toFixed(1)} %</b>
-      </span>
-      {atPicture && (
+      {levels !== null && (
+        <span>
+          tone <b>{(sample.tone * 100).toFixed(1)} %</b>
+        </span>
+      )}
+      {levels !== null && atPicture && (
         <span>
           level{" "}
           <b>
@@ -33,9 +35,11 @@ export function Readout({ levels }: { levels: number }) {
       <span>
         height <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
       </span>
-      <span>
-        thickness <b>{blank ? "none" : lengthWithUnit(sample.height + plan.head.backing_mm, unit)}</b>
-      </span>
+      {levels !== null && (
+        <span>
+          thickness <b>{blank ? "none" : lengthWithUnit(sample.height + plan.head.backing_mm, unit)}</b>
+        </span>
+      )}
     </span>
   );
 }

@@ -1,0 +1,66 @@
+import { useCallback, useEffect, useState, type ReactNode } from "react";
+import type { PieceView } from "../api/client";
+import { useConnection } from "../api/connection";
+import { ModelView } from "../views/model/ModelView";
+import { SectionView } from "../views/section/SectionView";
+import { BenchHead } from "./BenchHead";
+import { useBenchStore } from "./benchStore";
+import { Findings, type Fix } from "./Findings";
+import { ShortcutsDialog } from "./ShortcutsDialog";
+import { useBuiltSolid } from "./useBuiltSolid";
+import type { Editing } from "./useEditing";
+import { useShortcuts } from "./useShortcuts";
+
+interface Props {
+  piece: PieceView;
+  editing: Editing;
+  plan: ReactNode;
+  /** The cards of the station that is open. */
+  children: ReactNode;
+  onFix: (fix: Fix) => void;
+}
+
+/** Head, views, cards and findings around one piece. */
+export function BenchFrame({ piece, editing, plan, children, onFix }: Props) {
+  const [keysShown, setKeysShown] = useState(false);
+  const showKeys = useCallback(() => setKeysShown(true), []);
+  useShortcuts(piece, showKeys);
+  const built = useBuiltSolid(piece.id, piece.revision);
+  const { connected } = useConnection();
+  const refusal = useBenchStore((state) => (connected ? (state.editRefusal ?? state.refusal) : null));
+  const planned = useBenchStore((state) => state.plan !== null);
+  useEffect(() => {
+    document.title = `${piece.document.title} · Nebrel`;
+    return () => {
+      document.title = "Nebrel";
+    };
+  }, [piece.document.title]);
+  return (
+    <div className="bench">
+      <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
+      <main className="bench-body">
+        {plan}
+        <ModelView pieceId={piece.id} revision={piece.revision} built={built} />
+        <SectionView piece={piece} />
+        <aside className="pane pane-side" aria-label="Station">
+          <div className="cards">
+            {refusal && (
+              <p className="text-danger mb-2" role="alert" data-testid="refusal">
+                <i className="bi bi-x-octagon-fill me-1" aria-hidden="true" />
+                {refusal}
+              </p>
+            )}
+            {children}
+          </div>
+          <Findings piece={piece} onFix={onFix} />
+        </aside>
+        {!planned && !refusal && (
+          <div className="pane-message" style={{ right: 312 }} role="status">
+            <span className="bg-white px-3 py-2 rounded text-body">Setting the piece up …</span>
+          </div>
+        )}
+      </main>
+      <ShortcutsDialog show={keysShown} onHide={() => setKeysShown(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+import type { PieceDocument, PieceView } from "../api/client";
+import { BodyStation } from "../stations/body/BodyStation";
+import { DeliverStation } from "../stations/deliver/DeliverStation";
+import { HeightStation } from "../stations/height/HeightStation";
+import { PictureStation } from "../stations/picture/PictureStation";
+import { PictureTools } from "../stations/picture/tools/PictureTools";
+import { useBefore } from "../stations/picture/useBefore";
+import { useOps, type OpsEditing } from "../stations/picture/useOps";
+import { useThinMap } from "../stations/picture/useThinMap";
+import { ProofStation } from "../stations/proof/ProofStation";
+import type { StationProps } from "../stations/stationProps";
+import { PlanView } from "../views/plan/PlanView";
+import { BenchFrame } from "./BenchFrame";
+import { useBenchStore } from "./benchStore";
+import { useEditing } from "./useEditing";
+
+interface Props {
+  piece: PieceView;
+  document: PieceDocument;
+  upto: string | null;
+}
+
+/** The bench of a piece that starts from a picture. */
+export function PanelBench({ piece, document, upto }: Props) {
+  const editing = useEditing(piece.id, document);
+  const ops = useOps(document, editing);
+  const opId = useBenchStore((state) => state.opId);
+  const atPicture = useBenchStore((state) => state.station === "picture");
+  const set = useBenchStore((state) => state.set);
+  const before = useBefore(piece.id, piece.revision, ops.ops, upto);
+  const thin = useThinMap(piece.id, piece.revision);
+  const drawing = atPicture && ops.ops.some((op) => op.id === opId && op.on && ops.kindOf(op)?.tool);
+  return (
+    <BenchFrame
+      piece={piece}
+      editing={editing}
+      onFix={(fix) => {
+        set({ station: "picture" });
+        ops.add(fix.kind, fix.parameters, fix.words);
+      }}
+      plan={
+        <PlanView
+          pieceId={piece.id}
+          before={before}
+          thin={thin}
+          tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}
+        />
+      }
+    >
+      <Cards pieceId={piece.id} revision={piece.revision} document={document} editing={editing} ops={ops} />
+    </BenchFrame>
+  );
+}
+
+function Cards({ ops, ...props }: StationProps & { ops: OpsEditing }) {
+  const station = useBenchStore((state) => state.station);
+  switch (station) {
+    case "picture":
+      return <PictureStation {...props} ops={ops} />;
+    case "height":
+      return <HeightStation {...props} />;
+    case "body":
+      return <BodyStation {...props} />;
+    case "proof":
+      return <ProofStation {...props} />;
+    case "deliver":
+      return <DeliverStation {...props} />;
+  }
+}

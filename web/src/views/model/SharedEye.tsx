@@ -1,0 +1,30 @@
+import { OrbitControls } from "@react-three/drei/core/OrbitControls";
+import { useThree } from "@react-three/fiber";
+import { useEffect, useRef, type ComponentRef } from "react";
+import { useBenchStore } from "../../bench/benchStore";
+
+/** Turning one view turns those beside it. */
+export function SharedEye({ view }: { view: string }) {
+  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
+  const eye = useBenchStore((state) => state.eye);
+  const shared = useBenchStore((state) => state.beside !== null);
+  const set = useBenchStore((state) => state.set);
+  const camera = useThree((state) => state.camera);
+  const invalidate = useThree((state) => state.invalidate);
+  const following = useRef(false);
+  useEffect(() => {
+    if (!eye || eye.by === view || !controls.current) return;
+    following.current = true;
+    camera.position.set(...(eye.at as [number, number, number]));
+    controls.current.target.set(...(eye.target as [number, number, number]));
+    controls.current.update();
+    following.current = false;
+    invalidate();
+  }, [eye, view, camera, invalidate]);
+  const tell = () => {
+    const target = controls.current?.target;
+    if (!shared || following.current || !target) return;
+    set({ eye: { by: view, at: [camera.position.x, camera.position.y, camera.position.z], target: [target.x, target.y, target.z] } });
+  };
+  return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={tell} />;
+}
