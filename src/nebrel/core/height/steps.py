@@ -181,7 +181,7 @@ def _parts(
     """How far each sample's tone has gone from that of the lower terrace beside it to that of the higher one."""
     own = table.astype(np.float32)[tone_of_sample]
     scaled = np.full(labels.shape, np.nan, dtype=np.float32)
-    lower, upper = _beside(own, labels == low), _beside(own, labels == high)
+    lower, upper = _tones_beside(own, labels, low, high)
     across = low != high
     span = upper - lower
     np.divide(tones - lower, span, out=scaled, where=across & (np.abs(span) > 1e-6))
@@ -189,8 +189,15 @@ def _parts(
     return np.where(across & np.isfinite(scaled), np.clip(scaled, 0, 1), hard)
 
 
-def _beside(values: NDArray[np.float32], chosen: NDArray[np.bool_]) -> NDArray[np.float32]:
-    """The mean of the chosen values in the 3 × 3 samples around each."""
-    weight = ndimage.uniform_filter(chosen.astype(np.float32), 3, mode="nearest")
-    total = ndimage.uniform_filter(np.where(chosen, values, 0).astype(np.float32), 3, mode="nearest")
-    return np.asarray(total / np.maximum(weight, 1e-3), dtype=np.float32)
+def _tones_beside(
+    own: NDArray[np.float32], labels: NDArray[np.uint8], low: NDArray[np.uint8], high: NDArray[np.uint8]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """The mean tone of the lower and of the higher terrace in the 3 × 3 samples around each."""
+    lower, upper = np.zeros_like(own), np.zeros_like(own)
+    for label in np.unique(labels):
+        there = (labels == label).astype(np.float32)
+        weight = np.maximum(ndimage.uniform_filter(there, 3, mode="nearest"), np.float32(1e-3))
+        mean = np.asarray(ndimage.uniform_filter(own * there, 3, mode="nearest") / weight, dtype=np.float32)
+        np.copyto(lower, mean, where=low == label)
+        np.copyto(upper, mean, where=high == label)
+    return lower, upper

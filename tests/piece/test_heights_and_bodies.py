@@ -1,0 +1,116 @@
+"""Recipes of heights and bodies through the whole chain: previews, refusals and reports."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.picture import read_picture
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import PieceDocument, merged, panel_of, picture_source
+from nebrel.piece.evaluate import Evaluator
+
+
+@pytest.fixture
+def document(hill) -> PieceDocument:
+    facts = read_picture(hill).facts
+    return PieceDocument(title="Hill", picture=picture_source("0" * 64, "hill.png", facts))
+
+
+@pytest.fixture
+def evaluator(hill) -> Evaluator:
+    mask = io.BytesIO()
+    Image.fromarray(np.tile(np.repeat([0, 255], 30).astype(np.uint8), (40, 1))).save(mask, "PNG")
+    return Evaluator(lambda blob: hill if blob == "0" * 64 else mask.getvalue(), ResultCache(10**8))
+
+
+def changed(document: PieceDocument, change: dict) -> PieceDocument:
+    return panel_of(merged(document, change))
+
+
+@pytest.mark.parametrize(
+    "height",
+    [
+        {"rule": {"kind": "curve", "points": [[0, 0], [0.4, 0.8], [1, 1]]}},
+        {"rule": {"kind": "steps", "steps": [{"tone": 0, "mm": 0}, {"tone": 0.5, "mm": 1}, {"tone": 1, "mm": 2}]}},
+        {"rule": {"kind": "compress", "strength": 0.7}},
+        {"smooth_mm": 0.5, "smooth_keep_mm": 0.4, "smooth_where": "slopes"},
+        {"draft": {"on": True, "wall_deg": 30}},
+        {"rounding": {"on": True, "radius_mm": 1.0}},
+        {"cut": {"on": True, "tone": 0.2}},
+    ],
+)
+def test_every_height_part_builds_a_sound_solid_within_tolerance(evaluator, document, height):
+    _, report = evaluator.build(changed(document, {"height": height}))
+    assert report.sound, report.findings
+    assert report.max_error_mm <= report.tolerance_mm
+
+
+def test_a_mask_takes_the_height_away_where_it_is_black(evaluator, document):
+    masked = changed(document, {"height": {"mask": {"blob": "1" * 64, "name": "mask.png"}}})
+    field, plain = evaluator.field(masked), evaluator.field(document)
+    assert field.heights[:, :50].max() == 0
+    assert field.heights[:, 70:] == pytest.approx(plain.heights[:, 70:])
+    turned = changed(masked, {"height": {"mask": {"invert": True}}})
+    assert evaluator.field(turned).heights[:, 70:].max() == 0
+    off = changed(masked, {"height": {"mask": {"on": False}}})
+    assert evaluator.field(off).heights == pytest.approx(plain.heights)
+
+
+def test_trying_another_rule_loses_nothing(document):
+    curve = changed(document, {"height": {"rule": {"kind": "curve", "points": [[0, 0.2], [1, 1]]}}})
+    back = changed(changed(curve, {"height": {"rule": {"kind": "steps"}}}), {"height": {"rule": {"kind": "curve"}}})
+    assert back.height.rule.points == ((0.0, 0.2), (1.0, 1.0))
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (
+            {"height": {"rule": {"kind": "steps", "steps": [{"tone": 1, "mm": 0}, {"tone": 0, "mm": 1}]}}},
+            "not in order",
+        ),
+        ({"body": {"frame": {"on": True, "width_mm": 70}}}, "cover the whole piece"),
+        ({"body": {"shape": "rounded", "corner_mm": 90}}, "corner radius"),
+        ({"body": {"openings": [{"kind": "keyhole"}]}}, "thicker backing"),
+        ({"body": {"openings": [{"kind": "keyhole", "head_mm": -1}]}}, "Keyhole mouth is -1 mm"),
+        ({"body": {"shape": "outline", "margin_mm": 400}}, "larger than the piece"),
+        ({"height": {"draft": {"on": True, "wall_deg": 95}}}, "Draft angle is 95"),
+    ],
+)
+def test_what_cannot_be_made_is_refused_before_it_is_kept(evaluator, document, change, words):
+    with pytest.raises(BadValueError, match=words):
+        evaluator.check(changed(document, change))
+
+
+def test_the_thickness_of_a_piece_counts_its_frame(evaluator, document):
+    framed = changed(document, {"body": {"frame": {"on": True, "height_mm": 7}}})
+    assert framed.size_mm[2] == pytest.approx(1.2 + 7)
+    _, report = evaluator.build(framed)
+    assert report.size_mm == pytest.approx(framed.size_mm, abs=0.001)
+
+
+def test_a_surface_only_is_said_and_is_no_fault(evaluator, document):
+    _, report = evaluator.build(changed(document, {"body": {"back": "none"}}))
+    assert not report.closed
+    assert report.sound
+    assert any("without a back" in finding.what for finding in report.findings)
+
+
+def test_a_lighter_relief_is_measured_against_the_heights_again(evaluator, document):
+    fine = changed(document, {"finish": {"tolerance_mm": 0.005}})
+    _, before = evaluator.build(fine)
+    _, report = evaluator.build(changed(fine, {"light": {"on": True, "by": "triangles", "triangles": 400}}))
+    assert report.triangles <= 400 < before.triangles == report.triangles_before
+    assert report.max_error_mm > before.max_error_mm
+    assert report.closed
+
+
+def test_preview_and_build_of_a_body_agree(evaluator, document):
+    body = {"shape": "ellipse", "frame": {"on": True, "profile": "round"}, "edge": {"bevel_on": True}}
+    asked = changed(document, {"body": body})
+    sketch = evaluator.mesh(asked, 360)
+    slab, _ = evaluator.build(asked)
+    assert np.ptp(sketch.vertices, axis=0) == pytest.approx(np.ptp(slab.mesh.vertices, axis=0), abs=0.1)
