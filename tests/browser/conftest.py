@@ -30,9 +30,17 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningServer]:
     server.kill()
 
 
+@pytest.fixture(scope="session")
+def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningServer]:
+    """A server whose shelf fills up; a test may kill it, and starts it again then."""
+    server = RunningServer(tmp_path_factory.mktemp("shared"))
+    yield server
+    server.kill()
+
+
 @pytest.fixture
 def own(tmp_path: Path) -> Iterator[RunningServer]:
-    """A server with an empty shelf that a test may kill."""
+    """A server with an empty shelf."""
     server = RunningServer(tmp_path / "data")
     yield server
     server.kill()
@@ -70,6 +78,14 @@ def no_page_errors(page: Page) -> Iterator[None]:
 def station(page: Page, name: str) -> None:
     """Go to a station of the bench."""
     page.get_by_role("navigation", name="Stations").get_by_role("button", name=name).click()
+
+
+def settled(page: Page) -> None:
+    """Wait until the server has kept the last edit and the Plan shows it."""
+    plan = page.get_by_role("group", name="Plan")
+    for _ in range(2):
+        expect(plan).to_have_attribute("aria-busy", "false")
+        page.evaluate("new Promise(go => requestAnimationFrame(() => requestAnimationFrame(go)))")
 
 
 def type_into(page: Page, label: str, text: str) -> None:

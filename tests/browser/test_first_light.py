@@ -72,8 +72,8 @@ def test_from_a_dropped_picture_to_a_true_size_file(page: Page, own, drop, ramp,
     expect(page.get_by_test_id("model-note")).to_contain_text("Built")
 
 
-def test_the_preview_follows_a_slider_while_it_is_dragged(page: Page, own, drop, ramp):
-    page.goto(own.url)
+def test_the_preview_follows_a_slider_while_it_is_dragged(page: Page, shared, drop, ramp):
+    page.goto(shared.url)
     drop("ramp.png", ramp)
     slider = page.get_by_label("Relief height, slider")
     expect(page.get_by_test_id("section-made")).to_be_attached()
@@ -92,16 +92,16 @@ def test_the_preview_follows_a_slider_while_it_is_dragged(page: Page, own, drop,
     expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", re.compile("Relief height 1[12]"))
 
 
-def test_every_change_can_be_undone_also_after_a_kill(page: Page, own, drop, ramp):
-    page.goto(own.url)
+def test_every_change_can_be_undone_also_after_a_kill(page: Page, shared, drop, ramp):
+    page.goto(shared.url)
     drop("ramp.png", ramp)
     type_into(page, "Relief height", "6")
     expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", "Take back: Relief height 6 mm")
     page.get_by_role("switch", name="Smoothing on").or_(page.get_by_label("Smoothing on")).first.click()
     expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", "Take back: Smoothing off")
-    own.kill()
+    shared.kill()
     expect(page.get_by_text("does not answer")).to_be_visible()
-    own.start()
+    shared.start()
     expect(page.get_by_text("does not answer")).not_to_be_visible()
     page.reload()
     expect(page.get_by_label("Relief height", exact=True)).to_have_value("6 mm")
@@ -113,8 +113,8 @@ def test_every_change_can_be_undone_also_after_a_kill(page: Page, own, drop, ram
     expect(page.get_by_label("Relief height", exact=True)).to_have_value("6 mm")
 
 
-def test_two_tabs_stay_in_step_and_lose_nothing(page: Page, own, drop, ramp):
-    page.goto(own.url)
+def test_two_tabs_stay_in_step_and_lose_nothing(page: Page, shared, drop, ramp):
+    page.goto(shared.url)
     drop("ramp.png", ramp)
     expect(page.get_by_label("Relief height", exact=True)).to_have_value("3 mm")
     other = page.context.new_page()
@@ -126,8 +126,8 @@ def test_two_tabs_stay_in_step_and_lose_nothing(page: Page, own, drop, ramp):
     expect(other.get_by_label("Relief height", exact=True)).to_have_value("5 mm")
 
 
-def test_the_section_line_is_dragged_and_stepped(page: Page, own, drop, ramp):
-    page.goto(own.url)
+def test_the_section_line_is_dragged_and_stepped(page: Page, shared, drop, ramp):
+    page.goto(shared.url)
     drop("ramp.png", ramp)
     station(page, "Proof")
     length = page.get_by_text(re.compile(r"Section, [\d.]+ mm long"))
@@ -147,8 +147,8 @@ def test_the_section_line_is_dragged_and_stepped(page: Page, own, drop, ramp):
     expect(length).to_have_text("Section, 53.33 mm long")
 
 
-def test_lamp_wire_and_inches(page: Page, own, drop, ramp):
-    page.goto(own.url)
+def test_lamp_wire_and_inches(page: Page, shared, drop, ramp):
+    page.goto(shared.url)
     drop("ramp.png", ramp)
     canvas = page.locator(".pane-model canvas")
     expect(canvas).to_be_visible()
@@ -173,8 +173,8 @@ def test_lamp_wire_and_inches(page: Page, own, drop, ramp):
     expect(page.get_by_role("dialog")).to_contain_text("Triangles of the model")
 
 
-def test_pointing_at_the_model_reads_the_same_piece(page: Page, own, drop, ramp):
-    page.goto(own.url)
+def test_pointing_at_the_model_reads_the_same_piece(page: Page, shared, drop, ramp):
+    page.goto(shared.url)
     drop("ramp.png", ramp)
     expect(page.locator(".pane-model canvas")).to_be_visible()
     page.wait_for_timeout(800)
@@ -204,9 +204,9 @@ def test_refusals_are_sentences_and_lose_nothing(page: Page, own, drop, ramp):
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
 
 
-def test_a_build_can_be_cancelled(page: Page, own, drop, encode):
+def test_a_build_can_be_cancelled(page: Page, shared, drop, encode):
     noise = encode(np.random.default_rng(1).integers(0, 255, (1500, 1500), dtype=np.uint8))
-    page.goto(own.url)
+    page.goto(shared.url)
     drop("noise.png", noise)
     station(page, "Deliver")
     page.get_by_role("button", name="Build and save STL").click()

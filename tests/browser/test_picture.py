@@ -14,7 +14,7 @@ from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.demo.pictures.plate import draw_ivy
 from nebrel.demo.pictures.sketch import photograph
-from tests.browser.conftest import point_at, station, type_into
+from tests.browser.conftest import point_at, settled, station, type_into
 
 STRAY = [(0.82, 0.79), (0.87, 0.835), (0.92, 0.79)]
 
@@ -26,11 +26,11 @@ def ivy(encode) -> bytes:
 
 
 @pytest.fixture
-def opened(page: Page, own, drop) -> Callable[[str, bytes], str]:
+def opened(page: Page, shared, drop) -> Callable[[str, bytes], str]:
     """Drop a picture on the shelf and go to its Picture station; returns the piece's id."""
 
     def open_piece(name: str, data: bytes) -> str:
-        page.goto(own.url)
+        page.goto(shared.url)
         drop(name, data)
         station(page, "Picture")
         expect(page.get_by_test_id("plan-picture")).to_be_visible()
@@ -40,9 +40,9 @@ def opened(page: Page, own, drop) -> Callable[[str, bytes], str]:
 
 
 @pytest.fixture
-def document(page: Page, own) -> Callable[[str], dict]:
+def document(page: Page, shared) -> Callable[[str], dict]:
     """The piece's document as the server keeps it."""
-    return lambda piece_id: page.request.get(f"{own.url}/api/pieces/{piece_id}").json()["document"]
+    return lambda piece_id: page.request.get(f"{shared.url}/api/pieces/{piece_id}").json()["document"]
 
 
 def steps(page: Page) -> Locator:
@@ -61,14 +61,6 @@ def add(page: Page, title: str) -> None:
     expect(steps(page)).to_have_count(count + 1)
     expect(steps(page).last).to_have_class("op-row is-open")
     settled(page)
-
-
-def settled(page: Page) -> None:
-    """Wait until the server has kept the last edit and the Plan shows it."""
-    plan = page.get_by_role("group", name="Plan")
-    for _ in range(2):
-        expect(plan).to_have_attribute("aria-busy", "false")
-        page.evaluate("new Promise(go => requestAnimationFrame(() => requestAnimationFrame(go)))")
 
 
 def pixels(page: Page) -> np.ndarray:
@@ -110,7 +102,7 @@ def small_photo() -> bytes:
     return file.getvalue()
 
 
-def test_from_a_phone_photo_to_a_clean_three_toned_plate(page: Page, own, opened, document):
+def test_from_a_phone_photo_to_a_clean_three_toned_plate(page: Page, shared, opened, document):
     piece = opened("snail.jpg", small_photo())
     expect(page.get_by_text("The light on the sheet runs from")).to_be_visible()
     page.get_by_role("button", name="Fix: Even out the light").click()
@@ -163,9 +155,9 @@ def test_from_a_phone_photo_to_a_clean_three_toned_plate(page: Page, own, opened
     expect(page.get_by_text("Nothing is done to the picture yet")).to_have_count(0)
     names = ["Even out the light", "Crop", "Heal", "Lettering", "Border", "Few tones"]
     assert titles(page) == names
-    own.kill()
-    own.start()
-    page.goto(f"{own.url}/piece/{piece}")
+    shared.kill()
+    shared.start()
+    page.goto(f"{shared.url}/piece/{piece}")
     station(page, "Picture")
     expect(steps(page)).to_have_count(6)
     assert titles(page) == names
@@ -337,15 +329,15 @@ def test_cut_out_by_a_box_and_by_another_file(page: Page, opened, document, ivy,
     assert cover[:, cover.shape[1] // 2 + 8 :].min() == 255
 
 
-def test_steps_added_by_another_page_at_the_same_moment_stay(page: Page, own, opened, document):
+def test_steps_added_by_another_page_at_the_same_moment_stay(page: Page, shared, opened, document):
     piece = opened("ramp.png", encode_ramp())
     add(page, "Invert")
 
     def be_faster(route):
-        now = page.request.get(f"{own.url}/api/pieces/{piece}").json()
+        now = page.request.get(f"{shared.url}/api/pieces/{piece}").json()
         ops = [*now["document"]["ops"], {"kind": "gaussian", "id": "theirs", "radius_mm": 0.5}]
         edit = {"base": now["revision"], "label": "Add blur", "change": {"ops": ops}}
-        assert page.request.post(f"{own.url}/api/pieces/{piece}/revisions", data=edit).ok
+        assert page.request.post(f"{shared.url}/api/pieces/{piece}/revisions", data=edit).ok
         route.continue_()
 
     page.route("**/revisions", be_faster, times=1)

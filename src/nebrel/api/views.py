@@ -79,7 +79,9 @@ def job_of(record: JobRecord) -> JobView:
         message=record.message,
         created=record.created,
         result=BuildResult.model_validate(record.result) if record.result and record.kind == "build" else None,
-        picture=PictureResult.model_validate(record.result) if record.result and record.kind == "picture" else None,
+        picture=PictureResult.model_validate(record.result)
+        if record.result and record.kind in ("picture", "heights")
+        else None,
     )
 
 

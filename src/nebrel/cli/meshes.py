@@ -16,6 +16,7 @@ from nebrel.core.mesh.colouring import coloured_like
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.fit import to_bytes
 from nebrel.core.mesh.formats import MESH_FORMATS, MeshFile, MeshFormat, format_of, read_mesh, write_mesh
+from nebrel.core.mesh.formats.plain import obj_materials
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.mesh.repair import repair as mend
 from nebrel.core.mesh.shells import only_shells, shells_of
@@ -214,7 +215,12 @@ def _tell_findings(report: MeshReport) -> None:
 
 def open_mesh(path: Path, unit: str | None) -> MeshFile:
     """The mesh in a file; refused when its size says that the unit is missing."""
-    found = read_mesh(read_file(path, Settings().mesh_bytes), path.name, unit)
+
+    def beside(name: str) -> bytes | None:
+        other = path.parent / name
+        return read_file(other, Settings().mesh_bytes) if other.is_file() else None
+
+    found = read_mesh(read_file(path, Settings().mesh_bytes), path.name, unit, beside)
     if not found.plausible:
         raise BadValueError(
             f"{path.name} would be {_size(found.mesh)} mm, and its format tells no unit; say which with --unit mm, cm, "
@@ -232,6 +238,11 @@ def save_mesh(
 ) -> None:
     """Write a mesh, or nothing at all."""
     try:
+        if form == "obj" and mesh.colours is not None:
+            materials = path.with_suffix(".mtl")
+            write_atomically(materials, lambda file: file.writelines([obj_materials(mesh)]))
+            write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))
+            return
         write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text))
     except OSError as cause:
         raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause

@@ -1,20 +1,23 @@
 """`nebrel make relief`: from a picture to a relief panel, without the shelf."""
 
+import json as jsons
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from nebrel.cli.files import check_target, read_file
+from nebrel.cli.height_maps import FORMATS, save_height_map
 from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import angle, backing_of, choice, frame_of, points_of, share, steps_of
 from nebrel.core.height import found_steps
+from nebrel.core.height.export import height_map
 from nebrel.core.mesh.formats import format_of
 from nebrel.core.picture import Picture, read_picture
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import parse_panel, picture_source
+from nebrel.piece.document import PieceDocument, parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.report import BuildReport
 from nebrel.settings import Settings
@@ -25,7 +28,12 @@ MEMORY_BYTES = 64 * 2**20
 
 def relief(
     picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
-    output: Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB, by its ending.")],
+    output: Annotated[
+        Path,
+        typer.Option(
+            "-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB by its ending; PNG or TIFF for a height map."
+        ),
+    ],
     width: Annotated[str, typer.Option(help="Width of the panel.")] = "80",
     relief: Annotated[str, typer.Option(help="From the lowest to the highest point that tones can give.")] = "3",
     backing: Annotated[
@@ -56,8 +64,7 @@ def relief(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a relief panel: tones become heights over a back."""
-    check_target(output, ENDINGS)
-    form = format_of(output.name)
+    check_target(output, (*ENDINGS, *FORMATS))
     settings = Settings()
     data = read_file(picture, settings.picture_bytes)
     opened = read_picture(data, picture.name, settings.read_limits)
@@ -99,12 +106,27 @@ def relief(
     evaluator = Evaluator(
         lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), settings.read_limits
     )
+    if output.suffix.lower() in FORMATS:
+        return _as_picture(evaluator, document, output, json)
     with progress_bar() as progress:
         slab, report = evaluator.build(document, progress)
-        save_mesh(slab.mesh, output, form, lambda part: progress("Writing the file", part))
+        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
     _tell(report, output, json)
     return 0 if report.sound else 1
+
+
+def _as_picture(evaluator: Evaluator, document: PieceDocument, output: Path, json: bool) -> int:
+    made = height_map(evaluator.asked(document), document.body.backing_mm)
+    save_height_map(made, output)
+    facts = {**made.facts, "file_bytes": output.stat().st_size}
+    if json:
+        print(jsons.dumps(facts, indent=2))
+        return 0
+    pixels = f"{facts['width_px']} × {facts['depth_px']} pixels"
+    size = f"{facts['width_mm']:g} × {facts['depth_mm']:g} mm, up to {facts['highest_mm']:g} mm"
+    print(f"{output}: {pixels}, {size}; facts in {output.with_suffix('.json').name}")
+    return 0
 
 
 def _switched(key: str, value: float | None) -> dict[str, object]:

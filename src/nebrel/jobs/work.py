@@ -1,8 +1,12 @@
 """The kinds of long work, as they run inside a worker process."""
 
+import io
+import json
+import zipfile
 from collections.abc import Callable
-from typing import Any
+from typing import Any, BinaryIO
 
+from nebrel.core.height.export import height_map
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
@@ -61,4 +65,37 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     }
 
 
-KINDS: dict[str, Work] = {"build": build, "picture": export_picture}
+def export_heights(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Write the asked heights of `payload["document"]` as a picture of `payload["format"]` and its facts, in a ZIP.
+
+    Returns:
+        `file_key`, `file_name`, `size_px` and `dpi`.
+    """
+    document, form = parse_panel(payload["document"]), payload["format"]
+    report("Raising the heights", 0.0)
+    made = height_map(workshop.evaluator.asked(document), document.body.backing_mm)
+    pitch = float(made.facts["mm_per_px"])
+    name = file_name(document.title, document.size_mm, form)
+    file_key = step_key(
+        "heights-file", 1, [form, document.body.model_dump(mode="json")], workshop.evaluator.field_key(document)
+    )
+
+    def write(file: BinaryIO) -> None:
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as package:
+            held = io.BytesIO()
+            write_picture(made.picture, held, form, pitch)
+            package.writestr(name, held.getvalue())
+            package.writestr(name.rsplit(".", 1)[0] + ".json", json.dumps(made.facts, indent=2))
+
+    report("Writing the file", 0.5)
+    workshop.kept.put_file(file_key, write)
+    rows, columns = made.picture.shape
+    return {
+        "file_key": file_key,
+        "file_name": name.rsplit(".", 1)[0] + "-heights.zip",
+        "size_px": (columns, rows),
+        "dpi": round(25.4 / pitch, 1),
+    }
+
+
+KINDS: dict[str, Work] = {"build": build, "picture": export_picture, "heights": export_heights}

@@ -72,7 +72,7 @@ class Evaluator(Looks[PieceDocument]):
     def asked(self, document: PieceDocument, longest_px: int = FULL) -> HeightField:
         """Heights above the backing that the finished piece is asked to have, its frame and edges included."""
         parameters = document.body.model_dump(mode="json")
-        key = step_key("asked", _RECIPE_VERSION, parameters, self._field_key(document, longest_px))
+        key = step_key("asked", _RECIPE_VERSION, parameters, self.field_key(document, longest_px))
         return self._cache.get(key, lambda: asked_field(self.field(document, longest_px), document.body.made()))
 
     def solid(self, document: PieceDocument, progress: Progress = quiet) -> Slab:
@@ -152,16 +152,17 @@ class Evaluator(Looks[PieceDocument]):
 
     def _slab_key(self, document: PieceDocument, longest_px: int) -> str:
         parameters = [document.body.model_dump(mode="json"), _tolerance(document, longest_px)]
-        return step_key("solid", _RECIPE_VERSION, parameters, self._field_key(document, longest_px))
+        return step_key("solid", _RECIPE_VERSION, parameters, self.field_key(document, longest_px))
 
-    def _field_key(self, document: PieceDocument, longest_px: int) -> str:
+    def field_key(self, document: PieceDocument, longest_px: int = FULL) -> str:
+        """The key of the heights at a resolution."""
         parameters = [document.height.model_dump(mode="json"), document.body.width_mm]
         return step_key("heights", _RECIPE_VERSION, parameters, self._preparation.key(document, longest_px))
 
     def _field_from(
         self, picture: Callable[[], Picture], document: PieceDocument, longest_px: int, progress: Progress
     ) -> HeightField:
-        key = self._field_key(document, longest_px)
+        key = self.field_key(document, longest_px)
 
         def read_mask(blob: str, name: str) -> Picture:
             mask_key = step_key("picture", _RECIPE_VERSION, [blob, "mask"])

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { answered, api, Refused, type JobView, type PieceCard, type PieceView } from "./client";
+import { withJob } from "./jobList";
 import { mergedOps } from "./mergeOps";
 import { opsOf, type PictureOp } from "./ops";
 import type { MergePatch } from "./preview";
@@ -91,13 +92,18 @@ export function useBuild(id: string) {
   });
 }
 
-export function useExportPicture(id: string) {
+/** Write the prepared picture or the heights as a file. */
+export function useExport(id: string, kind: "picture" | "heights") {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (format: "png" | "tiff") =>
-      answered<JobView>(
-        api.POST("/api/pieces/{piece_id}/export-picture", { params: { path: { piece_id: id } }, body: { format } }),
-      ),
+    mutationFn: (format: "png" | "tiff") => {
+      const order = { params: { path: { piece_id: id } }, body: { format } };
+      return answered<JobView>(
+        kind === "picture"
+          ? api.POST("/api/pieces/{piece_id}/export-picture", order)
+          : api.POST("/api/pieces/{piece_id}/export-heights", order),
+      );
+    },
     onSuccess: (job) => takeInJob(client, job),
   });
 }
@@ -108,11 +114,7 @@ export async function cancelJob(jobId: string): Promise<JobView> {
 
 /** Show a job's newest state, and keep the newest jobs first. */
 export function takeInJob(client: QueryClient, job: JobView): void {
-  client.setQueryData<JobView[]>(keys.jobs(job.piece_id), (known) => {
-    if (!known) return known;
-    const at = known.findIndex((other) => other.id === job.id);
-    return at < 0 ? [job, ...known] : known.map((other) => (other.id === job.id ? job : other));
-  });
+  client.setQueryData<JobView[]>(keys.jobs(job.piece_id), (known) => known && withJob(known, job));
 }
 
 function takeIn(client: QueryClient, piece: PieceView): void {

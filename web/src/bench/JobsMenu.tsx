@@ -14,6 +14,8 @@ const WORDS: Record<JobView["state"], string> = {
   interrupted: "Interrupted",
 };
 
+const KINDS: Record<string, string> = { build: "Build", picture: "Picture file", heights: "Height map" };
+
 /** Long work on this piece: what runs, what ended how, and a second chance for what was interrupted. */
 export function JobsMenu({ pieceId }: { pieceId: string }) {
   const jobs = useJobs(pieceId).data ?? [];
@@ -31,7 +33,7 @@ export function JobsMenu({ pieceId }: { pieceId: string }) {
           <div key={job.id} className="py-2 border-bottom">
             <div className="d-flex justify-content-between gap-2">
               <span>
-                {job.kind === "build" ? "Build" : "Picture file"}, {WORDS[job.state].toLowerCase()}
+                {KINDS[job.kind] ?? job.kind}, {WORDS[job.state].toLowerCase()}
                 {isActive(job) && job.stage ? `: ${job.stage}` : ""}
               </span>
               {isActive(job) ? (

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { JobView } from "../api/client";
 import { useJobs } from "../api/pieces";
 import { isActive } from "./built";
@@ -13,24 +13,23 @@ interface FileJob {
 }
 
 /** Work that ends in a file: how far it is, and the file saved as soon as there is one. */
-export function useFileJob(pieceId: string, revision: number, kind: "build" | "picture"): FileJob {
+export function useFileJob(pieceId: string, revision: number, kind: "build" | "picture" | "heights"): FileJob {
   const jobs = useJobs(pieceId).data;
-  const awaited = useRef<string | null>(null);
+  const [awaited, setAwaited] = useState<string | null>(null);
+  const saved = useRef<string | null>(null);
   const newest = jobs?.find((job) => job.kind === kind && job.revision === revision);
 
   useEffect(() => {
-    if (newest?.state === "done" && awaited.current === newest.id) {
-      awaited.current = null;
+    if (newest?.state === "done" && awaited === newest.id && saved.current !== newest.id) {
+      saved.current = newest.id;
       saveFile(newest.id);
     }
-  }, [newest]);
+  }, [newest, awaited]);
 
   return {
     newest,
     active: newest && isActive(newest) ? newest : undefined,
-    saveWhenDone: (job) => {
-      awaited.current = job.id;
-    },
+    saveWhenDone: (job) => setAwaited(job.id),
   };
 }
 

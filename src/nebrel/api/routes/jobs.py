@@ -12,13 +12,13 @@ from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.maps import MapKind
 from nebrel.core.solid import Slab
 from nebrel.piece.codec import decode_slab
-from nebrel.piece.document import parse_document
+from nebrel.piece.document import panel_of, parse_document
 from nebrel.piece.prepare import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
 MEDIA = {
     "stl": "model/stl", "obj": "model/obj", "ply": "application/octet-stream", "off": "application/octet-stream",
-    "3mf": "model/3mf", "glb": "model/gltf-binary", "png": "image/png", "tiff": "image/tiff",
+    "3mf": "model/3mf", "glb": "model/gltf-binary", "png": "image/png", "zip": "application/zip", "tiff": "image/tiff",
 }  # fmt: skip
 CLEARED = "The solid was cleared away to make room; build the piece again."
 router = APIRouter(tags=["jobs"])
@@ -43,6 +43,15 @@ def export_picture(context: InContext, piece_id: str, order: PictureOrder) -> Jo
     state = context.workshop.pieces.get(piece_id)
     payload = {"document": state.document, "format": order.format}
     return job_of(context.jobs.submit("picture", piece_id, state.revision, payload))
+
+
+@router.post("/pieces/{piece_id}/export-heights", status_code=202)
+def export_heights(context: InContext, piece_id: str, order: PictureOrder) -> JobView:
+    """Write the present revision's heights as a picture with its facts in mm, in a ZIP."""
+    state = context.workshop.pieces.get(piece_id)
+    panel_of(context.workshop.document(state))
+    payload = {"document": state.document, "format": order.format}
+    return job_of(context.jobs.submit("heights", piece_id, state.revision, payload))
 
 
 @router.post("/jobs/{job_id}/cancel")

@@ -56,7 +56,7 @@ def level_part(field: HeightField, reach: float) -> _Floats:
 
 
 def drafted(field: HeightField, steepest_deg: float, progress: Progress = lambda _: None) -> HeightField:
-    """The lowest field above this one whose slopes are no steeper than `steepest_deg` from the level, to about a degree.
+    """The lowest field above this one whose slopes are no steeper than `steepest_deg`, to about a degree.
 
     Material is added at the foot of walls; their upper edges stay where they are, so a mould comes off and a
     cone-shaped bit gets in. The slope limit is the Eikonal equation with an obstacle, solved by sweeps in four

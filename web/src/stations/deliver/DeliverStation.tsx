@@ -1,6 +1,7 @@
 import { Button } from "../../ui/Button";
 import Form from "react-bootstrap/Form";
 import ProgressBar from "react-bootstrap/ProgressBar";
+import { isModel } from "../../api/client";
 import { useBuild, useJobs } from "../../api/pieces";
 import { builtJob } from "../../bench/built";
 import { useCancel } from "../../bench/useCancel";
@@ -9,6 +10,7 @@ import { LengthField } from "../../ui/LengthField";
 import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
+import { PictureFileCard } from "../PictureFileCard";
 import { LightCard } from "./LightCard";
 
 const FORMATS = {
@@ -92,6 +94,16 @@ export function DeliverStation({ pieceId, revision, document, editing }: AnyStat
         )}
         <p className="quiet-label">{FORMATS[format]}</p>
       </WorkCard>
+      {!isModel(document) && (
+        <PictureFileCard
+          pieceId={pieceId}
+          revision={revision}
+          kind="heights"
+          title="Heights as a picture"
+          action="Save the heights"
+          words="16 bit, black at the back, with a file of facts in mm beside it."
+        />
+      )}
       <WorkCard title="Maker">
         <LengthField
           label="Printed line width"

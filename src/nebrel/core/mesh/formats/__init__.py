@@ -69,13 +69,16 @@ def mesh_unit(name: str) -> MeshUnit:
     raise BadMeshError(f"The unit is “{name}”; {', '.join(MM_PER)} would be accepted.")
 
 
-def read_mesh(data: bytes, name: str, unit: str | None = None) -> MeshFile:
+def read_mesh(
+    data: bytes, name: str, unit: str | None = None, beside: Callable[[str], bytes | None] = lambda _: None
+) -> MeshFile:
     """The mesh in a file, corners at the same place joined.
 
     Args:
         data: the file.
         name: what it is called; its ending tells the format.
         unit: `mm`, `cm`, `m`, `in` or `ft` for formats that carry none; millimetres when not given.
+        beside: gives a file that this one names and that lies beside it, such as OBJ's materials, or None.
 
     Raises:
         BadMeshError: not a mesh, cut short, or with coordinates that are not numbers.
@@ -96,12 +99,17 @@ def read_mesh(data: bytes, name: str, unit: str | None = None) -> MeshFile:
     elif form == "off":
         mesh = read_off(data, name, MM_PER[taken])
     else:
-        mesh = read_foreign(data, name, form, MM_PER[taken])
+        mesh = read_foreign(data, name, form, MM_PER[taken], beside)
     return MeshFile(mesh, taken, unit is not None)
 
 
 def write_mesh(
-    mesh: TriMesh, file: BinaryIO, form: MeshFormat, progress: Progress = lambda _: None, text: bool = False
+    mesh: TriMesh,
+    file: BinaryIO,
+    form: MeshFormat,
+    progress: Progress = lambda _: None,
+    text: bool = False,
+    materials: str | None = None,
 ) -> None:
     """Write a mesh in millimetres, or in metres where the format asks for them.
 
@@ -111,11 +119,12 @@ def write_mesh(
         form: format; STL keeps no colours.
         progress: called with the fraction done.
         text: STL as text, which is five times larger.
+        materials: name of the file of materials beside an OBJ, see `plain.obj_materials`.
     """
     if form == "stl":
         (plain.write_text_stl if text else write_stl)(mesh, file, progress)
     elif form == "obj":
-        plain.write_obj(mesh, file, progress)
+        plain.write_obj(mesh, file, progress, materials)
     elif form == "ply":
         plain.write_ply(mesh, file, progress)
     elif form == "off":

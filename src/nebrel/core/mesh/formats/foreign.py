@@ -2,6 +2,7 @@
 
 import io
 import struct
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,13 @@ MOST_TRIANGLES = 60_000_000
 _SIGNS = {"ply": b"ply", "glb": b"glTF"}
 
 
-def read_foreign(data: bytes, name: str, form: str, mm_per_unit: float) -> TriMesh:
+def read_foreign(
+    data: bytes,
+    name: str,
+    form: str,
+    mm_per_unit: float,
+    beside: Callable[[str], bytes | None] = lambda _: None,
+) -> TriMesh:
     """The mesh of all objects in a file, joined where corners agree to the last bit of a float32.
 
     Raises:
@@ -26,7 +33,9 @@ def read_foreign(data: bytes, name: str, form: str, mm_per_unit: float) -> TriMe
 
     _check_head(data, name, form)
     try:
-        scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False)
+        scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False, resolver=_resolver(beside))
+        for part in scene.geometry.values():
+            _paint(part)
         loaded: Any = scene.to_mesh()
     except MemoryError as cause:
         raise TooLargeError(f"{name} declares more than fits into memory; please export it again.") from cause
@@ -46,6 +55,42 @@ def read_foreign(data: bytes, name: str, form: str, mm_per_unit: float) -> TriMe
     if not np.isfinite(points[faces]).all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     return weld(points[faces], _colours(loaded, faces))
+
+
+def _resolver(beside: Callable[[str], bytes | None]) -> Any:
+    """Files that lie beside the mesh, by their plain name only: nothing is looked up elsewhere."""
+    from trimesh.resolvers import Resolver
+
+    class Beside(Resolver):
+        def __init__(self) -> None:
+            pass
+
+        def namespaced(self, namespace: str) -> Resolver:
+            return self
+
+        def write(self, name: str, data: object) -> None:
+            raise ValueError(f"Nothing is written to {name}.")
+
+        def get(self, name: str) -> bytes:
+            found = beside(name.replace("\\", "/").rsplit("/", 1)[-1])
+            if found is None:
+                raise ValueError(f"There is no {name}.")
+            return found
+
+        def keys(self) -> list[str]:
+            return []
+
+    return Beside()
+
+
+def _paint(part: Any) -> None:
+    """Give a part with a plain material that material's colour at every vertex."""
+    import trimesh
+
+    colour = getattr(getattr(part.visual, "material", None), "main_color", None)
+    if colour is not None and part.visual.kind == "texture":
+        every = np.tile(np.asarray(colour, np.uint8), (len(part.vertices), 1))
+        part.visual = trimesh.visual.ColorVisuals(part, vertex_colors=every)
 
 
 def _colours(loaded: Any, faces: NDArray[np.int64]) -> NDArray[np.uint8] | None:

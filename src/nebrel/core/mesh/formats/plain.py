@@ -9,11 +9,15 @@ from numpy.typing import NDArray
 from nebrel.core.mesh.model import TriMesh
 
 LINES_AT_ONCE = 100_000
+MOST_MATERIALS, COARSE_COLOURS = 256, 51
 Progress = Callable[[float], None]
 
 
-def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
-    """Wavefront OBJ in millimetres; colours follow the coordinates of their vertex, as most programs read them."""
+def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress, materials: str | None = None) -> None:
+    """Wavefront OBJ in millimetres; colours follow the coordinates of their vertex, as most programs read them.
+
+    With the name of a file of `materials` (see `obj_materials`), every face names the one of its own colour too.
+    """
     file.write(b"# Nebrel, millimetres\n")
     rows: NDArray[np.float64] = mesh.vertices
     line = "v %.9g %.9g %.9g\n"
@@ -21,7 +25,35 @@ def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
         rows = np.hstack([mesh.vertices, mesh.colours[:, :3] / 255])
         line = "v %.9g %.9g %.9g %.6g %.6g %.6g\n"
     _write_lines(file, line, rows, lambda part: progress(part / 2))
-    _write_lines(file, "f %d %d %d\n", mesh.faces.astype(np.int64) + 1, lambda part: progress(0.5 + part / 2))
+    faces = mesh.faces.astype(np.int64) + 1
+    if mesh.colours is None or materials is None:
+        _write_lines(file, "f %d %d %d\n", faces, lambda part: progress(0.5 + part / 2))
+        return
+    file.write(f"mtllib {materials}\n".encode())
+    _, of_face = _face_colours(mesh)
+    for number in range(int(of_face.max()) + 1):
+        file.write(f"usemtl colour{number}\n".encode())
+        _write_lines(file, "f %d %d %d\n", faces[of_face == number], lambda _: None)
+    progress(1.0)
+
+
+def obj_materials(mesh: TriMesh) -> bytes:
+    """The file of materials of a coloured mesh, one for every colour, the nearest of 256 when there are more."""
+    colours, _ = _face_colours(mesh)
+    lines = ["# Nebrel"]
+    for number, (red, green, blue) in enumerate(colours / 255):
+        lines += [f"newmtl colour{number}", f"Kd {red:.6g} {green:.6g} {blue:.6g}", "illum 1"]
+    return ("\n".join(lines) + "\n").encode()
+
+
+def _face_colours(mesh: TriMesh) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Colours float64 (K, 3) 0 to 255, and which of them every face has."""
+    assert mesh.colours is not None
+    own = mesh.colours[mesh.faces][:, :, :3].mean(axis=1)
+    exact = np.unique(np.round(own), axis=0)
+    step = 1 if len(exact) <= MOST_MATERIALS else COARSE_COLOURS
+    colours, of_face = np.unique(np.round(own / step) * step, axis=0, return_inverse=True)
+    return np.minimum(colours, 255), of_face.ravel().astype(np.int64)
 
 
 def write_off(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:

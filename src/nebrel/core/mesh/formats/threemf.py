@@ -17,6 +17,8 @@ from nebrel.core.mesh.weld import weld
 MOST_UNPACKED_BYTES = 4 * 2**30
 MOST_RATIO = 200
 _HEAD_BYTES = 65_536
+# Of a millimetre: a nanometre, finer than a float32 tells apart on anything larger than a centimetre.
+DECIMALS = 6
 
 
 def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
@@ -44,7 +46,7 @@ def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
     model.AddBuildItem(body, wrapper.GetIdentityTransform())
     progress(0.3)
     writer = model.QueryWriter("3mf")
-    writer.SetDecimalPrecision(9)
+    writer.SetDecimalPrecision(DECIMALS)
     file.write(bytes(writer.WriteToBuffer()))
     progress(1.0)
 
