@@ -16,7 +16,7 @@ from bench.report import Row
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import parse_document, picture_source
+from nebrel.piece.document import parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
 
 SIDE_PX = 4096
@@ -56,7 +56,7 @@ def measured(path: Path) -> dict[str, object]:
     data = path.read_bytes()
     source = picture_source("0" * 64, path.name, read_picture(data).facts)
     body = {"width_mm": WIDTH_MM * 2}
-    document = parse_document({"title": "Large", "picture": source.model_dump(), "body": body})
+    document = parse_panel({"title": "Large", "picture": source.model_dump(), "body": body})
     started = time.perf_counter()
     seen = [(started, "starting", 0.0)]
 

@@ -19,7 +19,7 @@ from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.audit import measure_strokes
 from nebrel.core.picture.ops import cutout, soften
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, merged, parse_document, picture_source
+from nebrel.piece.document import PieceDocument, merged, parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 from nebrel.piece.prepare import FULL
@@ -151,7 +151,7 @@ def _waits(evaluator: Evaluator, document: PieceDocument, kind: OpKind) -> float
 
 def _opened(data: bytes) -> tuple[Evaluator, PieceDocument]:
     source = picture_source("0" * 64, "bench.png", read_picture(data).facts)
-    document = parse_document({"title": "Bench", "picture": source.model_dump()})
+    document = parse_panel({"title": "Bench", "picture": source.model_dump()})
     evaluator = Evaluator(lambda _: data, ResultCache(512 * 2**20))
     for kind in catalogue():
         draft = merged(document, {"ops": [{"kind": kind.kind, "id": "a"}]})
@@ -187,7 +187,7 @@ def measured(path: Path) -> dict[str, float]:
     data = path.read_bytes()
     source = picture_source("0" * 64, path.name, read_picture(data).facts)
     ops = [{**op, "id": str(at)} for at, op in enumerate(TEN_OPS)]
-    document = parse_document({"title": "Large", "picture": source.model_dump(), "ops": ops})
+    document = parse_panel({"title": "Large", "picture": source.model_dump(), "ops": ops})
     started = time.perf_counter()
     Evaluator(lambda _: data, ResultCache(64 * 2**20)).view(document, FULL)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20

@@ -19,7 +19,7 @@ from nebrel.core.solid import PanelBody, build_panel
 from nebrel.core.solid.deviation import measure_deviation
 from nebrel.demo.scenario import SAMPLES
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import parse_document, picture_source
+from nebrel.piece.document import parse_panel, picture_source
 from nebrel.piece.evaluate import Evaluator
 
 BODY = PanelBody(1.2)
@@ -34,7 +34,7 @@ def demo_solids() -> list[Row]:
         data = sample.file()
         facts = read_picture(data).facts
         source = picture_source("0" * 64, sample.file_name, facts)
-        document = parse_document({"title": sample.title, "picture": source.model_dump(), **sample.parts})
+        document = parse_panel({"title": sample.title, "picture": source.model_dump(), **sample.parts})
         evaluator = Evaluator(lambda _, data=data: data, ResultCache(10**8))
         slab, report = evaluator.build(document)
         with tempfile.TemporaryFile() as file:
@@ -42,10 +42,11 @@ def demo_solids() -> list[Row]:
             file.seek(0)
             again = check_soundness(read_stl(file.read()))
         sound += again.sound
+        backing = document.body.backing_mm
         worst_share = max(worst_share, report.max_error_mm / report.tolerance_mm)
-        field = evaluator.field(document)
-        if field.material.all():
-            asked = (field.width, field.depth, float(field.heights.max()) + document.body.backing_mm)
+        field = evaluator.asked(document)
+        if document.body.shape != "outline":
+            asked = (field.width, field.depth, float(field.heights.max(where=field.material, initial=0)) + backing)
             size_off = max(size_off, *(abs(a - b) for a, b in zip(asked, again.size, strict=True)))
     return [
         Row(

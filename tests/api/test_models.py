@@ -1,6 +1,8 @@
 """Models, versions, targets and maps over the API."""
 
 import io
+import json
+import zipfile
 
 import numpy as np
 import pytest
@@ -147,3 +149,14 @@ def test_targets_are_ready_can_be_edited_and_stay(client):
     assert client.get("/api/light-targets").json() == ready
     refused = client.post("/api/light-targets", json={"name": "", "by": "tolerance", "amount": -1})
     assert refused.status_code == 422
+
+
+def test_heights_are_exported_with_their_facts(client, started, block, job_until):
+    job = client.post(f"/api/pieces/{started['id']}/export-heights", json={"format": "png"}).json()
+    done = job_until(job["id"], lambda job: job["state"] in ("done", "failed"))
+    assert done["state"] == "done", done["message"]
+    package = zipfile.ZipFile(io.BytesIO(client.get(f"/api/jobs/{job['id']}/file").content))
+    picture, facts = sorted(package.namelist(), reverse=True)
+    assert (picture[-4:], facts[-5:]) == (".png", ".json")
+    assert json.loads(package.read(facts))["highest_mm"] == pytest.approx(4.2, abs=1e-3)
+    assert client.post(f"/api/pieces/{block['id']}/export-heights", json={"format": "png"}).status_code == 409

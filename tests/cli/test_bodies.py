@@ -10,6 +10,7 @@ from PIL import Image
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import read_mesh, write_mesh
+from nebrel.core.picture import read_picture
 from nebrel.core.solid.boolean import mesh_of
 
 
@@ -161,3 +162,36 @@ def test_a_cut_keeps_a_side(nebrel, heap, tmp_path):
         code, _, err = nebrel("cut", tmp_path / "one.stl", "-o", tmp_path / "half.stl", *options)
         assert code == 2
         assert words in err
+
+
+@pytest.mark.parametrize("ending", ["png", "tif"])
+def test_heights_are_written_as_a_picture_with_facts_beside_it(nebrel, plate, tmp_path, ending):
+    path = tmp_path / f"heights.{ending}"
+    options = ("--rule", "steps", "--steps", "0:0,0.5:1,1:2", "--backing", "1")
+    code, out, _ = nebrel("make", "relief", plate, "-o", path, "--json", *options)
+    assert code == 0
+    facts = json.loads((tmp_path / "heights.json").read_text())
+    assert json.loads(out)["highest_mm"] == facts["highest_mm"] == pytest.approx(3)
+    picture = read_picture(path.read_bytes(), path.name)
+    assert picture.facts.bit_depth == 16
+    up = picture.tones * 65_535 * facts["mm_per_level"]
+    assert up[45, 60] == pytest.approx(3, abs=1e-4)
+    assert up[20, 20] == pytest.approx(2, abs=1e-4)
+    assert up[2, 2] == pytest.approx(1, abs=1e-4)
+    assert facts["width_mm"] == pytest.approx(80)
+    assert picture.facts.dpi == pytest.approx(25.4 / facts["mm_per_px"], rel=1e-3)
+
+
+def test_a_coloured_obj_is_written_with_its_materials(nebrel, heap, tmp_path):
+    mesh = read_mesh(heap.read_bytes(), heap.name).mesh
+    colours = np.full((len(mesh.vertices), 4), 255, dtype=np.uint8)
+    colours[mesh.vertices[:, 0] < 10, 1:3] = 0
+    with (tmp_path / "heap.ply").open("wb") as file:
+        write_mesh(TriMesh(mesh.vertices, mesh.faces, colours), file, "ply")
+    assert nebrel("convert", tmp_path / "heap.ply", "-o", tmp_path / "heap.obj")[0] == 0
+    assert b"newmtl" in (tmp_path / "heap.mtl").read_bytes()
+    assert b"mtllib heap.mtl" in (tmp_path / "heap.obj").read_bytes()
+    assert nebrel("convert", tmp_path / "heap.obj", "-o", tmp_path / "again.ply")[0] == 0
+    again = read_mesh((tmp_path / "again.ply").read_bytes(), "again.ply").mesh
+    assert again.colours is not None
+    assert set(np.unique(again.colours[again.vertices[:, 0] < 9][:, 1])) == {0}

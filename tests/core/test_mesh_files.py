@@ -3,7 +3,9 @@
 import io
 import json
 import struct
+import subprocess
 import zipfile
+from pathlib import Path
 
 import lib3mf
 import numpy as np
@@ -12,6 +14,7 @@ import pytest
 from nebrel.core.errors import NebrelError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, format_of, read_mesh, write_mesh
+from nebrel.core.mesh.formats.plain import obj_materials
 from nebrel.core.mesh.topology import analyse
 
 COLOURED = ("obj", "ply", "off", "3mf", "glb")
@@ -198,3 +201,52 @@ def test_files_with_wrong_bytes_never_crash(form, brick):
 def test_endings_name_formats():
     assert format_of("Fern.STL") == "stl"
     assert format_of("a.b.3mf") == "3mf"
+
+
+class TestMaterials:
+    def test_an_obj_with_materials_keeps_its_colours_without_vertex_colours(self, box):
+        colours = np.zeros((8, 4), dtype=np.uint8)
+        colours[:, 3] = 255
+        colours[:4] = (200, 40, 90, 255)
+        solid = TriMesh(box(size=(9, 9, 9)).vertices, box().faces, colours)
+        held = io.BytesIO()
+        write_mesh(solid, held, "obj", materials="box.mtl")
+        lines = held.getvalue().decode().splitlines()
+        plain = "\n".join(" ".join(line.split()[:4]) if line.startswith("v ") else line for line in lines)
+        asked = []
+
+        def beside(name: str) -> bytes | None:
+            asked.append(name)
+            return obj_materials(solid) if name == "box.mtl" else None
+
+        again = read_mesh(plain.encode(), "box.obj", beside=beside).mesh
+        assert asked == ["box.mtl"]
+        left = again.faces[(again.vertices[again.faces][:, :, 0] == 0).all(axis=1)]
+        assert np.abs(again.colours[left.ravel()][:, :3].astype(int) - (200, 40, 90)).max() <= 1
+
+    def test_materials_that_are_missing_are_no_fault(self, box):
+        held = io.BytesIO()
+        write_mesh(box(size=(9, 9, 9)), held, "obj")
+        named = b"mtllib gone.mtl\nusemtl gone\n" + held.getvalue()
+        assert len(read_mesh(named, "box.obj").mesh.faces) == 12
+
+    def test_materials_are_looked_up_by_their_plain_name_only(self, box):
+        held = io.BytesIO()
+        write_mesh(box(size=(9, 9, 9)), held, "obj")
+        named = b"mtllib ../../etc/secret.mtl\nusemtl x\n" + held.getvalue()
+        asked = []
+        read_mesh(named, "box.obj", beside=asked.append)
+        assert all("/" not in name for name in asked)
+
+
+@pytest.mark.parametrize("coloured", [False, True])
+def test_a_glb_pleases_the_validator_of_its_standard(tmp_path, box, coloured):
+    colours = np.full((8, 4), 200, dtype=np.uint8) if coloured else None
+    path = tmp_path / "box.glb"
+    with path.open("wb") as file:
+        write_mesh(TriMesh(box(size=(9, 8, 7)).vertices, box().faces, colours), file, "glb")
+    script = Path(__file__).parents[2] / "web" / "validate-glb.mjs"
+    done = subprocess.run(["node", str(script), str(path)], capture_output=True, text=True, check=True)
+    issues = json.loads(done.stdout)
+    assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"]
+    assert issues["info"]["totalTriangleCount"] == 12

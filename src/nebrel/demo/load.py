@@ -1,6 +1,6 @@
 """Putting the sample pieces on an empty shelf."""
 
-from nebrel.demo.scenario import SAMPLES
+from nebrel.demo.scenario import MODELS, SAMPLES
 from nebrel.jobs.workshop import open_workshop
 from nebrel.settings import Settings
 
@@ -11,10 +11,14 @@ def load_demo(settings: Settings) -> int:
     try:
         if workshop.pieces.count():
             return 0
+        for model in MODELS:
+            print(f"Making {model.title} …", flush=True)
+            state = workshop.start_model(model.file(), model.file_name, title=model.title)
+            workshop.looking_at(workshop.document(state)).thumbnail()
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
             workshop.looking_at(workshop.document(state)).thumbnail()
-        return len(SAMPLES)
+        return len(SAMPLES) + len(MODELS)
     finally:
         workshop.close()

@@ -8,6 +8,7 @@ import numpy as np
 import tifffile
 from PIL import Image
 
+from nebrel.demo.models.pot import make_pot
 from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
 from nebrel.demo.pictures.hills import draw_hills
@@ -61,12 +62,39 @@ def _relief(relief_mm: float, smooth_mm: float = 0.0) -> dict[str, object]:
     return {"rule": {"relief_mm": relief_mm}, "smooth_mm": smooth_mm}
 
 
+@dataclass(frozen=True)
+class SampleModel:
+    """A title and the mesh file of a piece that starts from a model."""
+
+    title: str
+    file_name: str
+    file: Callable[[], bytes]
+
+
+def _steps(*table: tuple[float, float]) -> dict[str, object]:
+    return {"rule": {"kind": "steps", "steps": [{"tone": tone, "mm": mm} for tone, mm in table]}}
+
+
 IVY_PLATE_OPS = [
     {"kind": "border", "id": "ground", "unit": "%", "left": 4, "right": 76, "top": 4, "bottom": 4, "tone": 0.0},
     {"kind": "lettering", "id": "number", "text": "12", "centre": [1.34, 0.5], "width_mm": 39, "tone": 1.0},
     {"kind": "border", "id": "rim", "left": 2.5, "right": 2.5, "top": 2.5, "bottom": 2.5, "tone": 1.0},
 ]
 
+TRAIL_PLATE = {
+    "width_mm": 110,
+    "backing_mm": 2.0,
+    "shape": "rounded",
+    "corner_mm": 7,
+    "openings": [{"kind": "corner-holes", "diameter_mm": 3.2, "inset_mm": 7}],
+}
+RIDGE_PANEL = {
+    "width_mm": 160,
+    "backing_mm": 2.0,
+    "frame": {"on": True, "width_mm": 5, "height_mm": 7.5, "profile": "bevel"},
+}
+
+MODELS = (SampleModel("Planter pot, as it came", "planter-pot.stl", make_pot),)
 SAMPLES = (
     SamplePiece(
         "Snail sketch, photographed",
@@ -78,7 +106,7 @@ SAMPLES = (
         "Trail plate 12",
         "ivy-leaf-8bit.png",
         lambda: _png8(draw_ivy()),
-        {"height": _relief(1.8), "body": {"width_mm": 110, "backing_mm": 2.0}, "ops": IVY_PLATE_OPS},
+        {"height": _steps((0, 0), (1, 1.8)), "body": TRAIL_PLATE, "ops": IVY_PLATE_OPS},
     ),
     SamplePiece(
         "Shell path marker",
@@ -90,13 +118,13 @@ SAMPLES = (
         "Ginkgo planter mark",
         "ginkgo-leaf-8bit.png",
         lambda: _cut_out_png8(*draw_ginkgo()),
-        {"height": _relief(4.0, 0.08), "body": {"width_mm": 70, "backing_mm": 1.4}},
+        {"height": _relief(4.0, 0.08), "body": {"width_mm": 70, "backing_mm": 1.4, "shape": "outline", "margin_mm": 2}},
     ),
     SamplePiece(
         "Ridge view panel",
         "hill-panorama-8bit.png",
         lambda: _png8(draw_hills()),
-        {"height": _relief(7.0, 0.1), "body": {"width_mm": 160, "backing_mm": 2.0}},
+        {"height": _relief(7.0, 0.1), "body": RIDGE_PANEL},
     ),
     SamplePiece(
         "Hillside fern",

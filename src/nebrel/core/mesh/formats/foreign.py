@@ -1,6 +1,7 @@
 """Meshes from other programs, read by trimesh: OBJ, PLY and GLB."""
 
 import io
+import re
 import struct
 from collections.abc import Callable
 from typing import Any
@@ -13,6 +14,9 @@ from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.weld import weld
 
 MOST_TRIANGLES = 60_000_000
+# Colours at the vertices say more than the materials of faces, so those are passed over where there are any.
+_FIRST_COLOURED = re.compile(rb"(?:(?!v[ \t])[^\n]*\n)*v(?:[ \t]+[^\s]+){6,}[ \t\r]*\n")
+_MATERIAL = re.compile(rb"^(?:mtllib|usemtl)\b.*$", re.MULTILINE)
 _SIGNS = {"ply": b"ply", "glb": b"glTF"}
 
 
@@ -32,6 +36,8 @@ def read_foreign(
     import trimesh
 
     _check_head(data, name, form)
+    if form == "obj" and _FIRST_COLOURED.match(data):
+        data = _MATERIAL.sub(b"", data)
     try:
         scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False, resolver=_resolver(beside))
         for part in scene.geometry.values():

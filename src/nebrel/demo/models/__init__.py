@@ -1,0 +1,1 @@
+"""Sample models, made by code."""
