@@ -245,6 +245,8 @@ def test_the_steps_of_a_model_are_added_moved_and_switched(page: Page, shared, d
         page.get_by_role("button", name="Add a step").click()
         page.locator(".dropdown-menu.show").get_by_role("button", name=kind, exact=True).click()
         expect(page.get_by_role("region", name=kind)).to_be_visible()
+        if kind == "Make the surface anew":
+            type_into(page, "Voxel", "1.2")
         kept(page)
     expect(page.get_by_test_id("told-remesh")).to_contain_text("triangles")
     page.get_by_role("button", name="Keep the largest parts: earlier").click()

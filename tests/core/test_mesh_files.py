@@ -250,3 +250,26 @@ def test_a_glb_pleases_the_validator_of_its_standard(tmp_path, box, coloured):
     issues = json.loads(done.stdout)
     assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"]
     assert issues["info"]["totalTriangleCount"] == 12
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        (
+            "a.stl",
+            "solid x\nfacet normal 0 0 1\nouter loop\nvertex 0,5 0,0 1,0\nvertex 9 0 0\nvertex 0 9 0\nendloop\n",
+        ),
+        ("a.obj", "v 0,5 0,0 1,0\nv 9 0 0\nv 0 9 0\nf 1 2 3\n"),
+        ("a.off", "OFF\n3 1 0\n 0,5 0,0 1,0\n9 0 0\n0 9 0\n3 0 1 2\n"),
+    ],
+)
+def test_decimal_commas_are_named(name, text):
+    with pytest.raises(NebrelError, match="decimals with a comma"):
+        read_mesh(text.encode(), name)
+
+
+def test_coordinates_far_away_are_refused(box):
+    held = io.BytesIO()
+    write_mesh(box((1e8, 0, 0), (9, 9, 9)), held, "ply")
+    with pytest.raises(NebrelError, match="10 km from the origin"):
+        read_mesh(held.getvalue(), "far.ply")

@@ -7,7 +7,9 @@ from PIL import Image
 
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
+from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.picture import read_picture
+from nebrel.core.proof.from_above import heights_from_above
 from nebrel.piece.body import Edge, PanelBody
 from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, picture_source
@@ -36,3 +38,8 @@ def run_every_loop() -> None:
     write_stl(slab.mesh, stl)
     read_stl(stl.getvalue())
     measure_between(slab.mesh, slab.mesh)
+    evaluator.surface_map(document, "thickness")
+    evaluator.surface_map(document, "deviation")
+    evaluator.asked(document)
+    remeshed(slab.mesh, 0.5)
+    heights_from_above(slab.mesh, 16)

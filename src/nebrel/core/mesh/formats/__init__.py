@@ -1,5 +1,6 @@
 """Mesh files: STL, OBJ, PLY, OFF, 3MF and GLB. Everything inside is millimetres."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import PurePath
@@ -20,6 +21,9 @@ MeshUnit = Literal["mm", "cm", "m", "in", "ft"]
 UNITS: tuple[MeshUnit, ...] = get_args(MeshUnit)
 MM_PER: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 PLAUSIBLE_MM = (1.0, 3000.0)
+FURTHEST_MM = 1e7
+HEAD_BYTES = 65_536
+_COMMA = re.compile(rb"[ \t]-?\d+,\d+(?:[eE][-+]?\d+)?[ \t]+-?\d+[,.\s]")
 Progress = Callable[[float], None]
 
 
@@ -88,10 +92,11 @@ def read_mesh(
     if not data:
         raise BadMeshError(f"{name} is an empty file; a mesh is needed.")
     if form == "3mf":
-        return MeshFile(threemf.read_3mf(data, name), "mm", True)
+        return MeshFile(_sensible(threemf.read_3mf(data, name), name), "mm", True)
     if form == "glb":
-        return MeshFile(read_foreign(data, name, form, MM_PER["m"]), "m", True)
+        return MeshFile(_sensible(read_foreign(data, name, form, MM_PER["m"]), name), "m", True)
     taken = mesh_unit(unit or "mm")
+    _refuse_commas(data, name)
     if form == "stl":
         mesh = read_stl(data, name)
         if taken != "mm":
@@ -100,7 +105,23 @@ def read_mesh(
         mesh = read_off(data, name, MM_PER[taken])
     else:
         mesh = read_foreign(data, name, form, MM_PER[taken], beside)
-    return MeshFile(mesh, taken, unit is not None)
+    return MeshFile(_sensible(mesh, name), taken, unit is not None)
+
+
+def _refuse_commas(data: bytes, name: str) -> None:
+    """Text formats write decimals with a point; some programs write them with the comma of their language."""
+    head = data[:HEAD_BYTES]
+    if b"\0" not in head and _COMMA.search(head):
+        raise BadMeshError(f"{name} writes decimals with a comma, like 0,5; export it with decimal points.")
+
+
+def _sensible(mesh: TriMesh, name: str) -> TriMesh:
+    furthest = float(np.abs(mesh.vertices).max())
+    if furthest > FURTHEST_MM:
+        raise BadMeshError(
+            f"{name} has coordinates of {furthest:.3g} mm; up to {FURTHEST_MM / 1e6:g} km from the origin are accepted."
+        )
+    return mesh
 
 
 def write_mesh(
