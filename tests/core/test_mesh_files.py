@@ -14,6 +14,7 @@ import pytest
 from nebrel.core.errors import NebrelError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, format_of, read_mesh, write_mesh
+from nebrel.core.mesh.formats.lines import lines_of
 from nebrel.core.mesh.formats.plain import obj_materials
 from nebrel.core.mesh.topology import analyse
 
@@ -273,3 +274,28 @@ def test_coordinates_far_away_are_refused(box):
     write_mesh(box((1e8, 0, 0), (9, 9, 9)), held, "ply")
     with pytest.raises(NebrelError, match="10 km from the origin"):
         read_mesh(held.getvalue(), "far.ply")
+
+
+@pytest.mark.parametrize("coloured", [False, True])
+def test_a_3mf_pleases_the_library_of_its_consortium(brick, coloured):
+    mesh = brick if coloured else TriMesh(brick.vertices, brick.faces)
+    held = io.BytesIO()
+    write_mesh(mesh, held, "3mf")
+    model = lib3mf.get_wrapper().CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.SetStrictModeActive(True)
+    reader.ReadFromBuffer(held.getvalue())
+    assert reader.GetWarningCount() == 0
+    assert model.GetUnit() == lib3mf.ModelUnit.MilliMeter
+    bodies = model.GetMeshObjects()
+    assert bodies.MoveNext()
+    body = bodies.GetCurrentMeshObject()
+    assert body.IsManifoldAndOriented()
+    assert (body.GetTriangleCount(), body.GetVertexCount()) == (12, 8)
+    assert not bodies.MoveNext()
+
+
+def test_numbers_are_written_as_they_are():
+    rows = np.array([[0.0, -1.5, 1234.000001], [-0.25, 1e-6, 99.9999999]])
+    assert lines_of([b"<", b" ", b" ", b">"], rows) == b"<0 -1.5 1234.000001><-0.25 0.000001 100>"
+    assert lines_of([b"", b",", b";"], np.array([[0, 12], [-7, 100]])) == b"0,12;-7,100;"

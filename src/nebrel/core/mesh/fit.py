@@ -1,7 +1,6 @@
 """Meshes that fit into a file of a given size."""
 
 import io
-import math
 from collections.abc import Callable
 
 from nebrel.core.errors import BadValueError
@@ -9,7 +8,7 @@ from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MeshFormat, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.model import TriMesh
-from nebrel.core.mesh.simplify import FEWEST, Simplified, collapsed
+from nebrel.core.mesh.simplify import FEWEST, Simplified, reduced
 
 SLACK = 0.99
 
@@ -25,7 +24,7 @@ def to_bytes(
     lighter, written = mesh, bytes_of(mesh, form)
     while written > limit:
         count = int(len(lighter.faces) * limit / written * SLACK)
-        before, lighter = lighter, collapsed(mesh, max(FEWEST, count), math.inf)
+        before, lighter = lighter, reduced(mesh, max(FEWEST, count))
         if len(lighter.faces) >= len(before.faces):
             raise BadValueError(
                 f"No {form.upper()} file of this mesh fits into {limit:,} bytes; {written:,} would be needed."
