@@ -9,9 +9,10 @@ import manifold3d
 import numpy as np
 
 from bench.report import Row
+from bench.timing import best_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import measure_between
-from nebrel.core.mesh.formats import write_mesh
+from nebrel.core.mesh.formats import MESH_FORMATS, read_mesh, write_mesh
 from nebrel.core.mesh.simplify import reduced
 from nebrel.core.mesh.topology import analyse
 
@@ -21,9 +22,9 @@ LARGE, MEASURED = 2_000_000, 300_000
 
 def lighter() -> list[Row]:
     """A bumpy ball to a tenth: time at two million triangles, true deviation at 300,000."""
-    large = _ball(LARGE)
+    large = bumpy_ball(LARGE)
     ours, theirs = _times(large)
-    small = _ball(MEASURED)
+    small = bumpy_ball(MEASURED)
     target = len(small.faces) // 10
     own = reduced(small, target)
     points, faces = fast_simplification.simplify(small.vertices.astype(np.float32), small.faces, target_count=target)
@@ -49,7 +50,7 @@ def lighter() -> list[Row]:
 
 def formats() -> list[Row]:
     """A million triangles written: 3MF beside binary STL plus compressing its bytes, GLB beside binary STL."""
-    mesh = _ball(1_000_000)
+    mesh = bumpy_ball(1_000_000)
     times = {form: _written(mesh, form) for form in ("stl", "3mf", "glb")}
     plain = times["3mf"][1]
     started = time.perf_counter()
@@ -70,6 +71,25 @@ def formats() -> list[Row]:
             times["glb"][0] <= 3 * base,
         ),
     ]
+
+
+def reading() -> list[Row]:
+    """Every format of a third of a million triangles, read by Nebrel and by trimesh, corners joined by both."""
+    import trimesh
+
+    mesh = bumpy_ball(MEASURED)
+    slowest, told = 0.0, []
+    for form in MESH_FORMATS:
+        data = _written(mesh, form)[1]
+        ours, theirs = best_of(
+            TURNS,
+            lambda data=data, form=form: read_mesh(data, f"ball.{form}"),
+            lambda data=data, form=form: trimesh.load(io.BytesIO(data), file_type=form, force="mesh"),
+        )
+        slowest = max(slowest, ours / theirs)
+        told.append(f"{form.upper()} {ours / theirs:.2f}")
+    what = f"Reading {len(mesh.faces):,} triangles, time as a share of trimesh's"
+    return [Row(what, ", ".join(told), "≤ 2", slowest <= 2)]
 
 
 def _written(mesh: TriMesh, form: str) -> tuple[float, bytes]:
@@ -96,7 +116,7 @@ def _times(mesh: TriMesh) -> tuple[float, float]:
     return float(ours), float(theirs)
 
 
-def _ball(triangles: int) -> TriMesh:
+def bumpy_ball(triangles: int) -> TriMesh:
     ball = manifold3d.Manifold.sphere(40, 4 * round((triangles / 8) ** 0.5)).to_mesh64()
     points = np.asarray(ball.vert_properties)[:, :3]
     x, y, z = points.T

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from bench.cancelling import cancelling
 from bench.large import large_build
-from bench.meshes import formats, lighter
-from bench.pages import first_page, slider_to_picture
+from bench.meshes import formats, lighter, reading
+from bench.pages import first_page, opening_a_model, slider_to_picture
 from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
 from bench.solids import against_collapse, demo_solids, errors, speed, stl_writing
@@ -20,8 +20,8 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
-    "Meshes": [lighter, formats],
-    "Pages": [first_page, slider_to_picture],
+    "Meshes": [lighter, formats, reading],
+    "Pages": [first_page, opening_a_model, slider_to_picture],
 }
 INTRODUCTION = """# Benchmarks
 

@@ -9,6 +9,8 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to, measure_between
 from nebrel.core.mesh.simplify import to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
+from nebrel.core.proof import check_soundness
+from nebrel.core.solid import build_slab
 
 
 def made(solid: manifold3d.Manifold) -> TriMesh:
@@ -92,3 +94,13 @@ def test_senseless_targets_are_refused(ball):
         to_count(ball, 2)
     with pytest.raises(NebrelError, match="more than 0"):
         to_tolerance(ball, 0.0)
+
+
+@pytest.mark.parametrize("triangles", [3000, 1200])
+def test_a_thin_relief_with_steep_walls_stays_sound(field_of, triangles):
+    steep = field_of(lambda x, y: 3.0 * (np.hypot(x - 20, y - 15) < 9 + 2 * np.sin(7 * np.arctan2(y - 15, x - 20))))
+    mesh = build_slab(steep, 0.4, 0.02).mesh
+    report = check_soundness(to_count(mesh, triangles).mesh)
+    assert report.sound, report.findings
+    report = check_soundness(to_tolerance(mesh, 0.2).mesh)
+    assert report.sound, report.findings

@@ -108,6 +108,23 @@ def test_a_lighter_relief_is_measured_against_the_heights_again(evaluator, docum
     assert report.closed
 
 
+@pytest.mark.parametrize(
+    ("light", "holds"),
+    [
+        ({"by": "triangles", "triangles": 1500}, lambda report: report.triangles <= 1500),
+        ({"by": "bytes", "megabytes": 0.03}, lambda report: report.file_bytes <= 30_000),
+        ({"by": "tolerance", "tolerance_mm": 0.1}, lambda report: report.max_error_mm <= 0.1),
+    ],
+)
+def test_a_light_panel_is_sound_and_holds_its_promise(evaluator, document, light, holds):
+    body = {"shape": "ellipse", "frame": {"on": True, "profile": "bevel"}}
+    fine = changed(document, {"body": body, "finish": {"tolerance_mm": 0.004}})
+    _, report = evaluator.build(changed(fine, {"light": {"on": True, **light}}))
+    assert report.sound, report.findings
+    assert holds(report)
+    assert report.triangles < report.triangles_before
+
+
 def test_preview_and_build_of_a_body_agree(evaluator, document):
     body = {"shape": "ellipse", "frame": {"on": True, "profile": "round"}, "edge": {"bevel_on": True}}
     asked = changed(document, {"body": body})

@@ -15,11 +15,21 @@ from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.audit import Ground, audit_picture
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.section import Profile, asked_profile
-from nebrel.core.solid import Slab, asked_field, build_panel, measure_panel, panel_deviation, refuse_unfit, sketch_panel
+from nebrel.core.solid import (
+    Deviation,
+    Slab,
+    asked_field,
+    build_panel,
+    measure_panel,
+    panel_deviation,
+    refuse_unfit,
+    sketch_panel,
+)
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.frame import frame_of
+from nebrel.piece.light import lighter_panel
 from nebrel.piece.looks import PREVIEW_PX, Looks, Progress, quiet
 from nebrel.piece.maker import PrinterMaker
 from nebrel.piece.models import ModelEvaluator
@@ -186,14 +196,14 @@ class Evaluator(Looks[PieceDocument]):
         if not document.light.on:
             return solid()
 
+        def build(tolerance: float) -> Slab:
+            return build_panel(field(), document.body.made(), tolerance, progress)
+
+        def measure(mesh: TriMesh) -> Deviation:
+            return measure_panel(mesh, field(), document.body.made())
+
         def make() -> Slab:
-            slab = solid()
-            lighter = document.light.made(
-                slab.mesh, document.delivery.format, lambda part: progress("Making it light", part)
-            )
-            assert lighter is not None
-            deviation = measure_panel(lighter.mesh, field(), document.body.made())
-            return Slab(lighter.mesh, deviation, slab.tolerance)
+            return lighter_panel(solid(), build, measure, document.light, document.delivery.format)
 
         return self._cache.get(self.solid_key(document, FULL), make, encode_slab, decode_slab)
 

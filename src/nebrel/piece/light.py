@@ -1,15 +1,23 @@
 """How light a piece is made for the next program."""
 
+import math
 from collections.abc import Callable
 from typing import Literal
 
+import numpy as np
 from pydantic import Field
 
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.fit import to_bytes
+from nebrel.core.mesh.fit import bytes_of, to_bytes
 from nebrel.core.mesh.formats import MeshFormat
 from nebrel.core.mesh.simplify import Simplified, to_count, to_tolerance
+from nebrel.core.solid import Deviation, Slab
 from nebrel.piece.part import Part
+
+# Of the thickness of a panel: beyond this little of its relief is left.
+COARSEST_SHARE = 0.15
+SEARCH_ROUNDS = 7
+NEAR_ENOUGH = 0.9
 
 
 class Lightness(Part):
@@ -39,3 +47,55 @@ class Lightness(Part):
         if self.by == "tolerance":
             return to_tolerance(mesh, self.tolerance_mm, progress)
         return to_bytes(mesh, form, int(self.megabytes * 1e6), progress)
+
+
+def lighter_panel(
+    finest: Slab,
+    build: Callable[[float], Slab],
+    measure: Callable[[TriMesh], Deviation],
+    light: Lightness,
+    form: MeshFormat,
+) -> Slab:
+    """A panel built again with as small a tolerance as makes it light enough: truer than simplifying its mesh.
+
+    Outlines and frames keep their triangles however coarse the relief is. Where they alone are too many, or little
+    would be left of the relief, the mesh is simplified after all.
+
+    Args:
+        finest: the panel within the tolerance of its finish; it is returned when it is light enough.
+        build: gives the panel within a tolerance, mm.
+        measure: how far a mesh is from the heights.
+        light: what is asked.
+        form: of the file, for its size.
+    """
+    if light.by == "tolerance":
+        return finest if light.tolerance_mm <= finest.tolerance else build(light.tolerance_mm)
+
+    def fill(slab: Slab) -> float:
+        """Size as a share of what is allowed."""
+        if light.by == "triangles":
+            return len(slab.mesh.faces) / light.triangles
+        return bytes_of(slab.mesh, form) / (light.megabytes * 1e6)
+
+    if fill(finest) <= 1:
+        return finest
+    coarsest = COARSEST_SHARE * float(np.ptp(finest.mesh.vertices[:, 2]))
+    low, high, guess = finest.tolerance, math.inf, finest.tolerance * fill(finest)
+    best = None
+    for _ in range(SEARCH_ROUNDS):
+        guess = min(guess, coarsest)
+        made = build(guess)
+        if fill(made) <= 1:
+            best, high = made, guess
+            if fill(made) >= NEAR_ENOUGH:
+                break
+        elif guess >= coarsest:
+            break
+        else:
+            low = guess
+        guess = math.sqrt(low * high) if best is not None else guess * max(1.5, fill(made))
+    if best is not None:
+        return best
+    simplified = light.made(finest.mesh, form)
+    assert simplified is not None
+    return Slab(simplified.mesh, measure(simplified.mesh), finest.tolerance)

@@ -17,15 +17,16 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.colouring import coloured_like
-from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.distance import MeshDeviation, measure_between, vertices_beyond
-from nebrel.core.mesh.measure import face_heights
 from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import analyse
+from nebrel.core.mesh.trouble import troubled_vertices
 
 Progress = Callable[[float], None]
 FEWEST = 4
 LAST_HALVING = 2
+SOUND_ROUNDS = 8
+NOTHING = np.zeros(1, dtype=bool)
 ROUNDS = 14
 MOST_BEYOND = 0.01
 FEWER_BEYOND = 0.8
@@ -81,13 +82,20 @@ def to_tolerance(mesh: TriMesh, tolerance: float, progress: Progress = lambda _:
     if not tolerance > 0:
         raise BadValueError(f"The tolerance is {tolerance:g} mm; more than 0 is needed.")
     locked, estimate, before = np.zeros(len(mesh.vertices), dtype=bool), HIGHEST * tolerance, len(mesh.vertices)
+    sound_before = not troubled_vertices(mesh).any()
     for turn in range(ROUNDS):
         lighter, used = _collapsed(mesh, FEWEST, estimate, locked)
         deviation = measure_between(mesh, lighter)
         progress((turn + 1) / ROUNDS)
-        if deviation.max <= tolerance:
+        troubled = troubled_vertices(lighter) if sound_before and deviation.max <= tolerance else NOTHING
+        if deviation.max <= tolerance and not troubled.any():
             progress(1.0)
             return Simplified(lighter, deviation)
+        if troubled.any():
+            beside = np.zeros(len(mesh.vertices), dtype=bool)
+            beside[used[troubled]] = True
+            locked |= _with_neighbours(mesh, beside, 1 + turn // 2)
+            continue
         beyond = vertices_beyond(mesh, deviation.back, tolerance)
         beyond[used[vertices_beyond(lighter, deviation.there, tolerance)]] = True
         if beyond.mean() > MOST_BEYOND and (estimate > LOWEST * tolerance or beyond.sum() < FEWER_BEYOND * before):
@@ -98,30 +106,44 @@ def to_tolerance(mesh: TriMesh, tolerance: float, progress: Progress = lambda _:
 
 
 def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
-    """About `triangles` triangles, of as small a deviation as can be had quickly.
+    """About `triangles` triangles, of as small a deviation as can be had quickly, and as sound as the mesh was.
 
     A collapse that keeps vertices where they are is fast, but the last halving of the count is better done by one that
-    places them anew. That one does not know borders, so open meshes, and those that would not stay closed, take the
-    first way to the end.
+    places them anew. That one does not know borders and may pinch what is thin; open meshes, and those that would not
+    stay sound, take the first way to the end, and what would not be sound is locked until it is. What is locked comes
+    on top of the count.
     """
+    placed = _placed_anew(mesh, triangles)
+    if placed is not None:
+        return placed
+    sound_before = not troubled_vertices(mesh).any()
+    locked = np.zeros(len(mesh.vertices), dtype=bool)
+    for turn in range(SOUND_ROUNDS):
+        held = int(locked[mesh.faces].all(axis=1).sum())
+        lighter, used = _collapsed(mesh, triangles + held, np.inf, locked)
+        troubled = troubled_vertices(lighter)
+        if not sound_before or not troubled.any():
+            return lighter
+        beside = np.zeros(len(mesh.vertices), dtype=bool)
+        beside[used[troubled]] = True
+        locked |= _with_neighbours(mesh, beside, 1 + turn)
+    return mesh
+
+
+def _placed_anew(mesh: TriMesh, triangles: int) -> TriMesh | None:
+    """The lighter mesh by both collapses in turn, or None where that does not give a sound solid."""
     first = collapsed(mesh, max(FEWEST, LAST_HALVING * triangles), np.inf)
     if len(first.faces) <= triangles or not analyse(first).closed:
-        return collapsed(mesh, triangles, np.inf)
+        return None
     middle = (first.vertices.min(axis=0) + first.vertices.max(axis=0)) / 2
     points, faces = fast_simplification.simplify(
         (first.vertices - middle).astype(np.float32), first.faces, target_count=triangles
     )
     places = (np.asarray(points, np.float64) + middle).astype(np.float32).astype(np.float64)
     lighter = TriMesh(places, np.asarray(faces, np.uint32))
-    good = _is_solid(lighter) and bool((face_heights(lighter) > 0).all()) and len(crossing_pairs(lighter, 1)) == 0
-    if not good or len(lighter.faces) > max(triangles, FEWEST):
-        return collapsed(mesh, triangles, np.inf)
+    if len(lighter.faces) > max(triangles, FEWEST) or troubled_vertices(lighter).any():
+        return None
     return coloured_like(lighter, first)
-
-
-def _is_solid(mesh: TriMesh) -> bool:
-    topology = analyse(mesh)
-    return topology.closed and topology.manifold and topology.flipped_edges == 0
 
 
 def collapsed(mesh: TriMesh, triangles: int, error: float) -> TriMesh:

@@ -55,11 +55,19 @@ def analyse(mesh: TriMesh) -> Topology:
         open_edges=int(kinds[OPEN]),
         crowded_edges=int(kinds[CROWDED]),
         flipped_edges=int(kinds[FLIPPED]),
-        pinched_vertices=_count_pinched(faces.ravel(), mate, len(mesh.vertices)),
+        pinched_vertices=int((_fans(faces.ravel(), mate, len(mesh.vertices)) > 1).sum()),
         shells=shells,
         shell_of_face=shell_of_face,
         open_shells=open_shells,
     )
+
+
+def pinched_vertices(mesh: TriMesh) -> NDArray[np.bool_]:
+    """Vertices whose faces form more than one fan, bool (N,)."""
+    faces = mesh.faces.astype(np.int64)
+    mate, _ = half_edge_mates(faces, len(mesh.vertices))
+    pinched: NDArray[np.bool_] = _fans(faces.ravel(), mate, len(mesh.vertices)) > 1
+    return pinched
 
 
 @compiled
@@ -135,8 +143,8 @@ def _components(mate, face_count):
 
 
 @compiled
-def _count_pinched(corners, mate, vertex_count):
-    """Vertices whose corners fall into several fans: corners are joined across every paired edge that they touch."""
+def _fans(corners, mate, vertex_count):
+    """How many fans the faces round every vertex form: corners are joined across every paired edge that they touch."""
     parent = np.arange(len(corners))
     for e in range(len(mate)):
         other = mate[e]
@@ -155,4 +163,4 @@ def _count_pinched(corners, mate, vertex_count):
     for c in range(len(corners)):
         if parent[c] == c:
             fans[corners[c]] += 1
-    return (fans > 1).sum()
+    return fans

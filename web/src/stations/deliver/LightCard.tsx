@@ -1,4 +1,4 @@
-import type { BuildReport } from "../../api/client";
+import { isModel, type BuildReport } from "../../api/client";
 import { useBenchStore } from "../../bench/benchStore";
 import { Button } from "../../ui/Button";
 import { WorkCard } from "../../ui/WorkCard";
@@ -11,6 +11,9 @@ const BY = [
   { value: "tolerance", label: "Deviation" },
   { value: "bytes", label: "File size" },
 ] as const;
+
+const MODEL_WORDS = "Borders and sharp edges are kept; a sound solid stays sound. What is lost is measured both ways.";
+const PANEL_WORDS = "The piece is built again, only as fine as that allows, and measured against its heights.";
 
 type Props = Pick<AnyStationProps, "document" | "editing"> & { report: BuildReport | undefined };
 
@@ -81,7 +84,7 @@ export function LightCard({ document, editing, report }: Props) {
               </Button>
             </>
           )}
-          <p className="quiet-label">Borders and sharp edges are kept; a closed mesh stays closed. What is lost is measured both ways.</p>
+          <p className="quiet-label">{isModel(document) ? MODEL_WORDS : PANEL_WORDS}</p>
         </>
       )}
     </WorkCard>
