@@ -78,6 +78,14 @@ def test_steps_mend_a_model_and_tell_what_they_did(client, block):
     assert mended["document"]["model"]["name"] == "block.stl"
 
 
+def test_parts_are_listed_as_they_come_into_a_step(client, block):
+    piece = revise(client, block, {"steps": [{"kind": "keep-parts", "id": "some"}]})
+    (part,) = client.get(f"/api/pieces/{piece['id']}/parts/some").json()
+    assert part["size_mm"] == pytest.approx([30, 20, 10])
+    assert (part["number"], part["triangles"], part["closed"]) == (1, 11, False)
+    assert client.get(f"/api/pieces/{piece['id']}/parts/other").status_code == 404
+
+
 def test_a_step_that_cannot_be_done_is_refused_and_the_piece_stays(client, block):
     change = {"steps": [{"kind": "cut", "id": "x", "at_mm": 5}]}
     body = {"base": block["revision"], "label": "Cut", "change": change}

@@ -241,7 +241,7 @@ def test_the_steps_of_a_model_are_added_moved_and_switched(page: Page, shared, d
     drop("pot.stl", as_stl(pot))
     expect(page.get_by_test_id("model-note")).to_contain_text("Preview")
     piece = page.url.rsplit("/", 1)[-1]
-    for kind in ("Make the surface anew", "Cut by a plane", "Keep the largest parts"):
+    for kind in ("Make the surface anew", "Cut by a plane", "Keep some parts"):
         page.get_by_role("button", name="Add a step").click()
         page.locator(".dropdown-menu.show").get_by_role("button", name=kind, exact=True).click()
         expect(page.get_by_role("region", name=kind)).to_be_visible()
@@ -249,7 +249,7 @@ def test_the_steps_of_a_model_are_added_moved_and_switched(page: Page, shared, d
             type_into(page, "Voxel", "1.2")
         kept(page)
     expect(page.get_by_test_id("told-remesh")).to_contain_text("triangles")
-    page.get_by_role("button", name="Keep the largest parts: earlier").click()
+    page.get_by_role("button", name="Keep some parts: earlier").click()
     page.get_by_role("radio", name="Below").click()
     kept(page)
     expect(page.get_by_test_id("told-cut")).to_contain_text("on that side")

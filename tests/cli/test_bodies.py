@@ -50,6 +50,8 @@ def made(nebrel, tmp_path):
         ("--base", "polygon", "--sides", "8"),
         ("--cut-below", "0.2", "--base", "outline", "--margin", "3"),
         ("--backing", "follow:1.2"),
+        ("--backing", "5", "--wall-draft", "4deg", "--hole", "corners:3x5", "--hole", "keyhole", "--hole", "stand"),
+        ("--hole", "hanging:4x6", "--smooth", "0.3", "--smooth-where", "slopes"),
         ("--smooth", "0.4", "--keep-edges", "0.5", "--round", "0.5"),
     ],
 )
@@ -98,6 +100,9 @@ def test_a_mask_takes_height_away(made, plate):
         (("--cut-below", "1.5"), "above 0 and below 1"),
         (("--backing", "follow"), "not a length"),
         (("--mask", "nowhere.png"), "There is no file"),
+        (("--hole", "hanging"), "like hanging:4x6"),
+        (("--hole", "square:4x6"), "hanging, corners, keyhole or stand"),
+        (("--hole", "hanging:4x1"), "does not lie inside"),
     ],
 )
 def test_what_makes_no_sense_is_one_sentence(nebrel, plate, tmp_path, options, words):
@@ -134,6 +139,18 @@ def test_repair_joins_what_overlaps_and_says_so(nebrel, heap, tmp_path):
     assert code == 0
     assert (told["joined_shells"], told["dropped_inner_shells"], told["dropped_shells"]) == (2, 1, 1)
     assert (told["shells"], told["closed"], told["self_crossings"]) == (1, True, 0)
+
+
+def test_chosen_parts_are_kept(nebrel, heap, tmp_path):
+    code, out, _ = nebrel("repair", heap, "-o", tmp_path / "one.stl", "--json", "--parts", "2")
+    told = json.loads(out)
+    assert code == 0
+    assert (told["shells"], told["dropped_shells"]) == (1, 1)
+    assert told["size_mm"] == pytest.approx([4, 4, 4], abs=0.05)
+    for parts, words in (("5", "1 to 2 would be accepted"), ("x", "numbers like 1,3")):
+        code, _, err = nebrel("repair", heap, "-o", tmp_path / "one.stl", "--parts", parts)
+        assert code == 2
+        assert words in err
 
 
 def test_a_new_surface_is_closed_and_measured(nebrel, heap, tmp_path):

@@ -131,3 +131,12 @@ def test_preview_and_build_of_a_body_agree(evaluator, document):
     sketch = evaluator.mesh(asked, 360)
     slab, _ = evaluator.build(asked)
     assert np.ptp(sketch.vertices, axis=0) == pytest.approx(np.ptp(slab.mesh.vertices, axis=0), abs=0.1)
+
+
+def test_a_base_that_the_picture_cuts_off_is_said_and_mended(evaluator, document):
+    cut = {"height": {"cut": {"on": True, "tone": 0.05}}, "body": {"shape": "outline", "margin_mm": 6}}
+    asked = changed(document, cut)
+    (found,) = [finding for finding in evaluator.findings(asked) if finding.measure == "margin"]
+    assert found.fix is not None
+    mended = changed(asked, {"ops": [{"kind": found.fix.kind, "id": "room", **found.fix.parameters}]})
+    assert not [finding for finding in evaluator.findings(mended) if finding.measure == "margin"]

@@ -88,6 +88,8 @@ def test_parts_cuts_and_a_new_surface(evaluator, document):
     assert report.sound
     parts = with_steps(document, {"kind": "keep-parts", "largest": 1})
     assert "1 of 2 parts kept" in evaluator.models.worked(parts)[-1].told
+    second = with_steps(document, {"kind": "keep-parts", "chosen": [2]})
+    assert looking_at(evaluator, second).size_mm == pytest.approx((8, 8, 8), abs=0.1)
 
 
 def test_a_cut_that_leaves_nothing_is_refused(evaluator, document):

@@ -75,6 +75,16 @@ class StepOutcome(BaseModel):
     triangles: int
 
 
+class PartView(BaseModel):
+    """A part of a model that hangs together; 1 is the largest."""
+
+    number: int
+    size_mm: tuple[float, float, float]
+    volume_mm3: float
+    triangles: int
+    closed: bool
+
+
 class VersionName(BaseModel):
     """What a version is to be called."""
 

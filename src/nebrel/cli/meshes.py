@@ -9,7 +9,7 @@ import typer
 
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.spellings import choice, direction
+from nebrel.cli.spellings import choice, direction, part_numbers
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import coloured_like
@@ -104,6 +104,7 @@ def repair(
     mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
     largest: Annotated[int | None, typer.Option(help="Keep only so many of the largest parts.")] = None,
+    parts: Annotated[str | None, typer.Option(help="Keep these parts only, 1 being the largest: 1,3.")] = None,
     unit: Unit = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
@@ -116,7 +117,7 @@ def repair(
     with progress_bar() as progress:
         mended = mend(found, lambda part: progress("Mending", part))
         merged = without_crossings(mended.mesh, lambda part: progress("Joining", part))
-        solid, dropped = _largest(merged.mesh, largest)
+        solid, dropped = _kept(merged.mesh, largest, parts)
         report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
     save_mesh(solid, output, format_of(output.name))
     changes = {
@@ -199,13 +200,18 @@ def cut(
     return 0 if report.sound else 1
 
 
-def _largest(mesh: TriMesh, count: int | None) -> tuple[TriMesh, int]:
-    if count is None:
+def _kept(mesh: TriMesh, largest: int | None, parts: str | None) -> tuple[TriMesh, int]:
+    """The mesh of the parts that are to stay, and how many go."""
+    if largest is None and parts is None:
         return mesh, 0
-    if count < 1:
-        raise BadValueError(f"--largest is {count}; 1 or more would be accepted.")
+    if largest is not None and parts is not None:
+        raise BadValueError("--largest and --parts both say what stays; one of them is needed, and only one.")
     shells = shells_of(mesh)
-    return only_shells(mesh, shells[:count]), max(0, len(shells) - count)
+    numbers = part_numbers(parts, len(shells)) if parts is not None else list(range(1, (largest or 0) + 1))
+    if largest is not None and largest < 1:
+        raise BadValueError(f"--largest is {largest}; 1 or more would be accepted.")
+    kept = [shells[number - 1] for number in numbers if number <= len(shells)]
+    return only_shells(mesh, kept), len(shells) - len(kept)
 
 
 def _tell_findings(report: MeshReport) -> None:

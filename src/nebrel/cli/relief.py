@@ -10,7 +10,7 @@ from nebrel.cli.files import check_target, read_file
 from nebrel.cli.height_maps import FORMATS, save_height_map
 from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.spellings import angle, backing_of, choice, frame_of, points_of, share, steps_of
+from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of, points_of, share, steps_of
 from nebrel.core.height import found_steps
 from nebrel.core.height.export import height_map
 from nebrel.core.mesh.formats import format_of
@@ -61,6 +61,14 @@ def relief(
     draft: Annotated[str | None, typer.Option(help="Walls lean at least this much, 5deg.")] = None,
     round_: Annotated[str | None, typer.Option("--round", help="Radius of upper edges.")] = None,
     bevel: Annotated[str | None, typer.Option(help="45 degree cut along the outer edge.")] = None,
+    wall_draft: Annotated[str | None, typer.Option(help="Outer walls lean inwards, 5deg.")] = None,
+    smooth_where: Annotated[str, typer.Option(help="all, slopes or terraces.")] = "all",
+    hole: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="hanging:4x6 or corners:3.2x5, diameter by distance from the edge; keyhole; stand. Repeatable."
+        ),
+    ] = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a relief panel: tones become heights over a back."""
@@ -87,6 +95,7 @@ def relief(
                 "mask": {} if mask is None else {"blob": "1" * 64, "name": mask.name[-255:]},
                 "smooth_mm": parse_length(smooth),
                 "smooth_keep_mm": parse_length(keep_edges),
+                "smooth_where": choice("--smooth-where", smooth_where, ("all", "slopes", "terraces")),
                 "draft": _switched("wall_deg", None if draft is None else angle("--draft", draft)),
                 "rounding": _switched("radius_mm", None if round_ is None else parse_length(round_)),
             },
@@ -98,7 +107,13 @@ def relief(
                 "sides": sides,
                 "margin_mm": parse_length(margin),
                 "frame": frame_of(frame),
-                "edge": {"bevel_on": bevel is not None, **({} if bevel is None else {"bevel_mm": parse_length(bevel)})},
+                "edge": {
+                    **_switched("bevel_mm", None if bevel is None else parse_length(bevel), "bevel_on"),
+                    **_switched(
+                        "draft_deg", None if wall_draft is None else angle("--wall-draft", wall_draft), "draft_on"
+                    ),
+                },
+                "openings": [opening_of(given) for given in hole or []],
             },
             "finish": {"tolerance_mm": parse_length(tolerance)},
         }
@@ -129,8 +144,8 @@ def _as_picture(evaluator: Evaluator, document: PieceDocument, output: Path, jso
     return 0
 
 
-def _switched(key: str, value: float | None) -> dict[str, object]:
-    return {"on": False} if value is None else {"on": True, key: value}
+def _switched(key: str, value: float | None, switch: str = "on") -> dict[str, object]:
+    return {switch: False} if value is None else {switch: True, key: value}
 
 
 def _table(given: str | None, picture: Picture, relief_mm: float) -> list[dict[str, float]]:

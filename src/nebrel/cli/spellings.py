@@ -59,6 +59,21 @@ def frame_of(given: str | None) -> dict[str, object]:
     }
 
 
+def opening_of(given: str) -> dict[str, object]:
+    """An opening of a body from `hanging:4x6`, `corners:3.2x5`, `keyhole` or `stand`."""
+    kind, _, size = given.partition(":")
+    kind = choice("--hole", kind, ("hanging", "corners", "keyhole", "stand"))
+    if kind in ("keyhole", "stand"):
+        return {"kind": "keyhole" if kind == "keyhole" else "stand-slot"}
+    sides = re.split(r"[x×]", size)
+    if len(sides) != 2:
+        raise BadValueError(f"--hole is “{given}”; diameter by distance, like {kind}:4x6, would be accepted.")
+    diameter, away = parse_length(sides[0]), parse_length(sides[1])
+    if kind == "hanging":
+        return {"kind": "hanging-hole", "diameter_mm": diameter, "from_edge_mm": away}
+    return {"kind": "corner-holes", "diameter_mm": diameter, "inset_mm": away}
+
+
 def backing_of(given: str) -> dict[str, object]:
     """The back of a body from `1.2`, `follow:1.2` or `none`."""
     if given == "none":
@@ -67,6 +82,17 @@ def backing_of(given: str) -> dict[str, object]:
     if not colon:
         return {"back": "flat", "backing_mm": parse_length(given)}
     return {"back": choice("--backing", kind, ("flat", "follow")), "backing_mm": parse_length(thickness)}
+
+
+def part_numbers(given: str, count: int) -> list[int]:
+    """Numbers of parts from `1,3`, each once."""
+    try:
+        numbers = sorted({int(part) for part in given.split(",")})
+    except ValueError as cause:
+        raise BadValueError(f"--parts is “{given}”; numbers like 1,3 would be accepted.") from cause
+    if numbers[0] < 1 or numbers[-1] > count:
+        raise BadValueError(f"--parts is “{given}”; the mesh has {count:,} parts, so 1 to {count:,} would be accepted.")
+    return numbers
 
 
 def direction(option: str, given: str) -> tuple[float, float, float]:

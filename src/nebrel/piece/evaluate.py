@@ -232,6 +232,7 @@ def _findings(picture: Picture, field: HeightField, document: PieceDocument, pro
         relief,
         backing,
         printer,
+        document.body.made().margin,
         lambda part: progress("Looking over the heights", part),
     )
 

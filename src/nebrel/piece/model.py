@@ -70,17 +70,23 @@ class RepairStep(_Step):
 
 
 class KeepPartsStep(_Step):
-    """Keep the largest parts, drop the others."""
+    """Keep the largest parts, or those that were chosen, and drop the others.
+
+    `chosen` numbers parts by size, 1 the largest; when it is empty, `largest` of them are kept.
+    """
 
     kind: Literal["keep-parts"] = "keep-parts"
     largest: int = Field(1, ge=1, le=10_000, title="Parts kept")
+    chosen: tuple[Annotated[int, Field(ge=1, le=100_000)], ...] = Field((), max_length=10_000, title="Chosen parts")
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
         """The mesh of the largest parts."""
         shells = shells_of(mesh)
         progress(1.0)
-        kept = only_shells(mesh, shells[: self.largest])
-        return Worked(kept, f"{min(self.largest, len(shells)):,} of {len(shells):,} parts kept")
+        kept = (
+            [shells[part - 1] for part in self.chosen if part <= len(shells)] if self.chosen else shells[: self.largest]
+        )
+        return Worked(only_shells(mesh, kept), f"{len(kept):,} of {len(shells):,} parts kept")
 
 
 class RemeshStep(_Step):

@@ -10,6 +10,7 @@ export type ModelDocument = components["schemas"]["ModelDocument"];
 export type AnyDocument = PieceView["document"];
 export type ModelStep = ModelDocument["steps"][number];
 export type StepOutcome = components["schemas"]["StepOutcome"];
+export type Part = components["schemas"]["PartView"];
 export type Version = components["schemas"]["VersionView"];
 export type LightTarget = components["schemas"]["LightTargetView"];
 export type LightTargetEdit = components["schemas"]["LightTargetEdit"];

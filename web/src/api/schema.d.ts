@@ -492,6 +492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/parts/{step_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Parts
+         * @description The largest parts of a model as they come into one of its steps, at most 50.
+         */
+        get: operations["list_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/versions": {
         parameters: {
             query?: never;
@@ -2044,7 +2064,9 @@ export interface components {
         };
         /**
          * KeepPartsStep
-         * @description Keep the largest parts, drop the others.
+         * @description Keep the largest parts, or those that were chosen, and drop the others.
+         *
+         *     `chosen` numbers parts by size, 1 the largest; when it is empty, `largest` of them are kept.
          */
         KeepPartsStep: {
             /**
@@ -2067,6 +2089,11 @@ export interface components {
              * @default 1
              */
             largest: number;
+            /**
+             * Chosen parts
+             * @default []
+             */
+            chosen: number[];
         };
         /**
          * Keyhole
@@ -2728,6 +2755,26 @@ export interface components {
              * @default []
              */
             openings: (components["schemas"]["HangingHole"] | components["schemas"]["CornerHoles"] | components["schemas"]["Keyhole"] | components["schemas"]["StandSlot"])[];
+        };
+        /**
+         * PartView
+         * @description A part of a model that hangs together; 1 is the largest.
+         */
+        PartView: {
+            /** Number */
+            number: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Triangles */
+            triangles: number;
+            /** Closed */
+            closed: boolean;
         };
         /**
          * PictureFile
@@ -4766,6 +4813,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepOutcome"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"][];
                 };
             };
             /** @description Client Error */

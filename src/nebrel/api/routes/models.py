@@ -5,13 +5,15 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, UploadFile
 
 from nebrel.api.context import InContext
-from nebrel.api.messages import Draft, PieceView, StepOutcome
+from nebrel.api.messages import Draft, PartView, PieceView, StepOutcome
 from nebrel.api.routes.previews import drafted
 from nebrel.api.uploads import received
 from nebrel.api.views import piece_of
-from nebrel.core.errors import ConflictError
+from nebrel.core.errors import ConflictError, NotFoundError
+from nebrel.core.mesh.shells import shells_of
 from nebrel.piece.model import ModelDocument
 
+MOST_PARTS = 50
 router = APIRouter(tags=["models"])
 
 
@@ -41,3 +43,28 @@ def tell_outcomes(context: InContext, piece_id: str, draft: Draft) -> list[StepO
         StepOutcome(id=step_id, told=after.told, triangles=len(after.mesh.faces))
         for step_id, after in zip(ids, worked, strict=True)
     ]
+
+
+@router.get("/pieces/{piece_id}/parts/{step_id}")
+def list_parts(context: InContext, piece_id: str, step_id: str) -> list[PartView]:
+    """The largest parts of a model as they come into one of its steps, at most 50."""
+    document = context.workshop.document(context.workshop.pieces.get(piece_id))
+    ids = [step.id for step in document.steps] if isinstance(document, ModelDocument) else []
+    if not isinstance(document, ModelDocument) or step_id not in ids:
+        raise NotFoundError("The piece has no such step any more.")
+    at = ids.index(step_id)
+    before = document.model_copy(update={"steps": document.steps[:at]})
+    mesh = context.workshop.evaluator.models.worked(before, context.following(piece_id))[-1].mesh
+    parts = []
+    for number, shell in enumerate(shells_of(mesh)[:MOST_PARTS], start=1):
+        x, y, z = (shell.high - shell.low).tolist()
+        parts.append(
+            PartView(
+                number=number,
+                size_mm=(x, y, z),
+                volume_mm3=abs(shell.volume_mm3),
+                triangles=len(shell.faces),
+                closed=shell.closed,
+            )
+        )
+    return parts

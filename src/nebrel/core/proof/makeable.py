@@ -34,14 +34,18 @@ def relief_findings(
     relief: float,
     backing: float,
     printer: Printer,
+    margin: float = 0.0,
     progress: Callable[[float], None] = lambda _: None,
 ) -> tuple[Finding, ...]:
-    """What the sculptor should know before printing a relief panel, from the heights that were asked for."""
+    """What the sculptor should know before printing a relief panel, from the heights that were asked for.
+
+    `margin` is how far a base is to reach beyond what the picture shows.
+    """
     low, high = _range(field.heights, field.material)
     progress(0.2)
     looks: list[Callable[[], Finding | None]] = [
         lambda: _fits_bed(field, high + backing, printer),
-        lambda: _blank_margins(field),
+        lambda: _blank_margins(field) if margin <= 0 else _cut_margin(field, margin),
         lambda: _backing_layers(backing, printer),
         lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
         lambda: _layers(high - low, printer),
@@ -83,6 +87,22 @@ def _blank_margins(field: HeightField) -> Finding | None:
         "The width is that of the whole picture; a picture cropped to what it shows is exactly as wide as you ask.",
         "blank_margins",
         fix=Fix("crop", {"box": _box(rows, columns, field.material.shape)}, "Crop to what it shows"),
+    )
+
+
+def _cut_margin(field: HeightField, margin: float) -> Finding | None:
+    rows, columns = np.flatnonzero(field.material.any(axis=1)), np.flatnonzero(field.material.any(axis=0))
+    last_row, last_column = field.material.shape[0] - 1, field.material.shape[1] - 1
+    free = {"left": columns[0], "right": last_column - columns[-1], "top": rows[0], "bottom": last_row - rows[-1]}
+    lacking = {side: round(max(0.0, margin - float(px) * field.pitch), 1) for side, px in free.items()}
+    if max(lacking.values()) < 2 * field.pitch:
+        return None
+    return Finding(
+        "caution",
+        f"The base of {margin:g} mm is cut off at the edge of the picture, by up to {max(lacking.values()):.1f} mm.",
+        "A base stays inside the picture; a blank border there gives it room.",
+        "margin",
+        fix=Fix("border", {"unit": "mm", "blank": True, **lacking}, "Add a blank border"),
     )
 
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.region.raster import raster_of
-from nebrel.core.solid.frame import edge_profile, frame_profile
+from nebrel.core.solid.frame import Profile, edge_profile, frame_profile
 from nebrel.core.solid.openings import footprint
 from nebrel.core.solid.outline import Outlines, outlines_of
 from nebrel.core.solid.panel_body import PanelBody
@@ -25,7 +25,7 @@ def asked_field(field: HeightField, body: PanelBody) -> HeightField:
         return field
     there = raster_of(outlines.whole, field.heights.shape, field.pitch)
     heights = _with_frame(field, body, outlines)
-    edge = edge_profile(body, float(heights.max()) + body.backing, edge_top(field, body, outlines))
+    edge = edge_of(field, body, outlines, float(heights.max()) + body.backing)
     if edge is not None:
         limit = np.interp(_inwards(there, field.pitch), *np.array(edge).T) - body.backing
         heights = np.minimum(heights, limit).astype(np.float32)
@@ -34,7 +34,14 @@ def asked_field(field: HeightField, body: PanelBody) -> HeightField:
     return replace(field, heights=heights, coverage=coverage, terraces=None)
 
 
-def edge_top(field: HeightField, body: PanelBody, outlines: Outlines) -> float:
+def edge_of(field: HeightField, body: PanelBody, outlines: Outlines, top: float) -> Profile | None:
+    """What bevel and leaning walls leave, as `edge_profile` gives it, or None when there are none."""
+    if body.bevel <= 0 and body.wall_draft_deg <= 0:
+        return None
+    return edge_profile(body, top, _edge_top(field, body, outlines))
+
+
+def _edge_top(field: HeightField, body: PanelBody, outlines: Outlines) -> float:
     """The highest point along the outline, mm above z = 0."""
     there = raster_of(outlines.whole, field.heights.shape, field.pitch)
     rim = there & (_inwards(there, field.pitch) < 3 * field.pitch)
@@ -49,11 +56,11 @@ def counted_samples(field: HeightField, body: PanelBody, outlines: Outlines) -> 
     shape, pitch = field.heights.shape, field.pitch
     counted = field.material & raster_of(outlines.relief, shape, pitch)
     counted &= ~raster_of(footprint(body.openings, outlines.whole), shape, pitch)
-    away = edge_profile(body, float(field.heights.max()) + body.backing, edge_top(field, body, outlines))
-    if away is not None:
+    edge = edge_of(field, body, outlines, float(field.heights.max()) + body.backing)
+    if edge is not None:
         inside = _inwards(raster_of(outlines.whole, shape, pitch), pitch)
-        counted &= inside > away[-1][0] + COUNTED_INSIDE_PX * pitch
-    if not (body.plain and field.material.all()):
+        counted &= inside > edge[-1][0] + COUNTED_INSIDE_PX * pitch
+    if not body.plain:
         counted &= _inwards(counted, pitch) > pitch * COUNTED_INSIDE_PX
     if field.terraces is not None:
         counted &= field.terraces.settled

@@ -10,11 +10,11 @@ from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.terraces import terrace_cells
-from nebrel.core.solid.asked import edge_top
+from nebrel.core.solid.asked import edge_of
 from nebrel.core.solid.boolean import solid_of, upright
 from nebrel.core.solid.cut import part_over
 from nebrel.core.solid.drafted_plate import drafted_plate
-from nebrel.core.solid.frame import edge_profile, frame_profile
+from nebrel.core.solid.frame import frame_profile
 from nebrel.core.solid.loft import inset, loft
 from nebrel.core.solid.openings import cutters
 from nebrel.core.solid.outline import Outlines, outlines_of
@@ -52,7 +52,7 @@ def assembled(
         solid += _frame(filled, body)
     progress(0.5)
     top = solid.bounding_box()[5]
-    edge = edge_profile(body, top + 1, edge_top(field, body, outlines))
+    edge = edge_of(field, body, outlines, top + 1)
     if edge is not None:
         solid ^= solid_of(loft(outlines.whole, edge))
     for cutter in cutters(body.openings, outlines.whole, body.backing, top):
@@ -69,7 +69,7 @@ def refuse_unfit(field: HeightField, body: PanelBody) -> None:
     """
     outlines = outlines_of(field, body)
     top = body.backing + float(field.heights.max())
-    edge = edge_profile(body, top + 1, edge_top(field, body, outlines))
+    edge = edge_of(field, body, outlines, top + 1)
     if edge is not None and inset(outlines.whole, edge[-1][0]).is_empty:
         raise BadValueError(
             f"Bevel and leaning walls take {edge[-1][0]:.1f} mm from every side and leave nothing; take less."

@@ -43,6 +43,8 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
         {steps.map((step, at) => (
           <StepRow
             key={step.id}
+            pieceId={pieceId}
+            revision={revision}
             step={step}
             told={outcomes?.find((outcome) => outcome.id === step.id)?.told}
             first={at === 0}

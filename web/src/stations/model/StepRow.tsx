@@ -4,6 +4,7 @@ import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { NumberField } from "../../ui/NumberField";
 import { STEPS } from "./modelSteps";
+import { PartsList } from "./PartsList";
 
 const AXES = [
   { value: "x", label: "X" },
@@ -16,6 +17,8 @@ const SIDES = [
 ] as const;
 
 interface Props {
+  pieceId: string;
+  revision: number;
   step: ModelStep;
   /** What it changed. */
   told: string | undefined;
@@ -27,7 +30,7 @@ interface Props {
 }
 
 /** One step on a model. */
-export function StepRow({ step, told, first, last, onChange, onMove, onRemove }: Props) {
+export function StepRow({ pieceId, revision, step, told, first, last, onChange, onMove, onRemove }: Props) {
   const { title, hint } = STEPS[step.kind];
   return (
     <section className="opening" aria-label={title}>
@@ -50,7 +53,7 @@ export function StepRow({ step, told, first, last, onChange, onMove, onRemove }:
         </button>
       </div>
       <p className="quiet-label mb-1">{hint}</p>
-      <StepFields step={step} onChange={onChange} />
+      <StepFields pieceId={pieceId} revision={revision} step={step} onChange={onChange} />
       {step.on && told && (
         <p className="mb-0" data-testid={`told-${step.kind}`}>
           <i className="bi bi-check2 me-1" aria-hidden="true" />
@@ -61,22 +64,31 @@ export function StepRow({ step, told, first, last, onChange, onMove, onRemove }:
   );
 }
 
-function StepFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
+function StepFields({ pieceId, revision, step, onChange }: Pick<Props, "pieceId" | "revision" | "step" | "onChange">) {
   switch (step.kind) {
     case "repair":
       return null;
     case "keep-parts":
       return (
-        <NumberField
-          label="Parts kept"
-          unit=""
-          whole
-          value={step.largest}
-          lowest={1}
-          highest={10_000}
-          step={1}
-          onKeep={(largest) => onChange(`${largest} kept`, { largest })}
-        />
+        <>
+          <NumberField
+            label="Parts kept, the largest first"
+            unit=""
+            whole
+            value={step.chosen.length || step.largest}
+            lowest={1}
+            highest={10_000}
+            step={1}
+            onKeep={(largest) => onChange(`${largest} kept`, { largest, chosen: [] })}
+          />
+          <PartsList
+            pieceId={pieceId}
+            revision={revision}
+            stepId={step.id}
+            chosen={step.chosen.length > 0 ? step.chosen : Array.from({ length: step.largest }, (_, at) => at + 1)}
+            onChange={(chosen) => onChange("parts chosen", { chosen })}
+          />
+        </>
       );
     case "remesh":
       return (

@@ -4,7 +4,7 @@ export type StepKind = ModelStep["kind"];
 
 export const STEPS: Record<StepKind, { title: string; hint: string }> = {
   repair: { title: "Repair", hint: "Drops faces that are none, turns faces outward, fills holes, joins parts that overlap." },
-  "keep-parts": { title: "Keep the largest parts", hint: "Parts that hang together are sorted by size; the small ones go." },
+  "keep-parts": { title: "Keep some parts", hint: "Parts that hang together, sorted by size; what is not chosen goes." },
   remesh: { title: "Make the surface anew", hint: "Even triangles from a lattice, closed whatever it was before. Finer detail is lost." },
   cut: { title: "Cut by a plane", hint: "One side stays and the cut is closed. The model has to be closed." },
 };
