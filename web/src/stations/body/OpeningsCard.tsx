@@ -35,7 +35,7 @@ export function OpeningsCard({ document, editing }: Pick<StationProps, "document
               as="button"
               type="button"
               title={OPENINGS[kind].hint}
-              onClick={() => editing.keep(`${OPENINGS[kind].title} added`, list([...openings, { kind }]))}
+              onClick={() => editing.keep(`${OPENINGS[kind].title} added`, list([...openings, { kind, on: true }]))}
             >
               {OPENINGS[kind].title}
             </Dropdown.Item>

@@ -17,6 +17,11 @@ test("changing a step leaves the others as they are", () => {
   expect(changed.map((step) => step.on)).toEqual([true, false, true]);
 });
 
+test("a new step is whole before the server has seen it", () => {
+  expect(newStep("keep-parts")).toMatchObject({ on: true, largest: 1, chosen: [] });
+  expect(newStep("cut")).toMatchObject({ on: true, axis: "z", keep: "above" });
+});
+
 test("every new step has an id of its own", () => {
   expect(newStep("remesh", { voxel_mm: 0.4 })).toMatchObject({ kind: "remesh", voxel_mm: 0.4 });
   expect(newStep("cut").id).not.toBe(newStep("cut").id);

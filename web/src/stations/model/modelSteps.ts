@@ -9,9 +9,18 @@ export const STEPS: Record<StepKind, { title: string; hint: string }> = {
   cut: { title: "Cut by a plane", hint: "One side stays and the cut is closed. The model has to be closed." },
 };
 
-/** A step with an id of its own. */
+/** What a new step is like; the page shows it before the server has kept it. */
+const FRESH: Record<StepKind, Record<string, unknown>> = {
+  repair: {},
+  "keep-parts": { largest: 1, chosen: [] },
+  remesh: { voxel_mm: 0.5, keep_edges: true },
+  cut: { axis: "z", at_mm: 0, keep: "above" },
+};
+
+/** A whole step with an id of its own. */
 export function newStep(kind: string, parameters: Record<string, unknown> = {}): Record<string, unknown> {
-  return { kind, id: globalThis.crypto.randomUUID().slice(0, 8), ...parameters };
+  const fresh = kind in FRESH ? FRESH[kind as StepKind] : {};
+  return { kind, id: globalThis.crypto.randomUUID().slice(0, 8), on: true, ...fresh, ...parameters };
 }
 
 /** The list with one step changed. */
