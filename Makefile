@@ -4,7 +4,6 @@ PYTHON ?= python3
 PORT ?= 8642
 DATA ?= .demo-data
 BIN := .venv/bin
-BROWSER_LOG := .browser-tests.log
 STEP := tools/run_step
 ONLINE := Check that the package registries can be reached, then try again.
 
@@ -78,10 +77,8 @@ test: setup-dev lint types
 	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
 	@echo "Testing the pages' own code …"
 	@npm --prefix web run --silent test
-	@echo "Testing core, pieces, API and command line, and beside them the real browser …"
-	@$(BIN)/pytest tests/browser > $(BROWSER_LOG) 2>&1 & browser=$$!; \
-	$(BIN)/pytest --ignore=tests/browser; others=$$?; \
-	wait $$browser; seen=$$?; cat $(BROWSER_LOG); exit $$((others + seen))
+	@echo "Testing core, pieces, API, command line and the real browser …"
+	@$(BIN)/pytest
 
 client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py
@@ -104,5 +101,5 @@ lock: .venv/.runtime
 
 clean:
 	@echo "Removing what was installed or built; pieces in $(DATA) stay …"
-	@rm -rf .venv build $(BROWSER_LOG) web/node_modules src/nebrel/api/static .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
+	@rm -rf .venv build web/node_modules src/nebrel/api/static .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
 	@find src tests bench tools -name __pycache__ -type d -prune -exec rm -rf {} +
