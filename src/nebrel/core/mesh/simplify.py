@@ -19,6 +19,8 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.colouring import coloured_like
 from nebrel.core.mesh.distance import MeshDeviation, measure_between, vertices_beyond
 from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.repair import repair
+from nebrel.core.mesh.shells import part_of
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trouble import troubled_vertices
 
@@ -26,6 +28,7 @@ Progress = Callable[[float], None]
 FEWEST = 4
 LAST_HALVING = 2
 SOUND_ROUNDS = 8
+MOST_PATCHED = 0.002
 NOTHING = np.zeros(1, dtype=bool)
 ROUNDS = 14
 MOST_BEYOND = 0.01
@@ -141,9 +144,26 @@ def _placed_anew(mesh: TriMesh, triangles: int) -> TriMesh | None:
     )
     places = (np.asarray(points, np.float64) + middle).astype(np.float32).astype(np.float64)
     lighter = TriMesh(places, np.asarray(faces, np.uint32))
-    if len(lighter.faces) > max(triangles, FEWEST) or troubled_vertices(lighter).any():
+    if len(lighter.faces) > max(triangles, FEWEST):
         return None
+    troubled = troubled_vertices(lighter)
+    if troubled.any():
+        mended = _patched(lighter, troubled)
+        if mended is None:
+            return None
+        lighter = mended
     return coloured_like(lighter, first)
+
+
+def _patched(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
+    """The mesh with the faces at a few troubled vertices cut out and the holes filled, or None where that fails."""
+    if troubled.mean() > MOST_PATCHED:
+        return None
+    sound = ~troubled[mesh.faces].any(axis=1)
+    filled = repair(part_of(mesh, np.flatnonzero(sound)))
+    if filled.left_open or troubled_vertices(filled.mesh).any():
+        return None
+    return filled.mesh
 
 
 def collapsed(mesh: TriMesh, triangles: int, error: float) -> TriMesh:
