@@ -6,10 +6,10 @@ import { fetchModel, fetchPlan, type MergePatch, type Plan, type ShadedSolid } f
 import { useBenchStore } from "./benchStore";
 import { LatestWins } from "./latestWins";
 
-/** Pixels of the longer side while something is dragged, and at rest: what is shown together shares one picture. */
-export const PLAN_DRAGGING_PX = 512;
+/** Pixels of the longer side while something is dragged, and at rest; the section cuts the model that is shown. */
+const PLAN_DRAGGING_PX = 512;
 export const AT_REST_PX = 720;
-const MODEL_DRAGGING_PX = 320;
+export const MODEL_DRAGGING_PX = 320;
 /** The hand rests when nothing new was asked for this long. */
 const REST_MS = 400;
 /** A model that takes longer to draw would hold back the plan; it waits until the hand rests. */

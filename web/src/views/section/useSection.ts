@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { answered, api, type SectionCut } from "../../api/client";
 import type { MergePatch } from "../../api/preview";
 import { useBenchStore, type Line } from "../../bench/benchStore";
-import { AT_REST_PX, PLAN_DRAGGING_PX } from "../../bench/usePreviews";
+import { AT_REST_PX, MODEL_DRAGGING_PX } from "../../bench/usePreviews";
 import { LatestWins } from "../../bench/latestWins";
 import { builtJob } from "../../bench/built";
 import { useJobs } from "../../api/pieces";
@@ -61,7 +61,7 @@ function fetchSection(pieceId: string, { change, line, tiltDeg, liftMm, builtBy 
       ? api.POST("/api/jobs/{job_id}/section", { params: { path: { job_id: builtBy } }, body: plane })
       : api.POST("/api/pieces/{piece_id}/section", {
           params: { path: { piece_id: pieceId } },
-          body: { change: change ?? {}, longest_px: change ? PLAN_DRAGGING_PX : AT_REST_PX, ...plane },
+          body: { change: change ?? {}, longest_px: change ? MODEL_DRAGGING_PX : AT_REST_PX, ...plane },
         }),
   );
 }
