@@ -239,8 +239,8 @@ class TestStepPlates:
         reach = 1 / np.tan(np.radians(steepest))
         rims = 2 * np.pi * (0.3 + 0.15) * self.SIDE * reach / 2 + 2 * 0.8 * self.SIDE * 2 * reach
         assert report.volume_mm3 - upright == pytest.approx(rims, rel=0.1)
-        levels, counts = np.unique(np.round(slab.mesh.vertices[:, 2], 6), return_counts=True)
-        assert set(levels[counts > 40]) >= {1.0, 2.0, 3.0} or {2.0, 3.0} <= set(levels)
+        levels = np.unique(np.round(slab.mesh.vertices[:, 2], 6))
+        assert {1.0, 2.0, 3.0} <= set(levels.tolist())
 
     def test_frame_and_shape_go_with_terraces(self):
         body = PanelBody(1.0, shape="ellipse", frame=Frame(3, 2.5, "bevel"))

@@ -26,7 +26,6 @@ Document = TypeVar("Document")
 PREVIEW_PX = 720
 THUMBNAIL_PX = (720, 540)
 LOOKS_VERSION = 2
-MOST_THUMBNAIL_TRIANGLES = 60_000
 
 
 def quiet(_stage: str, _fraction: float) -> None:
