@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.collapse import collapsed
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.formats import MeshFile, format_of, read_mesh
 from nebrel.core.mesh.place import at_origin
-from nebrel.core.mesh.simplify import collapsed
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.finding import Fix
 from nebrel.core.proof.from_above import heights_from_above
@@ -104,7 +104,7 @@ class ModelEvaluator(Looks[ModelDocument]):
 
         def sketch() -> TriMesh:
             mesh = self.worked(document)[-1].mesh
-            return at_origin(mesh if len(mesh.faces) <= MOST_SHOWN else collapsed(mesh, MOST_SHOWN, np.inf))
+            return at_origin(mesh if len(mesh.faces) <= MOST_SHOWN else collapsed(mesh, MOST_SHOWN)[0])
 
         return self._cache.get(self.solid_key(document, longest_px), sketch)
 

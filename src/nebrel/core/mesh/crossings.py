@@ -22,9 +22,14 @@ TREE_SHARE = 0.1
 
 
 def crossing_pairs(
-    mesh: TriMesh, most: int = 1000, progress: Callable[[float], None] = lambda _: None
+    mesh: TriMesh,
+    most: int = 1000,
+    progress: Callable[[float], None] = lambda _: None,
+    among: NDArray[np.bool_] | None = None,
 ) -> NDArray[np.int64]:
     """Pairs of faces that cross each other, int64 (K, 2), at most `most` of them.
+
+    With `among`, bool (M,), only pairs with at least one of those faces are looked for.
 
     Limits: faces that share all three vertices are duplicates and are not judged here; degenerate faces cross nothing.
     """
@@ -33,7 +38,9 @@ def crossing_pairs(
     tree = build_tree(mesh)
     progress(TREE_SHARE)
     faces = mesh.faces.astype(np.int64)
-    starts = np.linspace(0, len(faces), SPANS + 1).astype(np.int64)
+    asked = np.ones(len(faces), dtype=bool) if among is None else among
+    places = np.flatnonzero(asked[tree.order])
+    starts = np.linspace(0, len(places), SPANS + 1).astype(np.int64)
 
     def search(span: int) -> NDArray[np.int64]:
         return _search(
@@ -43,8 +50,8 @@ def crossing_pairs(
             tree.low,
             tree.high,
             tree.first_leaf,
-            starts[span],
-            starts[span + 1],
+            places[starts[span] : starts[span + 1]],
+            asked,
             most,
         )
 
@@ -57,13 +64,14 @@ def crossing_pairs(
 
 
 @compiled
-def _search(vertices, faces, order, low, high, first_leaf, begin, end, most):
+def _search(vertices, faces, order, low, high, first_leaf, places, asked, most):
+    """A pair of two asked faces is found from the one that comes first in the tree's order."""
     pairs = np.empty((most, 2), dtype=np.int64)
     count = 0
     stack = np.empty(128, dtype=np.int64)
     box_low = np.empty(3, dtype=np.float64)
     box_high = np.empty(3, dtype=np.float64)
-    for place in range(begin, end):
+    for place in places:
         f = order[place]
         for axis in range(3):
             a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
@@ -87,8 +95,10 @@ def _search(vertices, faces, order, low, high, first_leaf, begin, end, most):
                 size += 2
                 continue
             start = (node - first_leaf) * LEAF_SIZE
-            for other_place in range(max(start, place + 1), min(start + LEAF_SIZE, len(order))):
+            for other_place in range(start, min(start + LEAF_SIZE, len(order))):
                 g = order[other_place]
+                if other_place <= place and asked[g]:
+                    continue
                 if _boxes_meet(vertices, faces, g, box_low, box_high) and _cross(vertices, faces, f, g):
                     pairs[count, 0], pairs[count, 1] = f, g
                     count += 1

@@ -10,6 +10,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from nebrel.core.errors import BadMeshError
+from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.measure import face_heights
 from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.weld import weld
@@ -60,12 +61,13 @@ def repair(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) ->
     faces = faces[kept]
     progress(0.4)
     faces, turned = _turned_alike(faces)
-    patches, filled, left_open = _patches(joined.vertices, faces)
+    patches, filled, left_open = fill_holes(joined.vertices, faces)
     faces = np.vstack([faces, *patches])
     progress(0.8)
     faces, outward = _turned_outward(joined.vertices, faces)
     progress(1.0)
-    return Repaired(_used(joined, faces), max(0, welded), degenerate, duplicate, turned + outward, filled, left_open)
+    mended, _ = only_used(joined, faces)
+    return Repaired(mended, max(0, welded), degenerate, duplicate, turned + outward, filled, left_open)
 
 
 def _real_faces(mesh: TriMesh, faces: NDArray[np.int64]) -> tuple[NDArray[np.bool_], int, int]:
@@ -144,7 +146,8 @@ def _turned_outward(vertices: NDArray[np.float64], faces: NDArray[np.int64]) -> 
     return faces, turned
 
 
-def _patches(vertices: NDArray[np.float64], faces: NDArray[np.int64]) -> tuple[list[NDArray[np.int64]], int, int]:
+def fill_holes(vertices: NDArray[np.float64], faces: NDArray[np.int64]) -> tuple[list[NDArray[np.int64]], int, int]:
+    """Patches, each int64 (K, 3), for the holes of `faces`; how many holes were filled and how many were not."""
     patches, filled, left = [], 0, 0
     for loop in _loops(faces):
         patch = _patch(vertices, loop) if 3 <= len(loop) <= LONGEST_LOOP else None
@@ -197,12 +200,3 @@ def _patch(vertices: NDArray[np.float64], loop: NDArray[np.int64]) -> NDArray[np
     if len(triangles) != len(loop) - 2:
         return None
     return loop[triangles]
-
-
-def _used(mesh: TriMesh, faces: NDArray[np.int64]) -> TriMesh:
-    used, index = np.unique(faces, return_inverse=True)
-    return TriMesh(
-        mesh.vertices[used],
-        index.reshape(-1, 3).astype(np.uint32),
-        None if mesh.colours is None else mesh.colours[used],
-    )

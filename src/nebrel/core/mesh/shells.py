@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import analyse
 
@@ -55,6 +56,4 @@ def only_shells(mesh: TriMesh, shells: list[Shell]) -> TriMesh:
 
 def part_of(mesh: TriMesh, faces: NDArray[np.int64]) -> TriMesh:
     """The mesh of some of its faces, vertices that none of them uses left out."""
-    used, index = np.unique(mesh.faces[faces], return_inverse=True)
-    colours = None if mesh.colours is None else mesh.colours[used]
-    return TriMesh(mesh.vertices[used], index.reshape(-1, 3).astype(np.uint32), colours)
+    return only_used(mesh, mesh.faces[faces])[0]

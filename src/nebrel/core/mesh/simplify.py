@@ -4,23 +4,20 @@ The collapses are meshoptimizer's and fast-simplification's (after Garland and H
 Quadric Error Metrics", 1997). Their own error is an estimate, so what is promised here is measured afterwards.
 """
 
-import ctypes
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 import fast_simplification
-import meshoptimizer
 import numpy as np
-from meshoptimizer._loader import lib
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.collapse import collapsed, collapsed_in_halves
 from nebrel.core.mesh.colouring import coloured_like
-from nebrel.core.mesh.distance import MeshDeviation, measure_between, vertices_beyond
+from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_between
 from nebrel.core.mesh.model import TriMesh
-from nebrel.core.mesh.repair import repair
-from nebrel.core.mesh.shells import part_of
+from nebrel.core.mesh.repair import fill_holes
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trouble import troubled_vertices
 
@@ -29,26 +26,12 @@ FEWEST = 4
 LAST_HALVING = 2
 SOUND_ROUNDS = 8
 MOST_PATCHED = 0.002
-NOTHING = np.zeros(1, dtype=bool)
-ROUNDS = 14
-MOST_BEYOND = 0.01
-FEWER_BEYOND = 0.8
-HIGHEST = 16
-LOWEST = 0.25
-LARGEST_ERROR = 1e30
-
-
-_collapse = ctypes.CFUNCTYPE(
-    ctypes.c_size_t,
-    ctypes.c_void_p, ctypes.c_void_p, ctypes.c_size_t,
-    ctypes.c_void_p, ctypes.c_size_t, ctypes.c_size_t,
-    ctypes.c_void_p, ctypes.c_size_t, ctypes.c_void_p, ctypes.c_size_t,
-    ctypes.c_void_p, ctypes.c_size_t, ctypes.c_float, ctypes.c_uint, ctypes.c_void_p,
-)(("meshopt_simplifyWithAttributes", lib))  # fmt: skip
-
-
-def _pointer(array: NDArray[Any]) -> int:
-    return int(array.ctypes.data)
+MOST_TRIES = 8
+LARGEST_STEP = 8.0
+AIM = 0.96
+USED_WELL = 0.9
+CLOSE_ENOUGH = 1.1
+FIRST_LOOK = 50_000
 
 
 @dataclass(frozen=True)
@@ -73,39 +56,43 @@ def to_count(mesh: TriMesh, triangles: int, progress: Progress = lambda _: None)
 
 
 def to_tolerance(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None) -> Simplified:
-    """As few triangles as keep the measured deviation within `tolerance` mm, both ways.
+    """Few triangles that keep the measured deviation within `tolerance` mm, both ways.
 
-    The collapse works by an estimate, which is too low in places. Where the measured deviation passes the tolerance,
-    the estimate is lowered while that helps, then vertices are locked and the collapse is done again, until it holds
-    everywhere. The mesh itself always holds.
+    What deviation a count costs is not known beforehand, so counts are tried, each taken from what the one before cost
+    as if deviation went with one over the count, until one uses nearly all of the tolerance or the count is known
+    within 10 %. The mesh itself always holds.
 
     Raises:
         BadValueError: the tolerance is not above 0.
     """
     if not tolerance > 0:
         raise BadValueError(f"The tolerance is {tolerance:g} mm; more than 0 is needed.")
-    locked, estimate, before = np.zeros(len(mesh.vertices), dtype=bool), HIGHEST * tolerance, len(mesh.vertices)
-    sound_before = not troubled_vertices(mesh).any()
-    for turn in range(ROUNDS):
-        lighter, used = _collapsed(mesh, FEWEST, estimate, locked)
-        deviation = measure_between(mesh, lighter)
-        progress((turn + 1) / ROUNDS)
-        troubled = troubled_vertices(lighter) if sound_before and deviation.max <= tolerance else NOTHING
-        if deviation.max <= tolerance and not troubled.any():
-            progress(1.0)
-            return Simplified(lighter, deviation)
-        if troubled.any():
-            beside = np.zeros(len(mesh.vertices), dtype=bool)
-            beside[used[troubled]] = True
-            locked |= _with_neighbours(mesh, beside, 1 + turn // 2)
-            continue
-        beyond = vertices_beyond(mesh, deviation.back, tolerance)
-        beyond[used[vertices_beyond(lighter, deviation.there, tolerance)]] = True
-        if beyond.mean() > MOST_BEYOND and (estimate > LOWEST * tolerance or beyond.sum() < FEWER_BEYOND * before):
-            estimate, before = estimate / 2, int(beyond.sum())
+    best, fits, passes = None, len(mesh.faces), FEWEST
+    count = len(collapsed(mesh, FEWEST, tolerance)[0].faces)
+    for turn in range(MOST_TRIES):
+        progress(turn / MOST_TRIES)
+        count = min(max(count, passes + 1), fits - 1)
+        lighter = reduced(mesh, count)
+        least = _least_deviation(mesh, lighter)
+        deviation = measure_between(mesh, lighter) if least <= tolerance else None
+        reached = least if deviation is None else deviation.max
+        if deviation is not None and reached <= tolerance:
+            best, fits = Simplified(lighter, deviation), min(count, len(lighter.faces))
         else:
-            locked |= _with_neighbours(mesh, beyond, 1 + turn // 2)
-    return Simplified(mesh, measure_between(mesh, mesh))
+            passes = count
+        if fits <= CLOSE_ENOUGH * passes or USED_WELL * tolerance <= reached <= tolerance:
+            break
+        count = round(count * min(max(reached / (AIM * tolerance), 1 / LARGEST_STEP), LARGEST_STEP))
+        if not passes < count < fits:
+            count = round((passes * fits) ** 0.5)
+    progress(1.0)
+    return best or Simplified(mesh, measure_between(mesh, mesh))
+
+
+def _least_deviation(mesh: TriMesh, lighter: TriMesh) -> float:
+    """A bound that the deviation is not below, from some of the vertices: most often enough to say no, and quick."""
+    some = mesh.vertices[:: max(1, len(mesh.vertices) // FIRST_LOOK)]
+    return float(max(distances_to(lighter, some).max(), distances_to(mesh, lighter.vertices).max()))
 
 
 def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
@@ -123,7 +110,7 @@ def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
     locked = np.zeros(len(mesh.vertices), dtype=bool)
     for turn in range(SOUND_ROUNDS):
         held = int(locked[mesh.faces].all(axis=1).sum())
-        lighter, used = _collapsed(mesh, triangles + held, np.inf, locked)
+        lighter, used = collapsed(mesh, triangles + held, np.inf, locked)
         troubled = troubled_vertices(lighter)
         if not sound_before or not troubled.any():
             return lighter
@@ -135,7 +122,7 @@ def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
 
 def _placed_anew(mesh: TriMesh, triangles: int) -> TriMesh | None:
     """The lighter mesh by both collapses in turn, or None where that does not give a sound solid."""
-    first = collapsed(mesh, max(FEWEST, LAST_HALVING * triangles), np.inf)
+    first = collapsed_in_halves(mesh, max(FEWEST, LAST_HALVING * triangles))
     if len(first.faces) <= triangles or not analyse(first).closed:
         return None
     middle = (first.vertices.min(axis=0) + first.vertices.max(axis=0)) / 2
@@ -159,50 +146,14 @@ def _patched(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
     """The mesh with the faces at a few troubled vertices cut out and the holes filled, or None where that fails."""
     if troubled.mean() > MOST_PATCHED:
         return None
-    sound = ~troubled[mesh.faces].any(axis=1)
-    filled = repair(part_of(mesh, np.flatnonzero(sound)))
-    if filled.left_open or troubled_vertices(filled.mesh).any():
+    gone = troubled[mesh.faces].any(axis=1)
+    patches, _, left_open = fill_holes(mesh.vertices, mesh.faces[gone].astype(np.int64)[:, ::-1])
+    if left_open or not patches:
         return None
-    return filled.mesh
-
-
-def collapsed(mesh: TriMesh, triangles: int, error: float) -> TriMesh:
-    """Edges collapsed down to `triangles` or until the estimated error would pass `error` mm."""
-    return _collapsed(mesh, triangles, error, np.zeros(len(mesh.vertices), dtype=bool))[0]
-
-
-def _collapsed(
-    mesh: TriMesh, triangles: int, error: float, locked: NDArray[np.bool_]
-) -> tuple[TriMesh, NDArray[np.int64]]:
-    """The lighter mesh, and which vertex of the original each of its vertices is."""
-    middle = (mesh.vertices.min(axis=0) + mesh.vertices.max(axis=0)) / 2
-    points = np.ascontiguousarray(mesh.vertices - middle, dtype=np.float32)
-    indices = np.ascontiguousarray(mesh.faces, dtype=np.uint32).ravel()
-    kept = np.empty_like(indices)
-    attributes, weights = np.zeros((len(points), 1), dtype=np.float32), np.zeros(1, dtype=np.float32)
-    lock = locked.astype(np.uint8)
-    # Called without the package's wrapper, which does not tell ctypes the types of this function's arguments.
-    count = _collapse(
-        _pointer(kept),
-        _pointer(indices),
-        indices.size,
-        _pointer(points),
-        len(points),
-        points.strides[0],
-        _pointer(attributes),
-        attributes.strides[0],
-        _pointer(weights),
-        1,
-        _pointer(lock),
-        3 * triangles,
-        min(error, LARGEST_ERROR),
-        meshoptimizer.SIMPLIFY_LOCK_BORDER | meshoptimizer.SIMPLIFY_ERROR_ABSOLUTE,
-        None,
-    )
-    used, faces = np.unique(kept[:count], return_inverse=True)
-    colours = None if mesh.colours is None else mesh.colours[used]
-    lighter = TriMesh(mesh.vertices[used], faces.reshape(-1, 3).astype(np.uint32), colours)
-    return lighter, used.astype(np.int64)
+    kept = mesh.faces[~gone]
+    filled, _ = only_used(mesh, np.vstack([kept, *patches]))
+    new = np.arange(len(filled.faces)) >= len(kept)
+    return None if troubled_vertices(filled, among=new).any() else filled
 
 
 def _with_neighbours(mesh: TriMesh, chosen: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:

@@ -7,6 +7,7 @@ give their long edge to the neighbour behind it.
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.measure import face_heights
 from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import half_edge_mates
@@ -31,8 +32,7 @@ def without_slivers(mesh: TriMesh, thin: float) -> TriMesh:
         flipped = _flip_caps(points, faces, np.flatnonzero(_heights(points, faces) < thin))
         if not collapsed and not flipped:
             break
-    used, index = np.unique(faces, return_inverse=True)
-    return TriMesh(points[used], index.reshape(-1, 3).astype(np.uint32))
+    return only_used(mesh, faces)[0]
 
 
 def _heights(points: _Points, faces: _Faces) -> _Points:

@@ -55,19 +55,11 @@ def analyse(mesh: TriMesh) -> Topology:
         open_edges=int(kinds[OPEN]),
         crowded_edges=int(kinds[CROWDED]),
         flipped_edges=int(kinds[FLIPPED]),
-        pinched_vertices=int((_fans(faces.ravel(), mate, len(mesh.vertices)) > 1).sum()),
+        pinched_vertices=int((fans_round(faces, mate, len(mesh.vertices)) > 1).sum()),
         shells=shells,
         shell_of_face=shell_of_face,
         open_shells=open_shells,
     )
-
-
-def pinched_vertices(mesh: TriMesh) -> NDArray[np.bool_]:
-    """Vertices whose faces form more than one fan, bool (N,)."""
-    faces = mesh.faces.astype(np.int64)
-    mate, _ = half_edge_mates(faces, len(mesh.vertices))
-    pinched: NDArray[np.bool_] = _fans(faces.ravel(), mate, len(mesh.vertices)) > 1
-    return pinched
 
 
 @compiled
@@ -143,8 +135,9 @@ def _components(mate, face_count):
 
 
 @compiled
-def _fans(corners, mate, vertex_count):
+def fans_round(faces, mate, vertex_count):
     """How many fans the faces round every vertex form: corners are joined across every paired edge that they touch."""
+    corners = faces.ravel()
     parent = np.arange(len(corners))
     for e in range(len(mate)):
         other = mate[e]

@@ -5,6 +5,7 @@ import shapely
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.compact import only_used
 
 UPRIGHT = 1e-3
 ON_OUTLINE_MM = 1e-3
@@ -20,5 +21,4 @@ def without_back(mesh: TriMesh, whole: MultiPolygon) -> TriMesh:
     edge = whole.boundary
     shapely.prepare(edge)
     gone[np.flatnonzero(upright)[shapely.dwithin(edge, middles, ON_OUTLINE_MM)]] = True
-    used, index = np.unique(mesh.faces[~gone], return_inverse=True)
-    return TriMesh(mesh.vertices[used], index.reshape(-1, 3).astype(np.uint32))
+    return only_used(mesh, mesh.faces[~gone])[0]
