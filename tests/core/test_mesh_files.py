@@ -16,6 +16,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, format_of, read_mesh, write_mesh
 from nebrel.core.mesh.formats.lines import lines_of
 from nebrel.core.mesh.formats.plain import obj_materials
+from nebrel.core.mesh.shells import together
 from nebrel.core.mesh.topology import analyse
 
 COLOURED = ("obj", "ply", "off", "3mf", "glb")
@@ -35,6 +36,10 @@ def written(mesh: TriMesh, form: str, **options: bool) -> bytes:
     file = io.BytesIO()
     write_mesh(mesh, file, form, **options)
     return file.getvalue()
+
+
+def moved(mesh: TriMesh, right: float) -> TriMesh:
+    return TriMesh(mesh.vertices + np.array([right, 0, 0]), mesh.faces, mesh.colours)
 
 
 def volume(mesh: TriMesh) -> float:
@@ -293,6 +298,30 @@ def test_a_3mf_pleases_the_library_of_its_consortium(brick, coloured):
     assert body.IsManifoldAndOriented()
     assert (body.GetTriangleCount(), body.GetVertexCount()) == (12, 8)
     assert not bodies.MoveNext()
+
+
+def test_a_3mf_holds_one_object_per_body_and_a_cavity_stays_with_its_own(brick):
+    middle = np.array([40, 15.25, 6.125])
+    cavity = TriMesh(middle + (brick.vertices - middle) / 2, brick.faces[:, ::-1], brick.colours)
+    mesh = together([brick, moved(brick, 200), cavity])
+    held = io.BytesIO()
+    write_mesh(mesh, held, "3mf")
+    model = lib3mf.get_wrapper().CreateModel()
+    model.QueryReader("3mf").ReadFromBuffer(held.getvalue())
+    bodies, counts = model.GetMeshObjects(), []
+    while bodies.MoveNext():
+        counts.append(bodies.GetCurrentMeshObject().GetTriangleCount())
+    assert sorted(counts) == [12, 24]
+    found = read_mesh(held.getvalue(), "three.3mf").mesh
+    assert volume(found) == pytest.approx(80 * 30.5 * 12.25 * (1 + 1 - 1 / 8), rel=1e-6)
+    assert found.colours is not None
+
+
+def test_objects_of_a_3mf_that_touch_are_not_joined(brick):
+    held = io.BytesIO()
+    write_mesh(together([brick, moved(brick, 80)]), held, "3mf")
+    topology = analyse(read_mesh(held.getvalue(), "two.3mf").mesh)
+    assert (topology.shells, topology.crowded_edges, topology.open_edges) == (2, 0, 0)
 
 
 def test_numbers_are_written_as_they_are():

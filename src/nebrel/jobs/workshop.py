@@ -65,8 +65,8 @@ class Workshop:
         if not found.plausible:
             raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
         called = (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
-        document = ModelDocument(title=called, model=model_source(blob_name(data), name, found))
-        self.blobs.add(data)
+        document = ModelDocument(title=called, model=model_source(self.blobs.add(data), name, found))
+        self.evaluator.models.take(document, found)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
     def document(self, state: PieceState) -> AnyDocument:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.collapse import collapsed
+from nebrel.core.mesh.collapse import collapsed_in_halves
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.formats import MeshFile, format_of, read_mesh
 from nebrel.core.mesh.place import at_origin
@@ -49,6 +49,10 @@ class ModelEvaluator(Looks[ModelDocument]):
     def __init__(self, read_source: Callable[[str], bytes], cache: ResultCache) -> None:
         super().__init__(cache)
         self._read_source = read_source
+
+    def take(self, document: ModelDocument, found: MeshFile) -> None:
+        """Remember a source that was just read, so that it need not be read again."""
+        self._cache.get(self._source_key(document), lambda: _as_it_came(found))
 
     def check(self, document: ModelDocument, progress: Progress = quiet) -> None:
         self.worked(document, progress)
@@ -104,7 +108,7 @@ class ModelEvaluator(Looks[ModelDocument]):
 
         def sketch() -> TriMesh:
             mesh = self.worked(document)[-1].mesh
-            return at_origin(mesh if len(mesh.faces) <= MOST_SHOWN else collapsed(mesh, MOST_SHOWN)[0])
+            return at_origin(mesh if len(mesh.faces) <= MOST_SHOWN else collapsed_in_halves(mesh, MOST_SHOWN))
 
         return self._cache.get(self.solid_key(document, longest_px), sketch)
 
@@ -148,8 +152,7 @@ class ModelEvaluator(Looks[ModelDocument]):
 
     def _read(self, document: ModelDocument) -> Worked:
         model = document.model
-        found = read_mesh(self._read_source(model.blob), model.name, model.unit)
-        return Worked(found.mesh, f"{len(found.mesh.faces):,} triangles read")
+        return _as_it_came(read_mesh(self._read_source(model.blob), model.name, model.unit))
 
     def _source_key(self, document: ModelDocument) -> str:
         model = document.model
@@ -158,6 +161,10 @@ class ModelEvaluator(Looks[ModelDocument]):
     def _steps_key(self, document: ModelDocument) -> str:
         steps = [step.model_dump(mode="json", exclude={"id", "on"}) for step in document.steps if step.on]
         return step_key("model steps", _VERSION, steps, self._source_key(document))
+
+
+def _as_it_came(found: MeshFile) -> Worked:
+    return Worked(found.mesh, f"{len(found.mesh.faces):,} triangles read")
 
 
 def _with_fix(finding: Finding, document: ModelDocument) -> Finding:

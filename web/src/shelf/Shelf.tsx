@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Button } from "../ui/Button";
+import { loadStage } from "../views/model/loadStage";
 import { useNavigate } from "react-router";
 import { Refused } from "../api/client";
 import { keys, startModel, startPiece, useShelf } from "../api/pieces";
@@ -33,6 +34,7 @@ export function Shelf() {
     setBusy(file.name);
     setRefusal(null);
     setQuestion(null);
+    void loadStage();
     try {
       const piece = await (isModelFile(file) ? startModel(file, unit) : startPiece(file));
       client.setQueryData(keys.piece(piece.id), piece);

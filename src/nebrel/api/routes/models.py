@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import APIRouter, BackgroundTasks, File, Form, UploadFile
 
 from nebrel.api.context import InContext
 from nebrel.api.messages import Draft, PartView, PieceView, StepOutcome
@@ -11,6 +11,7 @@ from nebrel.api.uploads import received
 from nebrel.api.views import piece_of
 from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.core.mesh.shells import shells_of
+from nebrel.piece.looks import PREVIEW_PX
 from nebrel.piece.model import ModelDocument
 
 MOST_PARTS = 50
@@ -20,6 +21,7 @@ router = APIRouter(tags=["models"])
 @router.post("/models", status_code=201)
 def start_model(
     context: InContext,
+    afterwards: BackgroundTasks,
     model: Annotated[UploadFile, File()],
     unit: Annotated[str | None, Form()] = None,
     title: Annotated[str | None, Form()] = None,
@@ -28,6 +30,9 @@ def start_model(
     name, data = received(model, context.workshop.settings.mesh_bytes, "model")
     state = context.workshop.start_model(data, name, unit, title)
     context.tell_changed(state.id, state.revision)
+    document = context.workshop.document(state)
+    # The page asks for this next; it is begun while the answer is on its way.
+    afterwards.add_task(context.workshop.looking_at(document).shaded, PREVIEW_PX)
     return piece_of(context.workshop, state)
 
 

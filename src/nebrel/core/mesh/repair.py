@@ -13,7 +13,7 @@ from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.measure import face_heights
 from nebrel.core.mesh.model import TriMesh
-from nebrel.core.mesh.weld import weld
+from nebrel.core.mesh.weld import weld_vertices
 
 LONGEST_LOOP = 20_000
 FLAT_SHARE = 1e-10
@@ -51,7 +51,7 @@ def repair(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) ->
     Raises:
         BadMeshError: nothing would be left.
     """
-    joined = weld(mesh.corners.astype(np.float32), None if mesh.colours is None else mesh.colours[mesh.faces])
+    joined = weld_vertices(mesh)
     welded = len(mesh.vertices) - len(joined.vertices)
     progress(0.2)
     faces = joined.faces.astype(np.int64)

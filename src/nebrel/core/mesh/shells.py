@@ -54,6 +54,41 @@ def only_shells(mesh: TriMesh, shells: list[Shell]) -> TriMesh:
     return part_of(mesh, np.concatenate([shell.faces for shell in shells]))
 
 
+def bodies_of(mesh: TriMesh, most: int = 1000) -> list[NDArray[np.int64]]:
+    """Faces of every body, int64 (K,) each: an outer shell and the cavities inside its box.
+
+    A mesh of more than `most` shells counts as one body, as does one without an outer shell.
+    """
+    topology = analyse(mesh)
+    every = np.arange(len(mesh.faces))
+    if not 1 < topology.shells <= most:
+        return [every]
+    shells = shells_of(mesh)
+    outer = [shell for shell in shells if shell.volume_mm3 > 0 or not shell.closed]
+    if len(outer) < 2:
+        return [every]
+    bodies = [[shell.faces] for shell in outer]
+    for cavity in (shell for shell in shells if shell.closed and shell.volume_mm3 <= 0):
+        around = [
+            number
+            for number, shell in enumerate(outer)
+            if (shell.low <= cavity.low).all() and (shell.high >= cavity.high).all()
+        ]
+        bodies[around[-1] if around else 0].append(cavity.faces)
+    return [np.concatenate(body) for body in bodies]
+
+
+def together(parts: list[TriMesh]) -> TriMesh:
+    """One mesh of several, their vertices kept apart; colours are kept where every part has some."""
+    starts = np.cumsum([0, *(len(part.vertices) for part in parts[:-1])])
+    colours = [part.colours for part in parts if part.colours is not None]
+    return TriMesh(
+        np.vstack([part.vertices for part in parts]),
+        np.vstack([part.faces + np.uint32(start) for part, start in zip(parts, starts, strict=True)]),
+        np.vstack(colours) if len(colours) == len(parts) else None,
+    )
+
+
 def part_of(mesh: TriMesh, faces: NDArray[np.int64]) -> TriMesh:
     """The mesh of some of its faces, vertices that none of them uses left out."""
     return only_used(mesh, mesh.faces[faces])[0]

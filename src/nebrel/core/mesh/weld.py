@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
+from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.model import TriMesh
 
 
@@ -17,6 +18,17 @@ def weld(corners: NDArray[np.float32], colours: NDArray[np.uint8] | None = None)
     index, first = _join(points.view(np.uint32))
     kept = None if colours is None else colours.reshape(-1, 4)[first]
     return TriMesh(vertices=points[first].astype(np.float64), faces=index.reshape(-1, 3), colours=kept)
+
+
+def weld_vertices(mesh: TriMesh) -> TriMesh:
+    """The mesh with vertices joined where they agree to the last bit of a float32, and without those of no face.
+
+    Of vertices with different colours, the first counts.
+    """
+    points = mesh.vertices.astype(np.float32) + np.float32(0.0)
+    index, first = _join(points.view(np.uint32))
+    kept = None if mesh.colours is None else mesh.colours[first]
+    return only_used(TriMesh(points[first].astype(np.float64), mesh.faces, kept), index[mesh.faces])[0]
 
 
 @compiled

@@ -1,13 +1,14 @@
 import { lazy, Suspense } from "react";
 import { useBenchStore } from "../../bench/benchStore";
 import type { ShadedSolid } from "../../api/preview";
+import { loadStage } from "./loadStage";
 import { LightDial } from "./LightDial";
 import { MapLegend } from "./MapLegend";
 import { useAfterPaint } from "./useAfterPaint";
 import { useBeside } from "./useBeside";
 import { useSurfaceMap } from "./useSurfaceMap";
 
-const ModelStage = lazy(() => import("./ModelStage"));
+const ModelStage = lazy(loadStage);
 
 interface Props {
   pieceId: string;

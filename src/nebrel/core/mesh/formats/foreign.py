@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, TooLargeError
 from nebrel.core.mesh.model import TriMesh
-from nebrel.core.mesh.weld import weld
+from nebrel.core.mesh.weld import weld_vertices
 
 MOST_TRIANGLES = 60_000_000
 # Colours at the vertices say more than the materials of faces, so those are passed over where there are any.
@@ -58,9 +58,10 @@ def read_foreign(
         raise BadMeshError(f"{name} names corners that it does not hold; please export it again.")
     with np.errstate(over="ignore", invalid="ignore"):
         points = (vertices * mm_per_unit).astype(np.float32)
-    if not np.isfinite(points[faces]).all():
+    numbers = np.asarray(np.isfinite(points).all(axis=1))
+    if not numbers[faces].all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
-    return weld(points[faces], _colours(loaded, faces))
+    return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), _colours(loaded)))
 
 
 def _resolver(beside: Callable[[str], bytes | None]) -> Any:
@@ -99,11 +100,11 @@ def _paint(part: Any) -> None:
         part.visual = trimesh.visual.ColorVisuals(part, vertex_colors=every)
 
 
-def _colours(loaded: Any, faces: NDArray[np.int64]) -> NDArray[np.uint8] | None:
+def _colours(loaded: Any) -> NDArray[np.uint8] | None:
     if getattr(loaded.visual, "kind", None) != "vertex":
         return None
     colours = np.asarray(loaded.visual.vertex_colors, np.uint8)
-    return colours[faces] if len(colours) == len(loaded.vertices) else None
+    return colours if len(colours) == len(loaded.vertices) else None
 
 
 def _check_head(data: bytes, name: str, form: str) -> None:

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh.model import TriMesh
-from nebrel.core.mesh.weld import weld
+from nebrel.core.mesh.weld import weld_vertices
 
 _HEADS = {b"OFF": 3, b"COFF": 7}
 
@@ -39,10 +39,11 @@ def read_off(data: bytes, name: str, mm_per_unit: float) -> TriMesh:
     points = (table[:, :3] * mm_per_unit).astype(np.float32)
     if not np.isfinite(points[faces]).all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
-    if width == 3:
-        return weld(points[faces])
-    scale = 255 if table[:, 3:].max() <= 1 else 1
-    return weld(points[faces], np.clip(np.round(table[:, 3:] * scale), 0, 255).astype(np.uint8)[faces])
+    colours = None
+    if width > 3:
+        scale = 255 if table[:, 3:].max() <= 1 else 1
+        colours = np.clip(np.round(table[:, 3:] * scale), 0, 255).astype(np.uint8)
+    return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), colours))
 
 
 def _fans(numbers: NDArray[np.float64], count: int, name: str) -> NDArray[np.int64]:

@@ -13,11 +13,13 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadMeshError, NebrelError, TooLargeError
 from nebrel.core.mesh.formats.lines import lines_of
 from nebrel.core.mesh.model import TriMesh
-from nebrel.core.mesh.weld import weld
+from nebrel.core.mesh.shells import bodies_of, part_of, together
+from nebrel.core.mesh.weld import weld, weld_vertices
 
 MOST_UNPACKED_BYTES = 4 * 2**30
 MOST_RATIO = 200
 _HEAD_BYTES = 65_536
+_PALETTE = 1
 LEVEL = 4
 ROWS_AT_ONCE = 100_000
 _TYPES = (
@@ -40,33 +42,43 @@ _HEAD = (
 
 
 def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
-    """One object in millimetres; vertex colours as a colour group.
+    """One object per body, in millimetres; vertex colours as a colour group.
 
     Written here, because lib3mf takes several times as long (3MF core specification 1.3, materials extension 1.2); the
     tests have lib3mf read and judge what is written.
     """
+    bodies = bodies_of(mesh)
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=LEVEL) as package:
         package.writestr("[Content_Types].xml", _TYPES)
         package.writestr("_rels/.rels", _RELATIONS)
         with package.open("3D/3dmodel.model", "w", force_zip64=True) as model:
-            _write_model(mesh, model, progress)
+            model.write(_HEAD)
+            kinds = None if mesh.colours is None else np.unique(mesh.colours, axis=0)
+            if kinds is not None:
+                model.write(b'<m:colorgroup id="%d">\n' % _PALETTE)
+                for red, green, blue, opacity in kinds.tolist():
+                    model.write(f'<m:color color="#{red:02X}{green:02X}{blue:02X}{opacity:02X}"/>\n'.encode())
+                model.write(b"</m:colorgroup>\n")
+            numbers = range(_PALETTE + 1, _PALETTE + 1 + len(bodies))
+            for number, faces in zip(numbers, bodies, strict=True):
+                body = mesh if len(bodies) == 1 else part_of(mesh, faces)
+                _write_object(body, number, kinds, model, progress)
+            items = b"".join(b'<item objectid="%d"/>' % number for number in numbers)
+            model.write(b"</resources><build>" + items + b"</build></model>\n")
 
 
-def _write_model(mesh: TriMesh, model: IO[bytes], progress: Callable[[float], None]) -> None:
-    coloured = mesh.colours is not None
-    model.write(_HEAD)
+def _write_object(
+    mesh: TriMesh, number: int, kinds: NDArray[np.uint8] | None, model: IO[bytes], progress: Callable[[float], None]
+) -> None:
     faces: NDArray[np.int64] = mesh.faces.astype(np.int64)
     words = [b'<triangle v1="', b'" v2="', b'" v3="', b'"/>\n']
-    if mesh.colours is not None:
-        kinds, index = np.unique(mesh.colours, axis=0, return_inverse=True)
-        model.write(b'<m:colorgroup id="2">\n')
-        for red, green, blue, opacity in kinds.tolist():
-            model.write(f'<m:color color="#{red:02X}{green:02X}{blue:02X}{opacity:02X}"/>\n'.encode())
-        model.write(b"</m:colorgroup>\n")
-        faces = np.hstack([faces, index.ravel().astype(np.int64)[faces]])
-        words = [b'<triangle v1="', b'" v2="', b'" v3="', b'" pid="2" p1="', b'" p2="', b'" p3="', b'"/>\n']
-    object_words = b' pid="2" pindex="0"' if coloured else b""
-    model.write(b'<object id="1" name="Nebrel" type="model"' + object_words + b"><mesh><vertices>\n")
+    paint = b""
+    if mesh.colours is not None and kinds is not None:
+        faces = np.hstack([faces, _places_in(kinds, mesh.colours)[faces]])
+        own = b'" pid="%d" p1="' % _PALETTE
+        words = [b'<triangle v1="', b'" v2="', b'" v3="', own, b'" p2="', b'" p3="', b'"/>\n']
+        paint = b' pid="%d" pindex="0"' % _PALETTE
+    model.write(b'<object id="%d" name="Nebrel" type="model"' % number + paint + b"><mesh><vertices>\n")
     points = mesh.vertices.astype(np.float32).astype(np.float64)
     total = len(points) + len(faces)
     for start in range(0, len(points), ROWS_AT_ONCE):
@@ -78,7 +90,13 @@ def _write_model(mesh: TriMesh, model: IO[bytes], progress: Callable[[float], No
         part = faces[start : start + ROWS_AT_ONCE]
         model.write(lines_of(words, part))
         progress((len(points) + start + len(part)) / total)
-    model.write(b'</triangles></mesh></object>\n</resources><build><item objectid="1"/></build></model>\n')
+    model.write(b"</triangles></mesh></object>\n")
+
+
+def _places_in(kinds: NDArray[np.uint8], colours: NDArray[np.uint8]) -> NDArray[np.int64]:
+    """Row of every colour in the sorted rows of `kinds`."""
+    one, other = (np.ascontiguousarray(table).view(">u4").ravel() for table in (kinds, colours))
+    return np.searchsorted(one, other).astype(np.int64)
 
 
 def read_3mf(data: bytes, name: str) -> TriMesh:
@@ -96,24 +114,27 @@ def read_3mf(data: bytes, name: str) -> TriMesh:
         reader.SetStrictModeActive(False)
         reader.ReadFromBuffer(data)
         unit = float(_MM_PER_UNIT[model.GetUnit()])
-        corners, colours = [], []
+        parts: list[TriMesh] = []
         items = model.GetBuildItems()
         while items.MoveNext():
             item = items.GetCurrent()
             transform = _matrix(item.GetObjectTransform())
             for points, faces, painted in _meshes(model, item.GetObjectResource(), transform):
-                corners.append((points * unit).astype(np.float32)[faces])
-                colours.append(painted)
+                parts.append(_part(points * unit, faces, painted))
     except lib3mf.ELib3MFException as cause:
         raise BadMeshError(f"{name} cannot be read as 3MF; please export it again.") from cause
-    if not corners:
+    if not parts:
         raise BadMeshError(f"{name} holds no triangles to be built; at least one is needed.")
-    every = np.concatenate(corners)
-    if not np.isfinite(every).all():
+    if not all(np.isfinite(part.vertices).all() for part in parts):
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
-    if any(painted is None for painted in colours):
-        return weld(every)
-    return weld(every, np.concatenate([painted for painted in colours if painted is not None]))
+    return together(parts)
+
+
+def _part(points: NDArray[np.float64], faces: NDArray[np.uint32], painted: NDArray[np.uint8] | None) -> TriMesh:
+    """One object, its corners joined where they are at the same place; objects are not joined with each other."""
+    if painted is None:
+        return weld_vertices(TriMesh(points, faces))
+    return weld(points.astype(np.float32)[faces], painted)
 
 
 _MM_PER_UNIT = {
