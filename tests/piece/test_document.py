@@ -3,8 +3,9 @@
 import pytest
 
 from nebrel.core.errors import BadValueError
-from nebrel.piece.document import PictureSource, PieceDocument, merged, parse_document
+from nebrel.piece.document import PieceDocument, merged, parse_document
 from nebrel.piece.naming import file_name
+from nebrel.piece.pictured import PictureSource
 
 
 @pytest.fixture

@@ -9,8 +9,9 @@ from PIL import Image
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, merged, panel_of, picture_source
+from nebrel.piece.document import PieceDocument, merged, panel_of
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.pictured import picture_source
 
 
 @pytest.fixture

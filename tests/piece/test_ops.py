@@ -9,9 +9,10 @@ from PIL import Image
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture import read_picture, shrink_to
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, merged, picture_source
+from nebrel.piece.document import PieceDocument, merged
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.ops import KNOWN, OP_OF
+from nebrel.piece.pictured import picture_source
 from nebrel.piece.prepare import FULL
 
 WIDTH, HEIGHT = 480, 360

@@ -24,7 +24,7 @@ from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
 from nebrel.core.proof.maps import MapKind
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.document import PieceDocument
+from nebrel.piece.document import AnyDocument, PieceDocument
 from nebrel.piece.evaluate import Evaluator, ground_of
 from nebrel.piece.frame import frame_of
 from nebrel.piece.looking import Looking
@@ -36,7 +36,7 @@ from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
 
 STRIP_PX = 96
-BODY_WORDS = {"panel": "Relief panel"}
+BODY_WORDS = {"raised": "Raised outline", "cutter": "Cutter", "stamp": "Stamp"}
 
 
 def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
@@ -46,11 +46,17 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
         id=state.id,
         revision=state.revision,
         title=document.title,
-        body="Model" if isinstance(document, ModelDocument) else BODY_WORDS[document.body.kind],
+        body=_body_words(document),
         maker=document.maker.name,
         size_mm=workshop.looking_at(document).size_mm,
         changed=state.changed,
     )
+
+
+def _body_words(document: AnyDocument) -> str:
+    if isinstance(document, ModelDocument):
+        return "Model"
+    return "Relief panel" if isinstance(document, PieceDocument) else BODY_WORDS[document.solid.kind]
 
 
 def piece_of(workshop: Workshop, state: PieceState) -> PieceView:

@@ -9,6 +9,7 @@ from typer.exceptions import Abort, TyperException
 from nebrel.cli.check import check
 from nebrel.cli.make import make
 from nebrel.cli.meshes import convert, cut, remesh, repair, simplify
+from nebrel.cli.outlines import trace
 from nebrel.cli.pictures import SHORT, audit, prepare
 from nebrel.cli.serve import serve
 from nebrel.core.errors import NebrelError
@@ -24,6 +25,7 @@ app = typer.Typer(
 )
 app.add_typer(make, name="make")
 app.command()(check)
+app.command()(trace)
 app.command()(convert)
 app.command()(simplify)
 app.command()(repair)

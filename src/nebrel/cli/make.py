@@ -1,7 +1,8 @@
-"""`nebrel make …`: from a picture to a file, without the shelf."""
+"""`nebrel make …`: from a picture or a drawing to a file, without the shelf."""
 
 import typer
 
+from nebrel.cli.outlines import cutter, outline, stamp
 from nebrel.cli.relief import relief
 
 make = typer.Typer(help="Make a solid from a picture.", rich_markup_mode=None)
@@ -13,3 +14,6 @@ def _group() -> None:
 
 
 make.command()(relief)
+make.command()(outline)
+make.command()(cutter)
+make.command()(stamp)

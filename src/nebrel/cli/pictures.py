@@ -14,8 +14,9 @@ from nebrel.core.picture import read_picture
 from nebrel.core.picture.write import PictureFormat, write_picture
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, parse_panel, picture_source
+from nebrel.piece.document import PieceDocument, parse_panel
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.pictured import picture_source
 from nebrel.piece.prepare import FULL
 from nebrel.settings import Settings
 from nebrel.store.blobs import blob_name, write_atomically

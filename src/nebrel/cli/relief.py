@@ -17,8 +17,9 @@ from nebrel.core.mesh.formats import format_of
 from nebrel.core.picture import Picture, read_picture
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, parse_panel, picture_source
+from nebrel.piece.document import PieceDocument, parse_panel
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.pictured import picture_source
 from nebrel.piece.report import BuildReport
 from nebrel.settings import Settings
 
@@ -127,7 +128,7 @@ def relief(
         slab, report = evaluator.build(document, progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
-    _tell(report, output, json)
+    tell_build(report, output, json)
     return 0 if report.sound else 1
 
 
@@ -153,7 +154,8 @@ def _table(given: str | None, picture: Picture, relief_mm: float) -> list[dict[s
     return [{"tone": tone, "mm": mm} for tone, mm, *_ in table]
 
 
-def _tell(report: BuildReport, output: Path, json: bool) -> None:
+def tell_build(report: BuildReport, output: Path, json: bool) -> None:
+    """Print the report on a build, in words or as JSON."""
     if json:
         print(report.model_dump_json(indent=2, exclude={"triangles_before"}))
         return

@@ -12,10 +12,11 @@ from nebrel.core.picture import read_picture
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.piece.body import Edge, PanelBody
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, picture_source
+from nebrel.piece.document import PieceDocument
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.height import Draft, Height, Rounding
 from nebrel.piece.ops import OP_OF
+from nebrel.piece.pictured import picture_source
 
 COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
 

@@ -29,6 +29,10 @@ class UnitNeededError(BadMeshError):
         self.size = size
 
 
+class BadDrawingError(NebrelError):
+    """The file of outlines cannot be read, or holds none."""
+
+
 class BadValueError(NebrelError):
     """A number or a choice lies outside what would be accepted."""
 

@@ -8,11 +8,12 @@ from nebrel.core.errors import BadValueError, UnitNeededError
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import AnyDocument, parse_document, parse_panel, picture_source
+from nebrel.piece.document import AnyDocument, parse_document, parse_panel
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.looking import Looking, looking_at
 from nebrel.piece.model import ModelDocument
 from nebrel.piece.models import model_source
+from nebrel.piece.pictured import picture_source
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database

@@ -1,34 +1,22 @@
 """The recipe of a piece: everything needed to make it again, beside its source pictures."""
 
-from dataclasses import asdict
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, ValidationError
 
 from nebrel.core.errors import BadValueError, ConflictError
-from nebrel.core.picture import SourceFacts
 from nebrel.piece.body import OPENING_OF, PanelBody
 from nebrel.piece.frame import frame_of
 from nebrel.piece.height import Height
 from nebrel.piece.light import Lightness
 from nebrel.piece.maker import Delivery, PrinterMaker
+from nebrel.piece.mending import MEND_OF
 from nebrel.piece.model import STEP_OF, ModelDocument
 from nebrel.piece.ops import OP_OF, PictureOp
+from nebrel.piece.outline import SOLID_OF, DrawnDocument, Outlined
 from nebrel.piece.part import Part
-
-
-class PictureSource(Part):
-    """The picture that a piece starts from: a blob and what its file said about itself."""
-
-    blob: str = Field(pattern="^[0-9a-f]{64}$", title="Picture blob")
-    name: str = Field(max_length=255, title="Picture name")
-    format: str = Field(max_length=16)
-    width_px: int
-    height_px: int
-    bit_depth: int
-    channels: str = Field(max_length=32)
-    dpi: float | None = None
-    remarks: tuple[str, ...] = ()
+from nebrel.piece.pictured import PictureSource
+from nebrel.piece.tracing import Trace
 
 
 class Finish(Part):
@@ -69,14 +57,25 @@ class PieceDocument(Part):
         return self.picture.width_px, self.picture.height_px
 
 
-def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
-    """The part of the document that names a picture."""
-    return PictureSource(blob=blob, name=name, **asdict(facts))
+class TracedDocument(Outlined):
+    """One immutable state of a piece that is made of the outlines of a picture."""
+
+    picture: PictureSource
+    ops: tuple[PictureOp, ...] = Field((), max_length=100, title="Picture ops")
+    trace: Trace = Trace()
+
+    @property
+    def source_px(self) -> tuple[int, int]:
+        """Columns and rows of the source picture."""
+        return self.picture.width_px, self.picture.height_px
 
 
 # What lists of parts hold, by the kind that validation names.
-MODEL_OF_KIND: dict[str, type[BaseModel]] = {**OP_OF, **OPENING_OF, **STEP_OF}
-AnyDocument = PieceDocument | ModelDocument
+MODEL_OF_KIND: dict[str, type[BaseModel]] = {**OP_OF, **OPENING_OF, **STEP_OF, **MEND_OF, **SOLID_OF}
+AnyDocument = PieceDocument | ModelDocument | TracedDocument | DrawnDocument
+OutlineDocument = TracedDocument | DrawnDocument
+# Which part of plain data tells what kind of piece it is.
+TELLING: dict[str, type[AnyDocument]] = {"model": ModelDocument, "drawing": DrawnDocument, "trace": TracedDocument}
 
 
 def merged(document: AnyDocument, change: dict[str, object]) -> AnyDocument:
@@ -89,8 +88,9 @@ def merged(document: AnyDocument, change: dict[str, object]) -> AnyDocument:
 
 
 def parse_document(data: object) -> AnyDocument:
-    """A document from plain data, refused with one sentence when it is not valid; one with a model starts from that."""
-    kind = ModelDocument if isinstance(data, dict) and "model" in data else PieceDocument
+    """A document from plain data, refused with one sentence when it is not valid; its parts tell its kind."""
+    told = [kind for part, kind in TELLING.items() if isinstance(data, dict) and part in data]
+    kind: type[AnyDocument] = told[0] if told else PieceDocument
     try:
         return kind.model_validate(data)
     except ValidationError as cause:
@@ -108,8 +108,19 @@ def panel_of(document: AnyDocument) -> PieceDocument:
     Raises:
         ConflictError: it starts from a model.
     """
-    if isinstance(document, ModelDocument):
-        raise ConflictError("This piece starts from a model, so it has no picture and no heights.")
+    if not isinstance(document, PieceDocument):
+        raise ConflictError("This piece is not a relief panel, so it has no heights.")
+    return document
+
+
+def pictured_of(document: AnyDocument) -> PieceDocument | TracedDocument:
+    """The document of a piece that has a picture.
+
+    Raises:
+        ConflictError: it starts from a model or a drawing.
+    """
+    if not isinstance(document, PieceDocument | TracedDocument):
+        raise ConflictError("This piece starts from a model or a drawing, so it has no picture.")
     return document
 
 

@@ -34,6 +34,8 @@ from nebrel.piece.looks import PREVIEW_PX, Looks, Progress, quiet
 from nebrel.piece.maker import PrinterMaker
 from nebrel.piece.models import ModelEvaluator
 from nebrel.piece.ops import View
+from nebrel.piece.outlines import OutlineEvaluator
+from nebrel.piece.pictured import Pictured
 from nebrel.piece.prepare import FULL, Preparation
 from nebrel.piece.raising import raised
 from nebrel.piece.report import BuildReport, build_report
@@ -42,6 +44,7 @@ SourceReader = Callable[[str], bytes]
 
 PREVIEW_TOLERANCE_SHARE = 0.012
 _RECIPE_VERSION = 2
+TRACED_RELIEF_MM = 2.0
 
 
 class Evaluator(Looks[PieceDocument]):
@@ -57,6 +60,7 @@ class Evaluator(Looks[PieceDocument]):
         self.models = ModelEvaluator(read_source, cache)
         self._limits = limits or ReadLimits()
         self._preparation = Preparation(cache, self._read)
+        self.outlines = OutlineEvaluator(read_source, cache, self._preparation)
 
     def reading(self, read_source: SourceReader) -> "Evaluator":
         """The same evaluator and results over other source files."""
@@ -65,13 +69,11 @@ class Evaluator(Looks[PieceDocument]):
     def check(self, document: PieceDocument, progress: Progress = quiet) -> None:
         refuse_unfit(self.field(document, PREVIEW_PX, progress), document.body.made())
 
-    def picture(self, document: PieceDocument, longest_px: int = FULL, progress: Progress = quiet) -> Picture:
+    def picture(self, document: Pictured, longest_px: int = FULL, progress: Progress = quiet) -> Picture:
         """The prepared picture."""
         return self._preparation.view(document, longest_px, None, progress).picture
 
-    def view(
-        self, document: PieceDocument, longest_px: int, upto: str | None = None, progress: Progress = quiet
-    ) -> View:
+    def view(self, document: Pictured, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> View:
         """The picture after all its ops or after one of them, with its place on the piece."""
         return self._preparation.view(document, longest_px, upto, progress)
 
@@ -113,7 +115,7 @@ class Evaluator(Looks[PieceDocument]):
         return (*self.audit(document, progress), *made)
 
     def audit(
-        self, document: PieceDocument, progress: Progress = quiet, picture: Picture | None = None
+        self, document: Pictured, progress: Progress = quiet, picture: Picture | None = None
     ) -> tuple[Finding, ...]:
         """What to know about the prepared picture, always at full resolution; `picture` spares computing it."""
         ground = ground_of(document)
@@ -150,7 +152,7 @@ class Evaluator(Looks[PieceDocument]):
     ) -> Profile | None:
         return asked_profile(self.asked(document, longest_px), document.body.backing_mm, start, end)
 
-    def picture_key(self, document: PieceDocument, longest_px: int) -> str:
+    def picture_key(self, document: Pictured, longest_px: int) -> str:
         """The key of the prepared picture at a resolution and, through ops in mm, at the size of the piece."""
         return step_key("prepared", _RECIPE_VERSION, document.width_mm, self._preparation.key(document, longest_px))
 
@@ -211,12 +213,13 @@ class Evaluator(Looks[PieceDocument]):
         return read_picture(self._read_source(blob), name, self._limits, progress)
 
 
-def ground_of(document: PieceDocument) -> Ground:
-    """What the picture of a piece is judged for."""
+def ground_of(document: Pictured) -> Ground:
+    """What the picture of a piece is judged for; one that is traced as if its tones were heights of 2 mm."""
     printer = _printer(document.maker)
+    rule = document.height.rule if isinstance(document, PieceDocument) else None
     return Ground(
-        relief=document.height.rule.tallest_mm,
-        tall=document.height.rule.tall,
+        relief=TRACED_RELIEF_MM if rule is None else rule.tallest_mm,
+        tall="bright" if rule is None else rule.tall,
         mm_per_px=frame_of(document).mm_per_px,
         line=printer.line_width,
         layer=printer.layer,

@@ -7,10 +7,11 @@ from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof import Finding
 from nebrel.core.proof.maps import MapKind, SurfaceMap
 from nebrel.core.solid import Slab
-from nebrel.piece.document import AnyDocument
+from nebrel.piece.document import AnyDocument, TracedDocument
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.looks import Looks, Progress, SectionCut, quiet
 from nebrel.piece.model import ModelDocument
+from nebrel.piece.outline import DrawnDocument
 from nebrel.piece.prepare import FULL
 from nebrel.piece.report import BuildReport
 
@@ -69,5 +70,9 @@ class Looking:
 
 def looking_at(evaluator: Evaluator, document: AnyDocument) -> Looking:
     """The document with the evaluator for its kind."""
-    looks: Looks[Any] = evaluator.models if isinstance(document, ModelDocument) else evaluator
+    looks: Looks[Any] = evaluator
+    if isinstance(document, ModelDocument):
+        looks = evaluator.models
+    elif isinstance(document, TracedDocument | DrawnDocument):
+        looks = evaluator.outlines
     return Looking(looks, document)

@@ -7,9 +7,9 @@ import numpy as np
 from nebrel.core.errors import BadPictureError, BadValueError, NebrelError
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.piece.cache import ResultCache, step_key
-from nebrel.piece.document import PieceDocument
 from nebrel.piece.frame import frame_of
 from nebrel.piece.ops import Op, Supplies, View, source_view
+from nebrel.piece.pictured import Pictured
 
 Progress = Callable[[str, float], None]
 FULL = 0
@@ -27,7 +27,7 @@ class Preparation:
 
     def view(
         self,
-        document: PieceDocument,
+        document: Pictured,
         longest_px: int,
         upto: str | None = None,
         progress: Progress = lambda _stage, _fraction: None,
@@ -60,7 +60,7 @@ class Preparation:
             )
         return view
 
-    def key(self, document: PieceDocument, longest_px: int, upto: str | None = None) -> str:
+    def key(self, document: Pictured, longest_px: int, upto: str | None = None) -> str:
         """The key of what `view` gives."""
         ops = _applied(document, upto)
         frame = frame_of(document)
@@ -70,7 +70,7 @@ class Preparation:
             key = _key_after(op, frame.source_mm, key)
         return key
 
-    def _source(self, document: PieceDocument, source_px: int, colour: bool, progress: Progress) -> View:
+    def _source(self, document: Pictured, source_px: int, colour: bool, progress: Progress) -> View:
         name, blob = document.picture.name, document.picture.blob
 
         def read() -> Picture:
@@ -103,7 +103,7 @@ class Preparation:
         return after
 
 
-def _applied(document: PieceDocument, upto: str | None) -> list[Op]:
+def _applied(document: Pictured, upto: str | None) -> list[Op]:
     if upto == "":
         return []
     ops = list(document.ops)
@@ -124,7 +124,7 @@ def _key_after(op: Op, source_mm: float, key: str) -> str:
     return step_key(op.kind, _RECIPE_VERSION, [op.model_dump(mode="json", exclude={"id", "on"}), size], key)
 
 
-def _source_px(document: PieceDocument, longest_px: int) -> int:
+def _source_px(document: Pictured, longest_px: int) -> int:
     """How many pixels the longer side of the source gets, so that the finished picture gets `longest_px`."""
     width, height = document.picture.width_px, document.picture.height_px
     if longest_px == FULL or width * height < 4:

@@ -1,0 +1,150 @@
+"""Drawn lines as strokes: the middle of each line as a curve, with the width that it was drawn with."""
+
+from collections.abc import Callable
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import ndimage
+from scipy.spatial import cKDTree
+from skimage.morphology import skeletonize
+
+from nebrel.core.jit import compiled
+from nebrel.core.region.curves import Curve, Figure, Layer, figure_region
+from nebrel.core.region.fit import fit_closed, fit_open
+from nebrel.core.region.trace import Smoothing, Traced, contours
+
+SPUR_WIDTHS = 1.0
+STROKE_FINEST = 3.0
+SETTLE = 1.5
+# Neighbours beside a place, then those across its corners.
+AROUND = np.array([[0, 1], [1, 0], [0, -1], [-1, 0], [1, 1], [1, -1], [-1, -1], [-1, 1]])
+_Points = NDArray[np.float64]
+
+
+def trace_centre_lines(
+    values: NDArray[np.float32],
+    level: float,
+    pitch: float,
+    smoothing: Smoothing,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Traced:
+    """The middles of the lines where `values` reach `level`, as strokes of the width measured along each.
+
+    The skeleton (Zhang and Suen, 1984) is cut at its crossings; twigs shorter than the line is wide are left out. Every
+    place of it is moved to the middle between the line's two edges, which are known to a fraction of a sample.
+
+    Args:
+        values, level, pitch, smoothing, progress: as for `trace_level`; strokes shorter than the smallest part's
+            square root are dropped.
+    """
+    rings = contours(values, level)
+    inside = np.pad(values >= level, 1)
+    progress(0.1)
+    skeleton = skeletonize(inside)
+    progress(0.5)
+    chains = _chains(skeleton)
+    # Places of the edge lie less than a sample apart, so the nearest of them is as far as the edge itself.
+    edge = cKDTree(np.vstack(rings)) if rings else None
+    allowed = STROKE_FINEST * smoothing.allowed(pitch)
+    curves = []
+    for number, (chain, closed) in enumerate(chains):
+        placed = np.column_stack([chain[:, 1] - 1, values.shape[0] - (chain[:, 0])]).astype(np.float64)
+        width = 2 * float(np.median(edge.query(placed)[0])) if edge is not None else 0.0
+        length = float(np.linalg.norm(np.diff(placed, axis=0), axis=1).sum())
+        twig = not closed and length < SPUR_WIDTHS * width and len(chains) > 1
+        if twig or length * width * pitch**2 < smoothing.smallest_part:
+            continue
+        smooth = _settled(placed, closed) * pitch
+        knots = fit_closed(smooth, allowed, pitch) if closed else fit_open(smooth, allowed, pitch)
+        curves.append(Curve(knots, closed, width * pitch))
+        progress(0.5 + 0.4 * (number + 1) / len(chains))
+    layer = Layer("Centre lines", tuple(curves))
+    worst, rms = _deviation(layer, rings, pitch)
+    progress(1.0)
+    return Traced((layer,), worst, rms)
+
+
+def _settled(points: _Points, closed: bool) -> _Points:
+    """Pixel steps evened out; open ends stay."""
+    smooth = ndimage.gaussian_filter1d(points, SETTLE, axis=0, mode="wrap" if closed else "nearest")
+    if not closed:
+        smooth[0], smooth[-1] = points[0], points[-1]
+    return smooth
+
+
+def _deviation(layer: Layer, rings: list[_Points], pitch: float) -> tuple[float, float]:
+    drawn = figure_region(Figure((layer,)), 0.05 * pitch)
+    if drawn.is_empty:
+        return 0.0, 0.0
+    edge = cKDTree(shapely.get_coordinates(drawn.boundary.segmentize(0.25 * pitch)))
+    away = np.asarray(edge.query(np.vstack(rings) * pitch)[0])
+    return float(away.max()), float(np.sqrt((away**2).mean()))
+
+
+def _chains(skeleton: NDArray[np.bool_]) -> list[tuple[NDArray[np.int64], bool]]:
+    """Rows and columns along every piece of a skeleton between ends and crossings, and whether it closes on itself."""
+    around = ndimage.convolve(skeleton.astype(np.uint8), np.ones((3, 3), np.uint8), mode="constant") - 1
+    places, starts = _walk(skeleton.copy(), skeleton & (around != 2))
+    chains = []
+    for first, last in pairwise([*starts, len(places)]):
+        chain = places[first:last]
+        closed = len(chain) > 3 and bool(np.abs(chain[0] - chain[-1]).max() <= 1) and not _ends(skeleton, chain, around)
+        if len(chain) >= 2:
+            chains.append((chain, closed))
+    return chains
+
+
+def _ends(skeleton: NDArray[np.bool_], chain: NDArray[np.int64], around: NDArray[np.uint8]) -> bool:
+    return bool(around[tuple(chain[0])] != 2 or around[tuple(chain[-1])] != 2)
+
+
+@compiled
+def _walk(left, ends):
+    """Follow the skeleton from every end and crossing, then round what is closed; crossings belong to every chain."""
+    rows, columns = left.shape
+    places = np.empty((4 * left.sum() + 4, 2), dtype=np.int64)
+    starts = np.empty(len(places), dtype=np.int64)
+    count, chains = 0, 0
+    for closed in (False, True):
+        for r in range(1, rows - 1):
+            for c in range(1, columns - 1):
+                if not left[r, c] or (not closed and not ends[r, c]):
+                    continue
+                for k in range(8):
+                    y, x = r + AROUND[k, 0], c + AROUND[k, 1]
+                    # Two crossings side by side are followed once, from the later one.
+                    if not left[r, c] or not left[y, x] or (not closed and ends[y, x] and (y, x) < (r, c)):
+                        continue
+                    starts[chains] = count
+                    chains += 1
+                    places[count, 0], places[count, 1] = r, c
+                    left[r, c] = not closed
+                    count = _follow(left, ends, places, count, y, x)
+    return places[:count], starts[:chains]
+
+
+@compiled
+def _follow(left, ends, places, count, y, x):
+    """Take the way from the place at `count` over (`y`, `x`) to the next end or crossing; gives where it stops."""
+    first_y, first_x = py, px = places[count, 0], places[count, 1]
+    steps = 0
+    while True:
+        count += 1
+        steps += 1
+        places[count, 0], places[count, 1] = y, x
+        if ends[y, x]:
+            return count + 1
+        left[y, x] = False
+        best, at = 9, -1
+        for k in range(8):
+            ny, nx = y + AROUND[k, 0], x + AROUND[k, 1]
+            back = (ny == py and nx == px) or (steps == 1 and ny == first_y and nx == first_x)
+            # Ends and crossings come first, then neighbours beside, then those across a corner.
+            rank = 0 if ends[ny, nx] else k
+            if left[ny, nx] and not back and rank < best:
+                best, at = rank, k
+        if at < 0:
+            return count + 1
+        py, px, y, x = y, x, y + AROUND[at, 0], x + AROUND[at, 1]

@@ -1,0 +1,207 @@
+"""Outlines as curves: chains of cubic Béziers, closed around an area or open along a stroke."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import manifold3d
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon
+
+from nebrel.core.region.grid import polygons_of
+
+FillRule = Literal["nonzero", "evenodd"]
+CHORD_MM = 0.002
+MOST_CHORDS = 200
+STRAIGHT = 1e-9
+_RULES = {"nonzero": manifold3d.FillRule.NonZero, "evenodd": manifold3d.FillRule.EvenOdd}
+_Points = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One chain of cubic Béziers.
+
+    Attributes:
+        knots: float64 (N, 3, 2) mm: of every node the handle before it, the node itself and the handle after it. A side
+            whose two handles lie on their nodes is straight.
+        closed: whether the last node is joined to the first.
+        width: of the stroke along it in mm, or None for the edge of an area.
+        part: edges of one part make holes in each other; parts are joined.
+    """
+
+    knots: _Points
+    closed: bool = True
+    width: float | None = None
+    part: int = 0
+
+    @property
+    def nodes(self) -> _Points:
+        """Float64 (N, 2) mm."""
+        return self.knots[:, 1]
+
+    @property
+    def sides(self) -> _Points:
+        """Float64 (S, 4, 2) mm: the control points of every side."""
+        ahead = np.roll(self.knots, -1, axis=0)
+        sides = np.stack([self.knots[:, 1], self.knots[:, 2], ahead[:, 0], ahead[:, 1]], axis=1)
+        return sides if self.closed else sides[:-1]
+
+    def moved(self, matrix: _Points) -> "Curve":
+        """The curve under an affine map, float64 (2, 3); a stroke's width follows the map's mean scale."""
+        knots = self.knots @ matrix[:, :2].T + matrix[:, 2]
+        scale = float(abs(np.linalg.det(matrix[:, :2]))) ** 0.5
+        return replace(self, knots=knots, width=None if self.width is None else self.width * scale)
+
+    def turned(self) -> "Curve":
+        """The same curve, run the other way."""
+        return replace(self, knots=self.knots[::-1, ::-1].copy())
+
+
+@dataclass(frozen=True)
+class Layer:
+    """Curves that belong together: the areas of one tone, or one layer of a drawing.
+
+    Attributes:
+        name: for people.
+        curves: edges of areas, and strokes.
+        tone: 0 black to 1 white, where the layer comes from a picture.
+        rule: how areas follow from edges that lie in each other.
+        ground: whether it is the paper around what is drawn.
+    """
+
+    name: str
+    curves: tuple[Curve, ...]
+    tone: float | None = None
+    rule: FillRule = "evenodd"
+    ground: bool = False
+
+
+@dataclass(frozen=True)
+class Figure:
+    """Everything that a picture or a drawing gave, layer by layer."""
+
+    layers: tuple[Layer, ...]
+
+    @property
+    def curves(self) -> list[Curve]:
+        """All curves of all layers, in order."""
+        return [curve for layer in self.layers for curve in layer.curves]
+
+
+def polygon_curve(points: _Points, closed: bool = True, width: float | None = None) -> Curve:
+    """Straight sides through `points`, float64 (N, 2) mm."""
+    return Curve(np.repeat(np.asarray(points, np.float64)[:, np.newaxis], 3, axis=1), closed, width)
+
+
+def flattened(curve: Curve, chord: float = CHORD_MM) -> _Points:
+    """The curve as a chain of places no further than `chord` mm from it, float64 (K, 2); the first is not repeated.
+
+    The number of chords of a side follows from its second differences (Wang's bound, 1984).
+    """
+    return _flattened(curve, chord, 1)
+
+
+def _flattened(curve: Curve, chord: float, finer: int) -> _Points:
+    """`finer` times as many chords as `chord` needs."""
+    sides = curve.sides
+    if len(sides) == 0:
+        return curve.nodes
+    bend = np.linalg.norm(sides[:, :-2] - 2 * sides[:, 1:-1] + sides[:, 2:], axis=2).max(axis=1)
+    counts = np.clip(np.ceil(np.sqrt(0.75 * bend / chord)), 1, MOST_CHORDS).astype(np.int64) * finer
+    first = np.cumsum(counts) - counts
+    t = ((np.arange(counts.sum()) - np.repeat(first, counts)) / np.repeat(counts, counts))[:, np.newaxis]
+    a, b, c, d = np.repeat(sides, counts, axis=0).swapaxes(0, 1)
+    points: _Points = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d
+    return points if curve.closed else np.vstack([points, curve.nodes[-1:]])
+
+
+def flattening_error(figure: Figure, chord: float) -> tuple[float, float]:
+    """How far chains flattened to within `chord` mm really are from their curves: largest and RMS, mm.
+
+    Measured at the middle of every chord, where it is furthest from a curve that bends one way.
+    """
+    away = [np.zeros(1)]
+    for curve in figure.curves:
+        fine, coarse = _flattened(curve, chord, 2), _flattened(curve, chord, 1)
+        ends = np.vstack([coarse, coarse[:1]]) if curve.closed else coarse
+        if len(ends) < 2:
+            continue
+        start, way = ends[:-1], np.diff(ends, axis=0)
+        middles = fine[1::2][: len(start)]
+        size = np.maximum((way**2).sum(axis=1), 1e-30)
+        along = np.clip(((middles - start) * way).sum(axis=1) / size, 0, 1)
+        away.append(np.linalg.norm(start + along[:, np.newaxis] * way - middles, axis=1))
+    every = np.concatenate(away)
+    return float(every.max()), float(np.sqrt((every**2).mean()))
+
+
+def layer_region(layer: Layer, chord: float = CHORD_MM) -> MultiPolygon:
+    """The area of a layer, mm: inside its closed edges by its rule, together with its strokes at their widths.
+
+    Open edges without a width enclose nothing.
+    """
+    parts: dict[int, list[_Points]] = {}
+    for curve in layer.curves:
+        if curve.closed and curve.width is None:
+            parts.setdefault(curve.part, []).append(flattened(curve, chord))
+    areas = [filled(rings, layer.rule) for rings in parts.values()]
+    areas += [stroke_region(curve, chord) for curve in layer.curves if curve.width is not None]
+    return areas[0] if len(areas) == 1 else polygons_of(shapely.union_all(areas))
+
+
+def figure_region(figure: Figure, chord: float = CHORD_MM) -> MultiPolygon:
+    """The areas of all layers together, mm."""
+    return polygons_of(shapely.union_all([layer_region(layer, chord) for layer in figure.layers]))
+
+
+def stroke_region(curve: Curve, chord: float = CHORD_MM) -> MultiPolygon:
+    """The area that a round pen of the curve's width draws along it, mm."""
+    radius = (curve.width or 0.0) / 2
+    points = flattened(curve, chord)
+    line = shapely.LineString(np.vstack([points, points[:1]]) if curve.closed else points)
+    return polygons_of(line.buffer(radius, quad_segs=quarter_segments(radius, chord)))
+
+
+def quarter_segments(radius: float, chord: float = CHORD_MM) -> int:
+    """Chords to a quarter turn of `radius` mm so that none is further than `chord` mm from it."""
+    step = 2 * np.arccos(max(0.0, 1 - chord / max(radius, chord)))
+    return int(np.clip(np.ceil(np.pi / 2 / max(step, 1e-3)), 4, MOST_CHORDS))
+
+
+def filled(rings: list[_Points], rule: FillRule) -> MultiPolygon:
+    """The area inside `rings`, each float64 (K, 2) mm, which may cross themselves and each other."""
+    kept = [ring for ring in rings if len(ring) >= 3]
+    if not kept:
+        return shapely.MultiPolygon()
+    plain = shapely.MultiPolygon([shapely.Polygon(kept[0])]) if len(kept) == 1 else None
+    if plain is not None and plain.is_valid:
+        return plain
+    section = manifold3d.CrossSection(kept, _RULES[rule])
+    parts = [_nested(part.to_polygons()) for part in section.decompose()]
+    return polygons_of(shapely.union_all(parts))
+
+
+def _nested(rings: list[_Points]) -> shapely.Polygon:
+    """A polygon of an outer ring, the one of the largest area, and its holes."""
+    areas = [abs(shapely.Polygon(ring).area) for ring in rings]
+    outer = int(np.argmax(areas))
+    return shapely.Polygon(rings[outer], [ring for at, ring in enumerate(rings) if at != outer])
+
+
+def bounds_of(figure: Figure) -> tuple[float, float, float, float]:
+    """Lowest and highest X and Y of the figure, strokes at their widths: (x, y, x, y) in mm."""
+    lows, highs = [], []
+    for curve in figure.curves:
+        points, reach = flattened(curve), (curve.width or 0.0) / 2
+        lows.append(points.min(axis=0) - reach)
+        highs.append(points.max(axis=0) + reach)
+    low, high = np.min(lows, axis=0), np.max(highs, axis=0)
+    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def mapped(figure: Figure, matrix: _Points) -> Figure:
+    """The figure under an affine map, float64 (2, 3)."""
+    layers = (replace(layer, curves=tuple(curve.moved(matrix) for curve in layer.curves)) for layer in figure.layers)
+    return Figure(tuple(layers))

@@ -1,0 +1,78 @@
+"""What is wrong with outlines before anything is made of them."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, flattened
+
+DOUBLE_MM = 0.01
+LOOK_CHORD = 0.01
+FlawKind = Literal["open", "crossing", "double", "tiny"]
+
+
+@dataclass(frozen=True)
+class Flaw:
+    """One fault.
+
+    Attributes:
+        kind: an edge with open ends, one that crosses itself, one that is there twice, or one round very little.
+        curve: its number.
+        where: a place on it, mm.
+        size: mm between its ends for `open`, mm² for `tiny`, else 0.
+    """
+
+    kind: FlawKind
+    curve: int
+    where: tuple[float, float]
+    size: float
+
+
+def find_flaws(figure: Figure, smallest: float) -> list[Flaw]:
+    """Faults of a figure's edges; those around less than `smallest` mm² count as tiny. Strokes may be open."""
+    flaws = []
+    lines = [flattened(curve, LOOK_CHORD) for curve in figure.curves]
+    for number, (curve, points) in enumerate(zip(figure.curves, lines, strict=True)):
+        where = (float(points[0, 0]), float(points[0, 1]))
+        if not curve.closed and curve.width is None:
+            flaws.append(Flaw("open", number, where, float(np.hypot(*(curve.nodes[0] - curve.nodes[-1])))))
+            continue
+        if not curve.closed or curve.width is not None or len(points) < 3:
+            continue
+        ring = shapely.LinearRing(points)
+        if not ring.is_simple:
+            flaws.append(Flaw("crossing", number, _crossing(points, where), 0.0))
+        area = shapely.Polygon(ring).area
+        if area < smallest:
+            flaws.append(Flaw("tiny", number, where, float(area)))
+    return flaws + _doubles(figure)
+
+
+def _crossing(points: np.ndarray, otherwise: tuple[float, float]) -> tuple[float, float]:
+    reason = shapely.is_valid_reason(shapely.Polygon(points))
+    if "[" not in reason:
+        return otherwise
+    x, y = reason.split("[")[1].rstrip("]").split()[:2]
+    return float(x), float(y)
+
+
+def _doubles(figure: Figure) -> list[Flaw]:
+    """Areas of different layers may share an edge; within a layer it is there once too often."""
+    flaws, number = [], 0
+    for layer in figure.layers:
+        by_box: dict[tuple[int, ...], list[Curve]] = {}
+        for curve in layer.curves:
+            box = bounds_of(Figure((Layer("", (curve,)),)))
+            alike = by_box.setdefault(tuple(round(side / (10 * DOUBLE_MM)) for side in box), [])
+            if any(_alike(other, curve) for other in alike):
+                flaws.append(Flaw("double", number, (float(curve.nodes[0, 0]), float(curve.nodes[0, 1])), 0.0))
+            alike.append(curve)
+            number += 1
+    return flaws
+
+
+def _alike(one: Curve, other: Curve) -> bool:
+    first, second = (shapely.LineString(flattened(curve, LOOK_CHORD)) for curve in (one, other))
+    return bool(shapely.hausdorff_distance(first, second) <= DOUBLE_MM)

@@ -1,0 +1,38 @@
+"""Files of outlines, whatever their format."""
+
+from pathlib import PurePath
+from typing import Literal
+
+from nebrel.core.errors import BadDrawingError
+from nebrel.core.region.drawing import Drawing
+from nebrel.core.region.dxf import read_dxf
+from nebrel.core.region.svg import read_svg
+
+DrawingFormat = Literal["svg", "dxf"]
+ENDINGS = (".svg", ".dxf")
+
+
+def drawing_format(name: str) -> DrawingFormat:
+    """The format that a file name ends in.
+
+    Raises:
+        BadDrawingError: none of those that are read.
+    """
+    ending = PurePath(name).suffix.lower()
+    if ending == ".svg":
+        return "svg"
+    if ending == ".dxf":
+        return "dxf"
+    raise BadDrawingError(f"{name} does not end in .svg or .dxf; these drawings are accepted.")
+
+
+def read_drawing(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawing:
+    """The outlines in a file; `mm_per_unit` is for files that do not say how large they are.
+
+    Raises:
+        BadDrawingError: not such a file, broken, or without outlines.
+        TooLargeError: more than is accepted.
+    """
+    if not data:
+        raise BadDrawingError(f"{name} is an empty file; a drawing is needed.")
+    return (read_svg if drawing_format(name) == "svg" else read_dxf)(data, name, mm_per_unit)

@@ -1,0 +1,265 @@
+"""From a picture's samples to outlines: sub-pixel edges made into curves."""
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from itertools import pairwise
+
+import contourpy
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from nebrel.core.jit import compiled
+from nebrel.core.region.curves import Curve, Layer, flattened
+from nebrel.core.region.fit import fit_closed, fit_open
+from nebrel.core.region.grid import polygons_of
+from nebrel.core.region.rings import rings_of
+
+FINEST_PX = 0.12
+SMOOTHEST_PX = 2.0
+SMOOTH_POWER = 2.2
+FEWEST_PLACES = 6
+MEASURED_PX = 0.25
+BEHIND, AHEAD = 16, 48
+_Points = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Smoothing:
+    """How faithfully edges are followed, and what is too small to keep.
+
+    Attributes:
+        smooth: 0 as faithful as the samples are, to 1 for broad strokes.
+        tolerance: mm that curves may be off the picture's edge; overrides `smooth` where given.
+        smallest_part, smallest_hole: mm², what is less is dropped or filled.
+    """
+
+    smooth: float = 0.3
+    tolerance: float | None = None
+    smallest_part: float = 0.0
+    smallest_hole: float = 0.0
+
+    def allowed(self, pitch: float) -> float:
+        """Mm that curves may be off the samples' edge; never less than what samples can tell."""
+        finest = FINEST_PX * pitch
+        if self.tolerance is not None:
+            return max(finest, self.tolerance)
+        return finest + SMOOTHEST_PX * pitch * self.smooth**SMOOTH_POWER
+
+
+@dataclass(frozen=True)
+class Traced:
+    """Curves, and how far they are from the edge that the samples show.
+
+    Attributes:
+        layers: one, or one for each tone.
+        max_deviation, rms_deviation: mm, of the sampled edge's places from the curves; corners, which samples round,
+            are off by the rounding.
+    """
+
+    layers: tuple[Layer, ...]
+    max_deviation: float
+    rms_deviation: float
+
+
+def trace_level(
+    values: NDArray[np.float32],
+    level: float,
+    pitch: float,
+    smoothing: Smoothing,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Traced:
+    """The edges of where `values` reach `level`.
+
+    Args:
+        values: float32 (H, W), top row first; edges are interpolated between samples and end at the outermost ones.
+        level: within the values.
+        pitch: mm between samples; the lower left one lies at the origin, Y points up.
+        smoothing: how curves follow the edge.
+        progress: called with the fraction done.
+    """
+    rings = _kept(contours(values, level), smoothing, pitch)
+    progress(0.4)
+    allowed = smoothing.allowed(pitch)
+
+    def fit(ring: _Points) -> tuple[Curve, _Points]:
+        curve = Curve(fit_closed(ring * pitch, allowed, pitch))
+        return curve, _away(ring * pitch, curve, pitch)
+
+    curves, away = [], [np.zeros(1)]
+    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+        for number, (curve, off) in enumerate(threads.map(fit, rings)):
+            curves.append(curve)
+            away.append(off)
+            progress(0.4 + 0.6 * (number + 1) / len(rings))
+    every = np.concatenate(away)
+    worst, rms = float(every.max()), float(np.sqrt((every**2).sum() / max(len(every) - 1, 1)))
+    return Traced((Layer("Outline", tuple(curves)),), worst, rms)
+
+
+def contours(values: NDArray[np.float32], level: float) -> list[_Points]:
+    """Rings where `values` cross `level`, float64 (K, 2) in samples, Y up; parts run counter-clockwise, holes not."""
+    low = np.float32(min(float(values.min()), level) - 1.0)
+    padded = np.pad(values, 1, constant_values=low)
+    rows, columns = values.shape
+    found = contourpy.contour_generator(z=padded, fill_type=contourpy.FillType.OuterOffset, name="serial").filled(
+        level, np.inf
+    )
+    rings = []
+    for points, offsets in zip(*found, strict=True):
+        placed = np.column_stack([points[:, 0] - 1, rows - 1 - (points[:, 1] - 1)])
+        np.clip(placed, 0, (columns - 1, rows - 1), out=placed)
+        for at, (start, end) in enumerate(pairwise(offsets.tolist())):
+            ring = _distinct(placed[start : end - 1])
+            if len(ring) >= 3:
+                rings.append(ring if (_area(ring) > 0) == (at == 0) else ring[::-1])
+    return rings
+
+
+def trace_cells(
+    cells: list[tuple[int, shapely.Polygon]], tones: list[float], pitch: float, smoothing: Smoothing
+) -> Traced:
+    """Curves round areas that share their borders: every border is fitted once, so both its sides agree exactly.
+
+    Args:
+        cells: parts with the number of their tone; every two that touch share all corners there (`terrace_cells`).
+        tones: 0 black to 1 white, by number; those without a part give no layer.
+        pitch: mm between the samples that the parts come from.
+        smoothing: how curves follow the edges.
+    """
+    kept = _merged_small(cells, smoothing)
+    lines = shapely.union_all([part.boundary for _, part in kept])
+    arcs = [shapely.get_coordinates(line) for line in shapely.get_parts(shapely.line_merge(lines))]
+    allowed = smoothing.allowed(pitch)
+    fitted, side_of, squares, worst, count = [], {}, 0.0, 0.0, 0
+    for number, arc in enumerate(arcs):
+        closed = bool((arc[0] == arc[-1]).all())
+        places = dense(arc[:-1] if closed else arc, closed, pitch)
+        curve = Curve((fit_closed if closed else fit_open)(places, allowed, pitch), closed)
+        fitted.append(curve)
+        away = _away(places, curve, pitch)
+        worst, squares, count = max(worst, float(away.max())), squares + float((away**2).sum()), count + len(away)
+        for at, (here, there) in enumerate(pairwise(map(tuple, arc.tolist()))):
+            side_of[here, there] = (number, at)
+    layers: list[Layer] = []
+    for tone in range(len(tones)):
+        mine = [part for number, part in kept if number == tone]
+        rings = [ring for part in mine for ring in rings_of(shapely.MultiPolygon([part]))]
+        curves = [_ring_of_arcs(ring, side_of, fitted) for ring in rings]
+        if curves:
+            layers.append(Layer(f"Tone {len(layers) + 1}", tuple(curves), tones[tone]))
+    return Traced(tuple(layers), worst, (squares / max(count, 1)) ** 0.5)
+
+
+def _ring_of_arcs(
+    ring: _Points, side_of: dict[tuple[tuple[float, ...], tuple[float, ...]], tuple[int, int]], arcs: list[Curve]
+) -> Curve:
+    """The curve round a ring, put together from the arcs that its sides belong to."""
+    places = [tuple(place) for place in ring.tolist()]
+    order: list[tuple[int, bool]] = []
+    for here, there in zip(places, [*places[1:], places[0]], strict=True):
+        ahead = (here, there) in side_of
+        number, _ = side_of[here, there] if ahead else side_of[there, here]
+        if not order or order[-1] != (number, ahead):
+            order.append((number, ahead))
+    if len(order) > 1 and order[0] == order[-1]:
+        order.pop()
+    if len(order) == 1 and arcs[order[0][0]].closed:
+        number, ahead = order[0]
+        return arcs[number] if ahead else arcs[number].turned()
+    chains = [arcs[number] if ahead else arcs[number].turned() for number, ahead in order]
+    knots = [chain.knots.copy() for chain in chains]
+    for before, after in zip(knots, [*knots[1:], knots[0]], strict=True):
+        after[0, 0] = before[-1, 0]
+    return Curve(np.vstack([chain[:-1] for chain in knots]))
+
+
+def _merged_small(cells: list[tuple[int, shapely.Polygon]], smoothing: Smoothing) -> list[tuple[int, shapely.Polygon]]:
+    """Cells of one tone made one, and those too small given to the neighbour with which they share most border."""
+    least = max(smoothing.smallest_part, smoothing.smallest_hole)
+    parts = [(number, part) for number, part in cells if part.area > 0]
+    small = [at for at, (_, part) in enumerate(parts) if part.area < least]
+    tree = shapely.STRtree([part for _, part in parts])
+    for at in sorted(small, key=lambda at: parts[at][1].area):
+        _, part = parts[at]
+        beside = [int(other) for other in tree.query(part, predicate="touches")]
+        shared = [part.boundary.intersection(parts[other][1].boundary).length for other in beside]
+        if shared and max(shared) > 0:
+            parts[at] = (parts[beside[int(np.argmax(shared))]][0], part)
+    merged = []
+    for tone in sorted({number for number, _ in parts}):
+        whole = shapely.union_all([part for number, part in parts if number == tone])
+        merged += [(tone, part) for part in polygons_of(whole).geoms]
+    return merged
+
+
+def _kept(rings: list[_Points], smoothing: Smoothing, pitch: float) -> list[_Points]:
+    least_part, least_hole = smoothing.smallest_part / pitch**2, smoothing.smallest_hole / pitch**2
+    kept = []
+    for ring in rings:
+        area = _area(ring)
+        if abs(area) >= (least_part if area > 0 else least_hole) and len(ring) >= FEWEST_PLACES:
+            kept.append(ring)
+    return kept
+
+
+def dense(points: _Points, closed: bool, pitch: float) -> _Points:
+    """The chain with a place at least every `pitch`."""
+    ends = np.vstack([points, points[:1]]) if closed else points
+    steps = np.linalg.norm(np.diff(ends, axis=0), axis=1)
+    counts = np.maximum(1, np.ceil(steps / pitch)).astype(int)
+    start = np.repeat(ends[:-1], counts, axis=0)
+    step = np.repeat(np.diff(ends, axis=0) / counts[:, np.newaxis], counts, axis=0)
+    within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    dense = start + step * within[:, np.newaxis]
+    return dense if closed else np.vstack([dense, ends[-1:]])
+
+
+def _away(ring: _Points, curve: Curve, pitch: float) -> _Points:
+    """How far places of an edge are from the curve fitted to them, mm; both are followed side by side."""
+    points = flattened(curve, MEASURED_PX * FINEST_PX * pitch)
+    if curve.closed:
+        points = np.vstack([points, points[:1]])
+    return _beside(ring, points, curve.closed)
+
+
+@compiled
+def _beside(places, line, closed):
+    away = np.empty(len(places))
+    sides = len(line) - 1
+    at = -1
+    for i in range(len(places)):
+        x, y = places[i, 0], places[i, 1]
+        best = np.inf
+        first, last = (0, sides) if at < 0 else (at - BEHIND, at + AHEAD)
+        for counted in range(first, last):
+            side = counted % sides if closed else counted
+            if side < 0 or side >= sides:
+                continue
+            ax, ay = line[side, 0], line[side, 1]
+            dx, dy = line[side + 1, 0] - ax, line[side + 1, 1] - ay
+            size = dx * dx + dy * dy
+            t = min(max(((x - ax) * dx + (y - ay) * dy) / size, 0.0), 1.0) if size > 0 else 0.0
+            d = (ax + t * dx - x) ** 2 + (ay + t * dy - y) ** 2
+            if d < best:
+                best, at = d, side
+        away[i] = np.sqrt(best)
+    return away
+
+
+def _distinct(ring: _Points) -> _Points:
+    step = np.abs(ring - np.roll(ring, 1, axis=0)).max(axis=1)
+    return ring[step > 1e-9]
+
+
+def _area(ring: _Points) -> float:
+    x, y = ring.T
+    return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
+
+
+def softened(values: NDArray[np.float32], sigma_px: float) -> NDArray[np.float32]:
+    """Samples blurred before tracing, for pictures that are hard-edged or noisy."""
+    return ndimage.gaussian_filter(values, sigma_px, mode="nearest") if sigma_px > 0 else values
