@@ -24,13 +24,14 @@ from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
 from nebrel.core.proof.maps import MapKind
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.document import AnyDocument, PieceDocument
-from nebrel.piece.evaluate import Evaluator, ground_of
+from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
+from nebrel.piece.evaluate import TRACED_RELIEF_MM, Evaluator, ground_of
 from nebrel.piece.frame import frame_of
 from nebrel.piece.looking import Looking
 from nebrel.piece.looks import PREVIEW_PX, Progress
 from nebrel.piece.model import ModelDocument
 from nebrel.piece.models import ModelEvaluator
+from nebrel.piece.pictured import Pictured
 from nebrel.piece.prepare import FULL
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
@@ -93,7 +94,7 @@ def job_of(record: JobRecord) -> JobView:
 
 def plan_frame(
     evaluator: Evaluator,
-    document: PieceDocument,
+    document: PieceDocument | TracedDocument,
     longest_px: int,
     upto: str | None = None,
     progress: Progress = lambda _stage, _fraction: None,
@@ -103,22 +104,26 @@ def plan_frame(
     Where the picture is looked at before its last op, its heights are those that its tones would get.
     """
     view = evaluator.view(document, longest_px, upto, progress)
-    picture, relief = view.picture, document.height.rule.tallest_mm
+    picture = view.picture
+    relief, thick, dark = TRACED_RELIEF_MM, TRACED_RELIEF_MM, False
+    if isinstance(document, PieceDocument):
+        rule, thick = document.height.rule, document.size_mm[2]
+        relief, dark = rule.tallest_mm, rule.tall == "dark"
     rows, columns = picture.shape
-    if upto is None:
+    if upto is None and isinstance(document, PieceDocument):
         field = evaluator.asked(document, longest_px)
         heights, material, pitch, size = field.heights, field.material, field.pitch, document.size_mm
         full_rows, full_columns = frame_of(document).shape
     else:
-        tones = picture.tones if document.height.rule.tall == "bright" else 1 - picture.tones
+        tones = 1 - picture.tones if dark else picture.tones
         heights, material, pitch = tones * np.float32(relief), picture.coverage >= 0.5, view.mm_per_px
-        size = ((columns - 1) * pitch, (rows - 1) * pitch, document.size_mm[2])
+        size = ((columns - 1) * pitch, (rows - 1) * pitch, thick)
         full_rows, full_columns = (round((side - 1) / view.density) + 1 for side in (rows, columns))
     to_shares = np.array([[1 / (columns - 1), 0, 0], [0, -1 / (rows - 1), 1], [0, 0, 1]])
     head = PlanHead(
         size_mm=size,
         pitch_mm=pitch,
-        backing_mm=document.body.backing_mm,
+        backing_mm=document.body.backing_mm if isinstance(document, PieceDocument) else 0.0,
         relief_mm=relief,
         full_px=(full_columns, full_rows),
         from_source=(to_shares @ view.from_source).tolist(),
@@ -151,7 +156,7 @@ def model_plan_frame(models: ModelEvaluator, document: ModelDocument, longest_px
     return pack_frame(head.model_dump(mode="json"), arrays)
 
 
-def strip_frame(evaluator: Evaluator, document: PieceDocument) -> bytes:
+def strip_frame(evaluator: Evaluator, document: Pictured) -> bytes:
     """Gray and coverage, uint8, of the source and of every op's result, `STRIP_PX` on the longer side of the piece.
 
     They are shrunk from what the plan shows at rest, which is computed anyway.
@@ -181,7 +186,7 @@ def step_tables(evaluator: Evaluator, document: PieceDocument) -> StepTables:
     )
 
 
-def thin_map_frame(evaluator: Evaluator, document: PieceDocument, longest_px: int) -> bytes:
+def thin_map_frame(evaluator: Evaluator, document: Pictured, longest_px: int) -> bytes:
     """`strokes` and `gaps`, uint8, as `core.picture.audit.thin_map` gives them, measured at full resolution."""
     picture, ground = evaluator.picture(document, FULL), ground_of(document)
     share = min(1.0, longest_px / max(picture.shape))

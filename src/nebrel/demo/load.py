@@ -1,6 +1,6 @@
 """Putting the sample pieces on an empty shelf."""
 
-from nebrel.demo.scenario import MODELS, SAMPLES
+from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES
 from nebrel.jobs.workshop import open_workshop
 from nebrel.settings import Settings
 
@@ -15,10 +15,14 @@ def load_demo(settings: Settings) -> int:
             print(f"Making {model.title} …", flush=True)
             state = workshop.start_model(model.file(), model.file_name, title=model.title)
             workshop.looking_at(workshop.document(state)).thumbnail()
+        for drawing in DRAWINGS:
+            print(f"Drawing {drawing.title} …", flush=True)
+            state = workshop.start_drawing(drawing.file(), drawing.file_name, None, drawing.title, **drawing.parts)
+            workshop.looking_at(workshop.document(state)).thumbnail()
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
             workshop.looking_at(workshop.document(state)).thumbnail()
-        return len(SAMPLES) + len(MODELS)
+        return len(SAMPLES) + len(MODELS) + len(DRAWINGS)
     finally:
         workshop.close()

@@ -8,6 +8,7 @@ import numpy as np
 import tifffile
 from PIL import Image
 
+from nebrel.demo.drawings.acorn import draw_acorn
 from nebrel.demo.models.pot import make_pot
 from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
@@ -16,6 +17,7 @@ from nebrel.demo.pictures.plate import draw_ivy
 from nebrel.demo.pictures.sketch import photograph
 from nebrel.demo.pictures.snail import draw_snail
 from nebrel.demo.pictures.stamps import Grid
+from nebrel.demo.pictures.stencil import draw_stencil
 
 DPI = 300
 
@@ -71,6 +73,16 @@ class SampleModel:
     file: Callable[[], bytes]
 
 
+@dataclass(frozen=True)
+class SampleDrawing:
+    """A title, the file of a drawing, and the parts of its document that differ from the defaults."""
+
+    title: str
+    file_name: str
+    file: Callable[[], bytes]
+    parts: dict[str, object] = field(default_factory=dict)
+
+
 def _steps(*table: tuple[float, float]) -> dict[str, object]:
     return {"rule": {"kind": "steps", "steps": [{"tone": tone, "mm": mm} for tone, mm in table]}}
 
@@ -94,8 +106,21 @@ RIDGE_PANEL = {
     "frame": {"on": True, "width_mm": 5, "height_mm": 7.5, "profile": "bevel"},
 }
 
+GINKGO_CUTTER: dict[str, object] = {
+    "width_mm": 75,
+    "trace": {"by": "tones", "tones": 3, "smallest_part_mm2": 0.1},
+    "mend": [{"kind": "drop-tiny", "id": "specks", "smallest_mm2": 1.5}],
+    "solid": {"kind": "cutter", "imprint": True, "setback_mm": 4, "rim_round": True},
+}
+ACORN_STAMP: dict[str, object] = {
+    "mend": [{"kind": "offset", "id": "room", "by_mm": 0.1, "join": "round"}],
+    "solid": {"kind": "stamp", "plate": {"kind": "ellipse", "margin_mm": 1, "thickness_mm": 3}, "grip": "knob"},
+}
+
+DRAWINGS = (SampleDrawing("Acorn stamp, drawn", "acorn.svg", draw_acorn, ACORN_STAMP),)
 MODELS = (SampleModel("Planter pot, as it came", "planter-pot.stl", make_pot),)
 SAMPLES = (
+    SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
     SamplePiece(
         "Snail sketch, photographed",
         "snail-sketch-photo.jpg",

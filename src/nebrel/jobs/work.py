@@ -11,7 +11,7 @@ from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.cache import step_key
-from nebrel.piece.document import parse_document, parse_panel
+from nebrel.piece.document import parse_document, parse_panel, pictured_of
 from nebrel.piece.naming import file_name
 from nebrel.piece.prepare import FULL
 
@@ -50,7 +50,7 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     Returns:
         `file_key`, `file_name`, `size_px` and `dpi`.
     """
-    document, form = parse_panel(payload["document"]), payload["format"]
+    document, form = pictured_of(parse_document(payload["document"])), payload["format"]
     picture = workshop.evaluator.picture(document, FULL, report)
     rows, columns = picture.shape
     mm_per_px = document.width_mm / (columns - 1)
@@ -59,7 +59,7 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     workshop.kept.put_file(file_key, lambda file: write_picture(picture, file, form, mm_per_px))
     return {
         "file_key": file_key,
-        "file_name": file_name(document.title, document.size_mm[:2], form),
+        "file_name": file_name(document.title, (document.width_mm, (rows - 1) * mm_per_px), form),
         "size_px": (columns, rows),
         "dpi": round(25.4 / mm_per_px, 1),
     }

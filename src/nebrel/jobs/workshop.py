@@ -5,14 +5,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from nebrel.core.errors import BadValueError, UnitNeededError
-from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.picture import read_picture
+from nebrel.core.region.read import drawing_format, read_drawing
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import AnyDocument, parse_document, parse_panel
+from nebrel.piece.document import AnyDocument, parse_document
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.looking import Looking, looking_at
 from nebrel.piece.model import ModelDocument
 from nebrel.piece.models import model_source
+from nebrel.piece.outline import DrawingSource
 from nebrel.piece.pictured import picture_source
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
@@ -21,6 +23,8 @@ from nebrel.store.jobs import JobRecords
 from nebrel.store.pieces import Pieces, PieceState
 from nebrel.store.targets import LightTargets
 from nebrel.store.versions import Versions
+
+NARROWEST_MM, WIDEST_MM = 0.5, 3000.0
 
 
 @dataclass(frozen=True)
@@ -44,14 +48,13 @@ class Workshop:
             data: the file.
             file_name: what the person calls it; a path before the name is dropped.
             title: what to call the piece; the file's name without its ending by default.
-            parts: other parts of the document, `body=…` or `height=…`.
+            parts: other parts of the document, such as `body` and `height`, or `trace` and `solid`.
         """
         name = _plain_name(file_name, "picture")
         facts = read_picture(data, name, self.settings.read_limits).facts
         source = picture_source(blob_name(data), name, facts)
-        called = (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
-        document = parse_panel({"title": called, "picture": source.model_dump(), **parts})
-        self.evaluator.reading(lambda _: data).check(document)
+        document = parse_document({"title": _title_of(title, name), "picture": source.model_dump(), **parts})
+        looking_at(self.evaluator.reading(lambda _: data), document).check()
         self.blobs.add(data)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
@@ -65,9 +68,34 @@ class Workshop:
         found = read_mesh(data, name, unit)
         if not found.plausible:
             raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
-        called = (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
-        document = ModelDocument(title=called, model=model_source(self.blobs.add(data), name, found))
+        document = ModelDocument(title=_title_of(title, name), model=model_source(self.blobs.add(data), name, found))
         self.evaluator.models.take(document, found)
+        return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
+
+    def start_drawing(
+        self, data: bytes, file_name: str, unit: str | None = None, title: str | None = None, **parts: object
+    ) -> PieceState:
+        """A new piece from an SVG or DXF file; nothing is stored when it is refused.
+
+        Raises:
+            UnitNeededError: the file does not say how large it is.
+        """
+        name = _plain_name(file_name, "drawing")
+        found = read_drawing(data, name, None if unit is None else MM_PER[mesh_unit(unit)])
+        if not found.told:
+            raise UnitNeededError(name, (*read_drawing(data, name, 1.0).size, 0.0))
+        source = DrawingSource(
+            blob=self.blobs.add(data),
+            name=name,
+            format=drawing_format(name),
+            size_mm=found.size,
+            told=found.told,
+            remarks=found.remarks,
+        )
+        width = min(max(found.size[0], NARROWEST_MM), WIDEST_MM)
+        parts = {"title": _title_of(title, name), "drawing": source.model_dump(), "width_mm": width, **parts}
+        document = parse_document(parts)
+        looking_at(self.evaluator, document).check()
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
     def document(self, state: PieceState) -> AnyDocument:
@@ -81,6 +109,10 @@ class Workshop:
     def close(self) -> None:
         """Let go of the database."""
         self.database.close()
+
+
+def _title_of(title: str | None, name: str) -> str:
+    return (title or name.rsplit(".", 1)[0]).strip()[:120] or "Untitled"
 
 
 def _plain_name(file_name: str, otherwise: str) -> str:

@@ -7,6 +7,14 @@ export type PieceView = components["schemas"]["PieceView"];
 export type PieceDocument = components["schemas"]["PieceDocument"];
 /** The recipe of a piece that starts from a mesh of elsewhere. */
 export type ModelDocument = components["schemas"]["ModelDocument"];
+/** The recipe of a piece that is made of the outlines of a picture. */
+export type TracedDocument = components["schemas"]["TracedDocument"];
+/** The recipe of a piece that is made of the outlines of a drawing. */
+export type DrawnDocument = components["schemas"]["DrawnDocument"];
+export type OutlineDocument = TracedDocument | DrawnDocument;
+export type OutlineSolid = OutlineDocument["solid"];
+export type MendStep = OutlineDocument["mend"][number];
+export type OutlinesView = components["schemas"]["OutlinesView"];
 export type AnyDocument = PieceView["document"];
 export type ModelStep = ModelDocument["steps"][number];
 export type StepOutcome = components["schemas"]["StepOutcome"];
@@ -55,6 +63,18 @@ export async function answered<T>(pending: Promise<Answer>): Promise<T> {
 
 export function isModel(document: AnyDocument): document is ModelDocument {
   return "model" in document;
+}
+
+export function isPanel(document: AnyDocument): document is PieceDocument {
+  return "body" in document;
+}
+
+export function isTraced(document: AnyDocument): document is TracedDocument {
+  return "trace" in document;
+}
+
+export function isOutlined(document: AnyDocument): document is OutlineDocument {
+  return isTraced(document) || "drawing" in document;
 }
 
 function sizesIn(body: unknown): Record<string, [number, number, number]> | null {

@@ -40,6 +40,14 @@ export async function startModel(file: File, unit: string | null): Promise<Piece
   return answered(api.POST("/api/models", { body: body as never, bodySerializer: (form) => form as never }));
 }
 
+/** Start a piece from an SVG or DXF file; `unit` is what its numbers are, where the file does not say. */
+export async function startDrawing(file: File, unit: string | null): Promise<PieceView> {
+  const body = new FormData();
+  body.append("drawing", file, file.name);
+  if (unit) body.append("unit", unit);
+  return answered(api.POST("/api/drawings", { body: body as never, bodySerializer: (form) => form as never }));
+}
+
 export interface Edit {
   label: string;
   change: MergePatch;

@@ -512,6 +512,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Drawing
+         * @description Start a piece from an SVG or DXF file. When its unit must be told, the refusal holds the size each would give.
+         */
+        post: operations["start_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Outlines
+         * @description The outlines of a draft after mending, with what is wrong with them.
+         */
+        post: operations["show_outlines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/outlines.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Outlines
+         * @description The mended outlines as a file, in mm at true size.
+         */
+        get: operations["save_outlines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/versions": {
         parameters: {
             query?: never;
@@ -869,6 +929,41 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AlignMend
+         * @description Line outlines up along one side.
+         */
+        AlignMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "align";
+            /**
+             * Side
+             * @default middle
+             * @enum {string}
+             */
+            side: "left" | "middle" | "right" | "bottom" | "centre" | "top";
+        };
+        /**
          * AutoLevels
          * @description Stretch to a real black and white.
          */
@@ -899,6 +994,15 @@ export interface components {
         Body_add_picture: {
             /** Picture */
             picture: string;
+        };
+        /** Body_start_drawing */
+        Body_start_drawing: {
+            /** Drawing */
+            drawing: string;
+            /** Unit */
+            unit?: string | null;
+            /** Title */
+            title?: string | null;
         };
         /** Body_start_model */
         Body_start_model: {
@@ -1085,6 +1189,67 @@ export interface components {
             up: number;
         };
         /**
+         * CloseGapsMend
+         * @description Join open ends that lie near each other.
+         */
+        CloseGapsMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close-gaps";
+            /**
+             * Largest gap
+             * @default 1
+             */
+            reach_mm: number;
+        };
+        /**
+         * CombineMend
+         * @description Make outlines one: together, the largest less the others, or what they share.
+         */
+        CombineMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "combine";
+            /**
+             * Combined by
+             * @default union
+             * @enum {string}
+             */
+            how: "union" | "difference" | "crossing";
+        };
+        /**
          * ContentBox
          * @description Shares of a picture, from its lower left corner.
          */
@@ -1228,6 +1393,29 @@ export interface components {
             ][];
         };
         /**
+         * CurveView
+         * @description One outline: its course as SVG path data in mm, Y up. Of very many nodes only the first is told.
+         */
+        CurveView: {
+            /** Number */
+            number: number;
+            /** Layer */
+            layer: number;
+            /** Path */
+            path: string;
+            /** Nodes */
+            nodes: [
+                number,
+                number
+            ][];
+            /** Closed */
+            closed: boolean;
+            /** Width Mm */
+            width_mm: number | null;
+            /** Area Mm2 */
+            area_mm2: number;
+        };
+        /**
          * CutBelow
          * @description Tones that become blank and are cut through.
          */
@@ -1344,6 +1532,112 @@ export interface components {
             keep: "above" | "below";
         };
         /**
+         * Cutter
+         * @description A cutter for clay or dough.
+         */
+        Cutter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cutter";
+            /**
+             * Lines to a wall
+             * @default 4
+             */
+            lines: number;
+            /**
+             * Line width
+             * @default 0.45
+             */
+            line_mm: number;
+            /**
+             * Height
+             * @default 16
+             */
+            height_mm: number;
+            /**
+             * Cutting edge
+             * @default 0.8
+             */
+            edge_mm: number;
+            /**
+             * Height of the edge
+             * @default 4
+             */
+            edge_height_mm: number;
+            /**
+             * Rim width
+             * @default 4
+             */
+            rim_mm: number;
+            /**
+             * Rim height
+             * @default 2.5
+             */
+            rim_height_mm: number;
+            /**
+             * Rounded rim
+             * @default false
+             */
+            rim_round: boolean;
+            /**
+             * Dough clearance
+             * @default 0
+             */
+            clearance_mm: number;
+            /**
+             * Cut holes too
+             * @default false
+             */
+            holes: boolean;
+            /**
+             * Bars between parts
+             * @default 2
+             */
+            bars: number;
+            /**
+             * Bar width
+             * @default 4
+             */
+            bar_mm: number;
+            /**
+             * Handle width
+             * @default 0
+             */
+            handle_mm: number;
+            /**
+             * Imprint
+             * @default false
+             */
+            imprint: boolean;
+            /**
+             * Imprint behind the edge
+             * @default 3
+             */
+            setback_mm: number;
+            /**
+             * Imprint of the layers behind the edge
+             * @default []
+             */
+            setbacks_mm: number[];
+            /**
+             * Imprint plate
+             * @default 2
+             */
+            plate_mm: number;
+            /**
+             * Imprint away from the wall
+             * @default 0.6
+             */
+            gap_mm: number;
+            /**
+             * Mirrored
+             * @default true
+             */
+            mirror: boolean;
+        };
+        /**
          * Deband
          * @description Terraces out.
          */
@@ -1401,6 +1695,35 @@ export interface components {
              * @default 0.06
              */
             strength: number;
+        };
+        /**
+         * DeleteMend
+         * @description Take outlines away.
+         */
+        DeleteMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delete";
         };
         /**
          * Delivery
@@ -1478,6 +1801,171 @@ export interface components {
              * @default 5
              */
             wall_deg: number;
+        };
+        /**
+         * DrawingSource
+         * @description The drawing that a piece starts from: a blob, and what it was taken for.
+         */
+        DrawingSource: {
+            /** Drawing blob */
+            blob: string;
+            /** Drawing name */
+            name: string;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "svg" | "dxf";
+            /** Size Mm */
+            size_mm: [
+                number,
+                number
+            ];
+            /**
+             * Whether the file says its size
+             * @default true
+             */
+            told: boolean;
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks: string[];
+        };
+        /**
+         * DrawnDocument
+         * @description One immutable state of a piece that starts from a drawing.
+         */
+        DrawnDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            /**
+             * Width
+             * @default 60
+             */
+            width_mm: number;
+            /**
+             * Mending
+             * @default []
+             */
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"])[];
+            /**
+             * Solid
+             * @default {
+             *       "kind": "raised",
+             *       "thickness_mm": 3,
+             *       "heights_mm": [],
+             *       "base": {
+             *         "kind": "none",
+             *         "margin_mm": 3,
+             *         "thickness_mm": 1.2
+             *       },
+             *       "edge": "square",
+             *       "edge_mm": 0.5,
+             *       "edge_both": false,
+             *       "cut": false,
+             *       "shell": "none",
+             *       "shell_mm": 1.2,
+             *       "inlay": false,
+             *       "clearance_mm": 0.12
+             *     }
+             */
+            solid: components["schemas"]["Raised"] | components["schemas"]["Cutter"] | components["schemas"]["Stamp"];
+            /**
+             * @default {
+             *       "tolerance_mm": 0.01
+             *     }
+             */
+            finish: components["schemas"]["OutlineFinish"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+            drawing: components["schemas"]["DrawingSource"];
+        };
+        /**
+         * DropDoublesMend
+         * @description Keep one of outlines that are there twice.
+         */
+        DropDoublesMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop-doubles";
+        };
+        /**
+         * DropTinyMend
+         * @description Take away what encloses little.
+         */
+        DropTinyMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop-tiny";
+            /**
+             * Smallest part kept
+             * @default 1
+             */
+            smallest_mm2: number;
         };
         /**
          * Edge
@@ -1578,6 +2066,35 @@ export interface components {
             tone: number;
         };
         /**
+         * FillMend
+         * @description Fill holes, and make areas of closed strokes.
+         */
+        FillMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fill";
+        };
+        /**
          * FindingReport
          * @description One finding.
          */
@@ -1665,6 +2182,26 @@ export interface components {
              * @enum {string}
              */
             sheet: "bright" | "dark";
+        };
+        /**
+         * FlawView
+         * @description A fault of an outline; `size` is mm between its ends or mm².
+         */
+        FlawView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "open" | "crossing" | "double" | "tiny";
+            /** Curve */
+            curve: number;
+            /** Where */
+            where: [
+                number,
+                number
+            ];
+            /** Size */
+            size: number;
         };
         /**
          * Flip
@@ -2063,6 +2600,35 @@ export interface components {
             strength: number;
         };
         /**
+         * KeepMend
+         * @description Keep only some outlines.
+         */
+        KeepMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep";
+        };
+        /**
          * KeepPartsStep
          * @description Keep the largest parts, or those that were chosen, and drop the others.
          *
@@ -2140,6 +2706,20 @@ export interface components {
              * @default 15
              */
             from_edge_mm: number;
+        };
+        /**
+         * LayerView
+         * @description Outlines of one tone, or one layer of a drawing; `ground` is the paper.
+         */
+        LayerView: {
+            /** Name */
+            name: string;
+            /** Tone */
+            tone: number | null;
+            /** Ground */
+            ground: boolean;
+            /** Area Mm2 */
+            area_mm2: number;
         };
         /**
          * Lettering
@@ -2571,6 +3151,154 @@ export interface components {
             triangles: number;
         };
         /**
+         * MoveMend
+         * @description Move, turn, scale and mirror outlines, about a picked place or about their middle.
+         */
+        MoveMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /**
+             * To the right
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Upwards
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Mirror
+             * @default none
+             * @enum {string}
+             */
+            mirror: "none" | "left-right" | "up-down";
+            /** Picked place */
+            about?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * NodeMend
+         * @description Change one node of an outline: the one nearest to a place.
+         */
+        NodeMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "node";
+            /**
+             * Change
+             * @default move
+             * @enum {string}
+             */
+            action: "move" | "insert" | "remove" | "corner" | "smooth";
+            /**
+             * Node
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            place: [
+                number,
+                number
+            ];
+            /**
+             * To the right
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Upwards
+             * @default 0
+             */
+            y_mm: number;
+        };
+        /**
+         * OffsetMend
+         * @description Grow outlines, or shrink them where the distance is below 0.
+         */
+        OffsetMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset";
+            /**
+             * Outwards by
+             * @default 1
+             */
+            by_mm: number;
+            /**
+             * Corners
+             * @default round
+             * @enum {string}
+             */
+            join: "round" | "mitre" | "bevel";
+        };
+        /**
          * OpField
          * @description One parameter.
          *
@@ -2652,6 +3380,79 @@ export interface components {
             };
             /** Fields */
             fields: components["schemas"]["OpField"][];
+        };
+        /**
+         * OutlineBase
+         * @description A plate under the outlines.
+         */
+        OutlineBase: {
+            /**
+             * Base
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "rectangle" | "ellipse" | "outline";
+            /**
+             * Base margin
+             * @default 3
+             */
+            margin_mm: number;
+            /**
+             * Base thickness
+             * @default 1.2
+             */
+            thickness_mm: number;
+        };
+        /**
+         * OutlineFinish
+         * @description How true curves have to be.
+         */
+        OutlineFinish: {
+            /**
+             * Tolerance
+             * @default 0.01
+             */
+            tolerance_mm: number;
+        };
+        /**
+         * OutlinesView
+         * @description All outlines of a piece in mm of its source, whose lower left corner is the origin.
+         */
+        OutlinesView: {
+            /** Width Mm */
+            width_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Nodes */
+            nodes: number;
+            /** Max Deviation Mm */
+            max_deviation_mm: number;
+            /** Rms Deviation Mm */
+            rms_deviation_mm: number;
+            /** Layers */
+            layers: components["schemas"]["LayerView"][];
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
+            /** Flaws */
+            flaws: components["schemas"]["FlawView"][];
+            /** Gaps */
+            gaps: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
         };
         /**
          * Paint
@@ -3075,7 +3876,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Document */
-            document: components["schemas"]["PieceDocument"] | components["schemas"]["ModelDocument"];
+            document: components["schemas"]["PieceDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"];
             /**
              * Changed
              * Format: date-time
@@ -3135,6 +3936,77 @@ export interface components {
              *     }
              */
             material: components["schemas"]["Material"];
+        };
+        /**
+         * Raised
+         * @description Outlines raised, or cut through a plate.
+         */
+        Raised: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "raised";
+            /**
+             * Thickness
+             * @default 3
+             */
+            thickness_mm: number;
+            /**
+             * Heights of the layers
+             * @default []
+             */
+            heights_mm: number[];
+            /**
+             * @default {
+             *       "kind": "none",
+             *       "margin_mm": 3,
+             *       "thickness_mm": 1.2
+             *     }
+             */
+            base: components["schemas"]["OutlineBase"];
+            /**
+             * Edge
+             * @default square
+             * @enum {string}
+             */
+            edge: "square" | "bevel" | "round";
+            /**
+             * Edge size
+             * @default 0.5
+             */
+            edge_mm: number;
+            /**
+             * Edge on both sides
+             * @default false
+             */
+            edge_both: boolean;
+            /**
+             * Cut through the base
+             * @default false
+             */
+            cut: boolean;
+            /**
+             * Only a band along the edge
+             * @default none
+             * @enum {string}
+             */
+            shell: "none" | "inside" | "centred" | "outside";
+            /**
+             * Width of the band
+             * @default 1.2
+             */
+            shell_mm: number;
+            /**
+             * Inlay pair
+             * @default false
+             */
+            inlay: boolean;
+            /**
+             * Clearance
+             * @default 0.12
+             */
+            clearance_mm: number;
         };
         /**
          * Reduce
@@ -3542,6 +4414,40 @@ export interface components {
             ];
         };
         /**
+         * SimplifyMend
+         * @description Fewer nodes.
+         */
+        SimplifyMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "simplify";
+            /**
+             * Largest distance
+             * @default 0.05
+             */
+            tolerance_mm: number;
+        };
+        /**
          * Snap
          * @description Real black and white.
          */
@@ -3609,6 +4515,117 @@ export interface components {
              * @default true
              */
             pinholes: boolean;
+        };
+        /**
+         * SpreadMend
+         * @description Repeat outlines along a row, over a grid or round a ring.
+         */
+        SpreadMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spread";
+            /**
+             * Along
+             * @default row
+             * @enum {string}
+             */
+            along: "row" | "grid" | "ring";
+            /**
+             * Copies across
+             * @default 3
+             */
+            count: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /**
+             * To the right
+             * @default 20
+             */
+            x_mm: number;
+            /**
+             * Upwards
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Middle of the ring
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            about: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Stamp
+         * @description A stamp.
+         */
+        Stamp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stamp";
+            /**
+             * Relief
+             * @default 2
+             */
+            relief_mm: number;
+            /**
+             * Draft
+             * @default 5
+             */
+            draft_deg: number;
+            /**
+             * @default {
+             *       "kind": "rectangle",
+             *       "margin_mm": 2,
+             *       "thickness_mm": 3
+             *     }
+             */
+            plate: components["schemas"]["OutlineBase"];
+            /**
+             * Grip
+             * @default none
+             * @enum {string}
+             */
+            grip: "none" | "knob" | "bar";
+            /**
+             * Grip height
+             * @default 18
+             */
+            grip_mm: number;
+            /**
+             * Mirrored
+             * @default true
+             */
+            mirror: boolean;
         };
         /**
          * StandSlot
@@ -3880,6 +4897,152 @@ export interface components {
             spread: "found" | "even";
         };
         /**
+         * Trace
+         * @description Which edges of a picture are followed, and how faithfully.
+         */
+        Trace: {
+            /**
+             * Traced by
+             * @default level
+             * @enum {string}
+             */
+            by: "level" | "tones" | "centre-line";
+            /**
+             * What is drawn
+             * @default auto
+             * @enum {string}
+             */
+            ink: "auto" | "dark" | "bright";
+            /** Tone at the edge */
+            level?: number | null;
+            /**
+             * Tones
+             * @default 3
+             */
+            tones: number;
+            /**
+             * Faithful to smooth
+             * @default 0.3
+             */
+            smooth: number;
+            /** Largest distance from the edge */
+            tolerance_mm?: number | null;
+            /**
+             * Smallest part
+             * @default 0.2
+             */
+            smallest_part_mm2: number;
+            /**
+             * Smallest hole
+             * @default 0.2
+             */
+            smallest_hole_mm2: number;
+        };
+        /**
+         * TracedDocument
+         * @description One immutable state of a piece that is made of the outlines of a picture.
+         */
+        TracedDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            /**
+             * Width
+             * @default 60
+             */
+            width_mm: number;
+            /**
+             * Mending
+             * @default []
+             */
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"])[];
+            /**
+             * Solid
+             * @default {
+             *       "kind": "raised",
+             *       "thickness_mm": 3,
+             *       "heights_mm": [],
+             *       "base": {
+             *         "kind": "none",
+             *         "margin_mm": 3,
+             *         "thickness_mm": 1.2
+             *       },
+             *       "edge": "square",
+             *       "edge_mm": 0.5,
+             *       "edge_both": false,
+             *       "cut": false,
+             *       "shell": "none",
+             *       "shell_mm": 1.2,
+             *       "inlay": false,
+             *       "clearance_mm": 0.12
+             *     }
+             */
+            solid: components["schemas"]["Raised"] | components["schemas"]["Cutter"] | components["schemas"]["Stamp"];
+            /**
+             * @default {
+             *       "tolerance_mm": 0.01
+             *     }
+             */
+            finish: components["schemas"]["OutlineFinish"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+            picture: components["schemas"]["PictureSource"];
+            /**
+             * Picture ops
+             * @default []
+             */
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            /**
+             * @default {
+             *       "by": "level",
+             *       "ink": "auto",
+             *       "tones": 3,
+             *       "smooth": 0.3,
+             *       "smallest_part_mm2": 0.2,
+             *       "smallest_hole_mm2": 0.2
+             *     }
+             */
+            trace: components["schemas"]["Trace"];
+        };
+        /**
          * Turn
          * @description Turn or straighten.
          */
@@ -3911,6 +5074,35 @@ export interface components {
              * @enum {string}
              */
             corners: "grow" | "cut";
+        };
+        /**
+         * UncrossMend
+         * @description Make edges that cross themselves anew around what they enclose.
+         */
+        UncrossMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Chosen outlines
+             * @default []
+             */
+            chosen: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "uncross";
         };
         /**
          * UnknownOp
@@ -3956,6 +5148,37 @@ export interface components {
              * Format: date-time
              */
             created: string;
+        };
+        /**
+         * WidenMend
+         * @description Make what is too narrow wider.
+         */
+        WidenMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "widen";
+            /**
+             * Where narrower than
+             * @default 1
+             */
+            narrower_than_mm: number;
+            /**
+             * Wider by
+             * @default 0.5
+             */
+            by_mm: number;
         };
     };
     responses: never;
@@ -4846,6 +6069,106 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PartView"][];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    start_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_start_drawing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_outlines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlinesView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    save_outlines: {
+        parameters: {
+            query?: {
+                splines?: boolean;
+            };
+            header?: never;
+            path: {
+                piece_id: string;
+                form: "svg" | "dxf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { Link, useParams } from "react-router";
-import { isModel, type PieceView } from "../api/client";
+import { isModel, isOutlined, isPanel, isTraced, type PieceView } from "../api/client";
 import { opsOf } from "../api/ops";
 import { usePiece } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
@@ -8,6 +8,7 @@ import { lookedAt } from "../stations/picture/lookedAt";
 import { useBenchStore } from "./benchStore";
 import { patched } from "./mergePatch";
 import { ModelBench } from "./ModelBench";
+import { OutlineBench } from "./OutlineBench";
 import { PanelBench } from "./PanelBench";
 import { usePreviews } from "./usePreviews";
 
@@ -20,7 +21,8 @@ export function Bench() {
   const pending = useBenchStore((state) => state.pending);
   const shown = useMemo(() => piece.data && withPending(piece.data, pending?.change), [piece.data, pending]);
   if (shown && isModel(shown.document)) return <ModelBench piece={shown} document={shown.document} />;
-  if (shown && !isModel(shown.document)) return <PanelBench piece={shown} document={shown.document} upto={upto} />;
+  if (shown && isOutlined(shown.document)) return <OutlineBench piece={shown} document={shown.document} upto={upto} />;
+  if (shown && isPanel(shown.document)) return <PanelBench piece={shown} document={shown.document} upto={upto} />;
   return (
     <main className="pane-message position-fixed">
       {piece.error ? (
@@ -40,10 +42,15 @@ function withPending(piece: PieceView, change: MergePatch | undefined): PieceVie
   return change ? { ...piece, document: patched(piece.document, change) } : piece;
 }
 
-/** The picture op after which the Plan looks; null for the finished picture. */
+/** The picture op after which the Plan looks; "" for the source, null for the finished piece. */
 function useUpto(piece: PieceView | undefined): string | null {
   const opId = useBenchStore((state) => state.opId);
   const look = useBenchStore((state) => state.look);
-  const atPicture = useBenchStore((state) => state.station === "picture");
-  return piece && atPicture && !isModel(piece.document) ? lookedAt(opsOf(piece.document), opId, look) : null;
+  const station = useBenchStore((state) => state.station);
+  if (!piece || isModel(piece.document)) return null;
+  const ops = opsOf(piece.document);
+  const prepared = ops.at(-1)?.id ?? "";
+  if (station === "picture" && !isOutlined(piece.document)) return lookedAt(ops, opId, look);
+  if (station === "picture" && isTraced(piece.document)) return lookedAt(ops, opId, look) ?? prepared;
+  return station === "height" && isOutlined(piece.document) ? prepared : null;
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { isModel, type PieceView } from "../api/client";
+import type { PieceView } from "../api/client";
 import { useStep } from "../api/pieces";
 import { Choice } from "../ui/Choice";
 import { useBenchStore } from "./benchStore";
@@ -34,7 +34,7 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         </Link>
         <TitleField key={piece.document.title} title={piece.document.title} editing={editing} />
       </div>
-      <StationSteps ofModel={isModel(piece.document)} />
+      <StationSteps document={piece.document} />
       <div className="head-right">
         <Choice label="Unit" value={unit} options={UNITS} onChange={(next) => set({ unit: next })} />
         <button

@@ -1,4 +1,4 @@
-import type { Finding, PieceView } from "../api/client";
+import { isOutlined, type Finding, type PieceView } from "../api/client";
 import { useJobs } from "../api/pieces";
 import { FindingList } from "../ui/FindingList";
 import { useBenchStore } from "./benchStore";
@@ -19,6 +19,7 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
   const findings = report?.findings ?? foreseen;
   const show = (finding: Finding) => {
     if (THIN.includes(finding.measure)) set({ thinShown: !thinShown, station: "picture", opId: null, look: "end" });
+    if (finding.where && isOutlined(piece.document)) set({ station: "height" });
     if (finding.where) set({ cursor: { x: finding.where[0], y: finding.where[1] } });
   };
   return (

@@ -7,7 +7,7 @@ import { ProofStation } from "../stations/proof/ProofStation";
 import { PlanView } from "../views/plan/PlanView";
 import { BenchFrame } from "./BenchFrame";
 import { useBenchStore } from "./benchStore";
-import { isForModels } from "./StationSteps";
+import { isUsed } from "./StationSteps";
 import { useEditing } from "./useEditing";
 
 const NOTHING = { comparable: false, plan: null };
@@ -18,8 +18,8 @@ export function ModelBench({ piece, document }: { piece: PieceView; document: Mo
   const station = useBenchStore((state) => state.station);
   const set = useBenchStore((state) => state.set);
   useEffect(() => {
-    if (!isForModels(station)) set({ station: "body" });
-  }, [station, set]);
+    if (!isUsed(station, document)) set({ station: "body" });
+  }, [station, document, set]);
   const props = { pieceId: piece.id, revision: piece.revision, document, editing };
   return (
     <BenchFrame

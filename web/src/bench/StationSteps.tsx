@@ -1,3 +1,4 @@
+import { isModel, isOutlined, isTraced, type AnyDocument } from "../api/client";
 import { STATIONS, useBenchStore, type Station } from "./benchStore";
 
 export const STATION_NAMES: Record<Station, string> = {
@@ -8,15 +9,24 @@ export const STATION_NAMES: Record<Station, string> = {
   deliver: "Deliver",
 };
 
-/** Whether a station has something to do on a piece without a picture. */
-export function isForModels(station: Station): boolean {
-  return station !== "picture" && station !== "height";
+/** What the stations are on a piece: which have nothing to do there, and why. */
+function stationsOf(document: AnyDocument): { idle: readonly Station[]; why: string; names: Record<Station, string> } {
+  const names = isOutlined(document) ? { ...STATION_NAMES, height: "Outlines" } : STATION_NAMES;
+  if (isModel(document)) return { idle: ["picture", "height"], why: "This piece starts from a model", names };
+  if (isOutlined(document) && !isTraced(document)) return { idle: ["picture"], why: "This piece starts from a drawing", names };
+  return { idle: [], why: "", names };
+}
+
+/** Whether a station has something to do on a piece. */
+export function isUsed(station: Station, document: AnyDocument): boolean {
+  return !stationsOf(document).idle.includes(station);
 }
 
 /** The five stages of a piece, in the order people do them. */
-export function StationSteps({ ofModel }: { ofModel: boolean }) {
+export function StationSteps({ document }: { document: AnyDocument }) {
   const station = useBenchStore((state) => state.station);
   const set = useBenchStore((state) => state.set);
+  const { idle, why, names } = stationsOf(document);
   return (
     <nav aria-label="Stations" className="align-self-stretch d-flex">
       <ol className="steps">
@@ -26,10 +36,10 @@ export function StationSteps({ ofModel }: { ofModel: boolean }) {
               type="button"
               aria-current={station === name ? "step" : undefined}
               onClick={() => set({ station: name })}
-              disabled={ofModel && !isForModels(name)}
-              title={ofModel && !isForModels(name) ? "This piece starts from a model" : `${STATION_NAMES[name]} (${i + 1})`}
+              disabled={idle.includes(name)}
+              title={idle.includes(name) ? why : `${names[name]} (${i + 1})`}
             >
-              {STATION_NAMES[name]}
+              {names[name]}
             </button>
           </li>
         ))}

@@ -77,6 +77,8 @@ interface BenchState {
   /** The edit that is being kept by the server; the page takes it for kept until the new revision is here. */
   pending: { change: MergePatch; kept: boolean } | null;
   plan: Plan | null;
+  /** Whether the plan shows what the outlines come from, which is not laid out as the solid is. */
+  atSource: boolean;
   /** Size of the last plan of the finished picture; while ops that frame it are worked on, the plan's may differ. */
   finishedMm: readonly [number, number, number] | null;
   /** Whether a newer plan is on its way. */
@@ -122,6 +124,7 @@ export const useBenchStore = create<BenchState>()((set) => ({
   revision: null,
   pending: null,
   plan: null,
+  atSource: false,
   finishedMm: null,
   planAwaited: false,
   model: null,
@@ -136,7 +139,8 @@ export const useBenchStore = create<BenchState>()((set) => ({
 }));
 
 /** Whether the plan shows the very frame that model and section have, so that places on them are the same. */
-export function isSameFrame({ plan, finishedMm }: Pick<BenchState, "plan" | "finishedMm">): boolean {
+export function isSameFrame({ plan, finishedMm, atSource }: Pick<BenchState, "plan" | "finishedMm" | "atSource">): boolean {
+  if (atSource) return false;
   if (!plan || !finishedMm) return true;
   const [width, depth] = plan.head.size_mm;
   return Math.abs(width - finishedMm[0]) + Math.abs(depth - finishedMm[1]) < SAME_MM;

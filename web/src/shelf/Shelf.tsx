@@ -3,8 +3,8 @@ import { useRef, useState } from "react";
 import { Button } from "../ui/Button";
 import { loadStage } from "../views/model/loadStage";
 import { useNavigate } from "react-router";
-import { Refused } from "../api/client";
-import { keys, startModel, startPiece, useShelf } from "../api/pieces";
+import { Refused, type PieceView } from "../api/client";
+import { keys, startDrawing, startModel, startPiece, useShelf } from "../api/pieces";
 import { DropVeil } from "./DropVeil";
 import { PieceTile } from "./PieceTile";
 import { RemovedStrip } from "./RemovedStrip";
@@ -12,7 +12,8 @@ import { UnitQuestion } from "./UnitQuestion";
 import { useDrop } from "./useDrop";
 
 const MODELS = [".stl", ".obj", ".ply", ".off", ".3mf", ".glb"];
-const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp", ...MODELS].join(",");
+const DRAWINGS = [".svg", ".dxf"];
+const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp", ...MODELS, ...DRAWINGS].join(",");
 
 interface Question {
   file: File;
@@ -36,7 +37,7 @@ export function Shelf() {
     setQuestion(null);
     void loadStage();
     try {
-      const piece = await (isModelFile(file) ? startModel(file, unit) : startPiece(file));
+      const piece = await started(file, unit);
       client.setQueryData(keys.piece(piece.id), piece);
       void navigate(`/piece/${piece.id}`);
     } catch (error) {
@@ -54,7 +55,7 @@ export function Shelf() {
         <img src="/mark.svg" alt="" className="shelf-mark" />
         <h1>Shelf</h1>
         <div className="shelf-tools">
-          <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture or a model anywhere, or"}</span>
+          <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture, drawing or model anywhere, or"}</span>
           <Button disabled={busy !== null} onClick={() => picker.current?.click()}>
             <i className="bi bi-image me-2" aria-hidden="true" />
             Choose a file
@@ -108,8 +109,10 @@ export function Shelf() {
   );
 }
 
-function isModelFile(file: File): boolean {
-  return MODELS.some((ending) => file.name.toLowerCase().endsWith(ending));
+function started(file: File, unit: string | null): Promise<PieceView> {
+  const name = file.name.toLowerCase();
+  if (MODELS.some((ending) => name.endsWith(ending))) return startModel(file, unit);
+  return DRAWINGS.some((ending) => name.endsWith(ending)) ? startDrawing(file, unit) : startPiece(file);
 }
 
 function EmptyShelf() {
@@ -122,7 +125,8 @@ function EmptyShelf() {
       <h2 className="fs-5">The shelf is empty</h2>
       <p className="mb-0">
         Drop a grayscale picture here: a height map, a drawing, a photo with real blacks and whites. It becomes a relief
-        panel that you can shape. A model from another program is welcome too: it can be mended, made light and proved.
+        panel, or outlines for a cutter or a stamp. An SVG or DXF drawing starts from its curves. A model from another program
+        is welcome too: it can be mended, made light and proved.
       </p>
     </div>
   );

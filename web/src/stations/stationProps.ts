@@ -1,4 +1,4 @@
-import type { AnyDocument, ModelDocument, PieceDocument } from "../api/client";
+import type { AnyDocument, ModelDocument, OutlineDocument, PieceDocument, TracedDocument } from "../api/client";
 import type { Editing } from "../bench/useEditing";
 
 interface Shared {
@@ -15,6 +15,16 @@ export interface StationProps extends Shared {
 /** For stations of pieces that start from a model. */
 export interface ModelStationProps extends Shared {
   document: ModelDocument;
+}
+
+/** For stations of pieces made of outlines. */
+export interface OutlineStationProps extends Shared {
+  document: OutlineDocument;
+}
+
+/** For stations of any piece that starts from a picture. */
+export interface PicturedStationProps extends Shared {
+  document: PieceDocument | TracedDocument;
 }
 
 /** For stations of any piece. */

@@ -8,7 +8,7 @@ from starlette.responses import Response
 
 from nebrel.api.context import InContext
 from nebrel.api.messages import ContentBox, Draft, PictureFile, ToneCount
-from nebrel.api.routes.previews import FRAME, drafted_panel
+from nebrel.api.routes.previews import FRAME, drafted_picture
 from nebrel.api.uploads import received
 from nebrel.api.views import strip_frame, thin_map_frame
 from nebrel.core.errors import NotFoundError
@@ -40,7 +40,7 @@ def follow_curve(points: Annotated[list[tuple[float, float]], Body(min_length=2,
 @router.post("/pieces/{piece_id}/tones/{op_id}")
 def find_tones(context: InContext, piece_id: str, op_id: str, asked: ToneCount) -> list[float]:
     """The tones that a reduction to a few finds in what comes into the op `op_id`."""
-    document = drafted_panel(context, piece_id, Draft())
+    document = drafted_picture(context, piece_id, Draft())
     ids = ["", *(op.id for op in document.ops)]
     if op_id not in ids:
         raise NotFoundError("The piece has no such picture op any more.")
@@ -51,7 +51,7 @@ def find_tones(context: InContext, piece_id: str, op_id: str, asked: ToneCount) 
 @router.get("/pieces/{piece_id}/source.png", response_class=Response)
 def show_source(context: InContext, piece_id: str) -> Response:
     """The source picture in colour, `SOURCE_PX` on its longer side, to take colours from."""
-    document = drafted_panel(context, piece_id, Draft())
+    document = drafted_picture(context, piece_id, Draft())
     data = context.workshop.blobs.read(document.picture.blob)
     picture = read_picture(data, document.picture.name, context.workshop.settings.read_limits)
     return Response(
@@ -64,14 +64,14 @@ def show_source(context: InContext, piece_id: str) -> Response:
 @router.post("/pieces/{piece_id}/strip", response_class=Response, responses={200: {"content": FRAME}})
 def draw_strip(context: InContext, piece_id: str, draft: Draft) -> Response:
     """A small picture of the source and of every op's result, as a frame of arrays."""
-    document = drafted_panel(context, piece_id, draft)
+    document = drafted_picture(context, piece_id, draft)
     return Response(strip_frame(context.workshop.evaluator, document), media_type="application/octet-stream")
 
 
 @router.post("/pieces/{piece_id}/thin-map", response_class=Response, responses={200: {"content": FRAME}})
 def draw_thin_map(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Where strokes and gaps are thinner than the maker's line, as a frame of two arrays."""
-    document = drafted_panel(context, piece_id, draft)
+    document = drafted_picture(context, piece_id, draft)
     return Response(
         thin_map_frame(context.workshop.evaluator, document, draft.longest_px), media_type="application/octet-stream"
     )
@@ -80,7 +80,7 @@ def draw_thin_map(context: InContext, piece_id: str, draft: Draft) -> Response:
 @router.post("/pieces/{piece_id}/content-box")
 def find_content(context: InContext, piece_id: str, draft: Draft) -> ContentBox:
     """The box around what the picture shows, where the ops up to `upto` leave it."""
-    document = drafted_panel(context, piece_id, draft)
+    document = drafted_picture(context, piece_id, draft)
     found = content_box(context.workshop.evaluator.view(document, draft.longest_px, draft.upto).picture)
     return ContentBox(left=found.left, bottom=found.bottom, right=found.right, top=found.top)
 

@@ -5,9 +5,11 @@ from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
 from nebrel.api.messages import Draft, MapDraft, SectionDraft, SectionView, StepTables
+from nebrel.api.outline_views import sheet_plan_frame, solid_plan_frame
 from nebrel.api.views import map_frame, model_frame, model_plan_frame, plan_frame, section_of, step_tables
-from nebrel.piece.document import AnyDocument, PieceDocument, merged, panel_of
+from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument, merged, panel_of, pictured_of
 from nebrel.piece.model import ModelDocument
+from nebrel.piece.outline import DrawnDocument
 from nebrel.piece.report import FindingReport
 
 FRAME = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
@@ -20,6 +22,10 @@ def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
     document, evaluator = drafted(context, piece_id, draft), context.workshop.evaluator
     if isinstance(document, ModelDocument):
         frame = model_plan_frame(evaluator.models, document, draft.longest_px)
+    elif isinstance(document, DrawnDocument | TracedDocument) and draft.upto is None:
+        frame = solid_plan_frame(evaluator.outlines, document, draft.longest_px)
+    elif isinstance(document, DrawnDocument):
+        frame = sheet_plan_frame(evaluator.outlines, document)
     else:
         frame = plan_frame(evaluator, document, draft.longest_px, draft.upto, context.following(piece_id))
     return Response(frame, media_type="application/octet-stream")
@@ -76,6 +82,11 @@ def show_thumbnail(context: InContext, piece_id: str, revision: int | None = Non
         media_type="image/png",
         headers={"Cache-Control": caching},
     )
+
+
+def drafted_picture(context: Context, piece_id: str, draft: Draft) -> PieceDocument | TracedDocument:
+    """The piece as a draft would make it, where it has a picture."""
+    return pictured_of(drafted(context, piece_id, draft))
 
 
 def drafted_panel(context: Context, piece_id: str, draft: Draft) -> PieceDocument:

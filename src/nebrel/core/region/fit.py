@@ -434,7 +434,9 @@ def _between_corners(points, cuts, closed, tolerance, sides):
         _, way_in, _ = _start(chain)
         _, way_out, _ = _start(_cut(points, cuts[k], cuts[(k + 1) % len(cuts)], closed, True))
         one, two = _unit(way_in[0], way_in[1]), _unit(way_out[0], way_out[1])
-        made = _span(_inner(chain), ends[k].copy(), ends[(k + 1) % len(cuts)].copy(), one, two, tolerance, widest, sides, made)
+        made = _span(
+            _inner(chain), ends[k].copy(), ends[(k + 1) % len(cuts)].copy(), one, two, tolerance, widest, sides, made
+        )
     return made
 
 

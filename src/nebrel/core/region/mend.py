@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
+from shapely.geometry.base import BaseGeometry
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.region.curves import (
@@ -33,6 +34,9 @@ Side = Literal["left", "middle", "right", "bottom", "centre", "top"]
 FIT_PITCH = 0.05
 FIT_MM = 0.004
 MITRE_LIMIT = 5.0
+REGROWN = 1.02
+SMALLEST_THIN = 0.3
+NARROWER = 0.99
 _Chosen = Collection[int]
 _Points = NDArray[np.float64]
 
@@ -263,37 +267,49 @@ def widened(figure: Figure, narrower_than: float, by: float) -> Figure:
         thin = thin_parts(region, narrower_than)
         if not thin:
             return layer
-        grown = shapely.union_all([part.buffer(by / 2, quad_segs=quarter_segments(by / 2)) for part in thin])
+        grown = shapely.union_all([part.buffer(by / 2, quad_segs=quarter_segments(by / 2)) for part, _, _ in thin])
         return replace(layer, curves=tuple(curves_of_region(polygons_of(shapely.union_all([region, grown])))))
 
     return Figure(tuple(widen(layer) for layer in figure.layers))
 
 
-def thin_parts(region: MultiPolygon, width: float) -> list[shapely.Polygon]:
-    """Where a disc of `width` mm does not fit into a region; slivers along corners are left out."""
+def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon, float, tuple[float, float]]]:
+    """Where a disc of `width` mm does not fit into a region: the part, how wide the region is there, and where.
+
+    The width is taken across the middle of the part, at right angles to the nearest edge. Corners, where no disc fits
+    although nothing is narrow, are left out.
+    """
     radius = width / 2
     segments = quarter_segments(radius, 0.01)
-    opened = region.buffer(-radius, quad_segs=segments).buffer(radius * 1.02, quad_segs=segments)
-    left = polygons_of(region.difference(opened))
-    return [part for part in left.geoms if _strip_width(part) > 0.25 * width and part.area > 0.5 * width**2]
+    opened = region.buffer(-radius, quad_segs=segments).buffer(radius * REGROWN, quad_segs=segments)
+    edge = region.boundary
+    shapely.prepare(edge)
+    found = []
+    for part in polygons_of(region.difference(opened)).geoms:
+        if part.area < SMALLEST_THIN * width**2:
+            continue
+        deepest = shapely.get_coordinates(shapely.maximum_inscribed_circle(part, tolerance=0.01 * width))[0]
+        across = _width_at(region, edge, deepest, width)
+        if across < NARROWER * width:
+            found.append((part, across, (float(deepest[0]), float(deepest[1]))))
+    return found
 
 
-def _strip_width(part: shapely.Polygon) -> float:
-    """Width of a strip of the same area and circumference."""
-    spare = part.length**2 - 16 * part.area
-    return float((part.length - np.sqrt(max(spare, 0.0))) / 4)
+def _width_at(region: MultiPolygon, edge: BaseGeometry, place: _Points, most: float) -> float:
+    """How wide a region is across a place inside it, at right angles to its nearest edge; at most twice `most`."""
+    near = shapely.get_coordinates(edge.interpolate(edge.project(shapely.Point(place))))[0]
+    way = place - near
+    length = float(np.linalg.norm(way))
+    if length < 1e-9:
+        return 0.0
+    across = shapely.LineString([near + way * 1e-6, near + way / length * 2 * most]).intersection(region)
+    pieces = [piece for piece in shapely.get_parts(across) if piece.distance(shapely.Point(place)) < 1e-6]
+    return float(pieces[0].length) if pieces else 0.0
 
 
 def narrowest(region: MultiPolygon, width: float) -> list[tuple[float, tuple[float, float]]]:
-    """Places where a region is narrower than `width` mm: how wide it is there, and where; the narrowest first.
-
-    The width is that of a strip of the same area and circumference, which is exact for even strips.
-    """
-    found = []
-    for part in thin_parts(region, width):
-        place = part.representative_point()
-        found.append((_strip_width(part), (float(place.x), float(place.y))))
-    return sorted(found)
+    """How wide a region is where it is narrower than `width` mm, and where; the narrowest first."""
+    return sorted((across, where) for _, across, where in thin_parts(region, width))
 
 
 def with_knots(figure: Figure, number: int, edit: Callable[[Curve], Curve]) -> Figure:

@@ -1,3 +1,4 @@
+import { KindCard } from "../shape/KindCard";
 import { WorkCard } from "../../ui/WorkCard";
 import { BoundLength } from "../bound";
 import type { StationProps } from "../stationProps";
@@ -12,6 +13,7 @@ export function BodyStation(props: StationProps) {
   const { document, editing } = props;
   return (
     <>
+      <KindCard document={document} editing={editing} />
       <PanelCard {...props} />
       <BackCard {...props} />
       <FrameCard {...props} />

@@ -1,7 +1,7 @@
 import { Button } from "../../ui/Button";
 import Form from "react-bootstrap/Form";
 import ProgressBar from "react-bootstrap/ProgressBar";
-import { isModel } from "../../api/client";
+import { isOutlined, isPanel } from "../../api/client";
 import { useBuild, useJobs } from "../../api/pieces";
 import { builtJob } from "../../bench/built";
 import { useCancel } from "../../bench/useCancel";
@@ -11,6 +11,7 @@ import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
 import { PictureFileCard } from "../PictureFileCard";
+import { OutlineFilesCard } from "./OutlineFilesCard";
 import { LightCard } from "./LightCard";
 
 const FORMATS = {
@@ -94,7 +95,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: AnyStat
         )}
         <p className="quiet-label">{FORMATS[format]}</p>
       </WorkCard>
-      {!isModel(document) && (
+      {isPanel(document) && (
         <PictureFileCard
           pieceId={pieceId}
           revision={revision}
@@ -104,6 +105,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: AnyStat
           words="16 bit, black at the back, with a file of facts in mm beside it."
         />
       )}
+      {isOutlined(document) && <OutlineFilesCard pieceId={pieceId} />}
       <WorkCard title="Maker">
         <LengthField
           label="Printed line width"

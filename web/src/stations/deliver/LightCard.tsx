@@ -1,4 +1,4 @@
-import { isModel, type BuildReport } from "../../api/client";
+import { isPanel, type BuildReport } from "../../api/client";
 import { useBenchStore } from "../../bench/benchStore";
 import { Button } from "../../ui/Button";
 import { WorkCard } from "../../ui/WorkCard";
@@ -84,7 +84,7 @@ export function LightCard({ document, editing, report }: Props) {
               </Button>
             </>
           )}
-          <p className="quiet-label">{isModel(document) ? MODEL_WORDS : PANEL_WORDS}</p>
+          <p className="quiet-label">{isPanel(document) ? PANEL_WORDS : MODEL_WORDS}</p>
         </>
       )}
     </WorkCard>

@@ -1,4 +1,5 @@
-import type { StationProps } from "../stationProps";
+import { isPanel } from "../../api/client";
+import type { PicturedStationProps } from "../stationProps";
 import { ExportCard } from "./ExportCard";
 import { HistogramCard } from "./HistogramCard";
 import { OpList } from "./OpList";
@@ -6,7 +7,7 @@ import { ScreenCard } from "./ScreenCard";
 import { SourceCard } from "./SourceCard";
 import type { OpsEditing } from "./useOps";
 
-interface Props extends StationProps {
+interface Props extends PicturedStationProps {
   ops: OpsEditing;
 }
 
@@ -15,7 +16,7 @@ export function PictureStation({ pieceId, revision, document, ops }: Props) {
   return (
     <>
       <OpList pieceId={pieceId} revision={revision} editing={ops} />
-      <HistogramCard document={document} />
+      {isPanel(document) && <HistogramCard document={document} />}
       <SourceCard document={document} />
       <ExportCard pieceId={pieceId} revision={revision} />
       <ScreenCard />

@@ -1,10 +1,10 @@
 import { useBenchStore } from "../../bench/benchStore";
 import { lengthWithUnit } from "../../ui/units";
 import { WorkCard } from "../../ui/WorkCard";
-import type { StationProps } from "../stationProps";
+import type { PicturedStationProps } from "../stationProps";
 
 /** What the file is, and what its pixels become at the size of the piece. */
-export function SourceCard({ document }: Pick<StationProps, "document">) {
+export function SourceCard({ document }: Pick<PicturedStationProps, "document">) {
   const unit = useBenchStore((state) => state.unit);
   const pitch = useBenchStore((state) => state.plan?.head);
   const { picture } = document;
@@ -48,7 +48,7 @@ export function SourceCard({ document }: Pick<StationProps, "document">) {
   );
 }
 
-function sizeAt({ width_px, height_px, dpi }: StationProps["document"]["picture"], unit: "mm" | "in"): string {
+function sizeAt({ width_px, height_px, dpi }: PicturedStationProps["document"]["picture"], unit: "mm" | "in"): string {
   if (!dpi) return "";
   const side = (px: number) => (unit === "mm" ? ((px / dpi) * 25.4).toFixed(0) : (px / dpi).toFixed(2));
   return `${side(width_px)} × ${side(height_px)} ${unit}`;

@@ -41,6 +41,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const station = useBenchStore((state) => state.station);
   const gridMm = useBenchStore((state) => state.gridMm);
   const divider = useBenchStore((state) => state.divider);
+  const atSource = useBenchStore((state) => state.atSource);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const busy = useBenchStore((state) => state.planAwaited || state.pending !== null);
   const panning = useRef<Spot | null>(null);
@@ -113,7 +114,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
             }}
           >
             {gridMm > 0 && <GridLines geometry={geometry} everyMm={gridMm} />}
-            {station !== "picture" && (
+            {station !== "picture" && !atSource && (
               <LineTool
                 line={lineInMm(line, plan.head.size_mm)}
                 toPx={toPx}
@@ -155,7 +156,8 @@ function Crosshair({ x, y }: Spot) {
 function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
   const plan = useBenchStore((state) => state.plan);
   const light = useBenchStore((state) => state.light);
-  const lamp = useBenchStore((state) => state.station) === "picture" ? null : light;
+  const atSource = useBenchStore((state) => state.atSource);
+  const lamp = useBenchStore((state) => state.station) === "picture" || atSource ? null : light;
   const pixels = useMemo(() => {
     if (!plan) return null;
     return lamp ? paintRelief(plan.grid, plan.head.pitch_mm, lamp) : paintTones(plan.grid);

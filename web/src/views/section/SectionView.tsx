@@ -1,5 +1,5 @@
 import { useState, type PointerEvent } from "react";
-import { isModel, type PieceView, type SectionCut } from "../../api/client";
+import { isPanel, type PieceView, type SectionCut } from "../../api/client";
 import { isSameFrame, useBenchStore } from "../../bench/benchStore";
 import { alongLine, FIRST_LINE, lineInMm, spotOnLine } from "../spot";
 import { lengthWithUnit } from "../../ui/units";
@@ -56,7 +56,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
         Section, {lengthWithUnit(length, unit)} long{tilted && ", leaning"}
       </span>
       <div className="readout">
-        <Readout levels={isModel(piece.document) ? null : 2 ** Math.min(16, piece.document.picture.bit_depth)} />
+        <Readout levels={!isPanel(piece.document) ? null : 2 ** Math.min(16, piece.document.picture.bit_depth)} />
         <button
           type="button"
           className="icon-button py-0"

@@ -1,0 +1,133 @@
+import Form from "react-bootstrap/Form";
+import type { MendStep } from "../../api/client";
+import { Choice } from "../../ui/Choice";
+import { LengthField } from "../../ui/LengthField";
+import { NumberField } from "../../ui/NumberField";
+import { MENDS } from "./mendKinds";
+
+type Change = (what: string, change: Record<string, unknown>) => void;
+
+interface Props {
+  step: MendStep;
+  onChange: Change;
+  onRemove: () => void;
+}
+
+/** One mending step: switchable, its measures editable. */
+export function MendRow({ step, onChange, onRemove }: Props) {
+  const { title, hint, chooses } = MENDS[step.kind];
+  const count = "chosen" in step ? step.chosen.length : 0;
+  return (
+    <section className="opening" aria-label={title}>
+      <div className="d-flex align-items-center gap-1">
+        <Form.Check
+          type="switch"
+          aria-label={`${title} on`}
+          checked={step.on}
+          onChange={(event) => onChange(event.currentTarget.checked ? "on" : "off", { on: event.currentTarget.checked })}
+        />
+        <strong className="flex-grow-1">{title}</strong>
+        <button type="button" className="icon-button" aria-label={`Remove: ${title}`} onClick={onRemove}>
+          <i className="bi bi-x-lg" aria-hidden="true" />
+        </button>
+      </div>
+      <p className="quiet-label mb-1">
+        {hint} {chooses && (count ? `${count} chosen.` : step.kind === "delete" ? "None chosen." : "All of them.")}
+      </p>
+      <MendFields step={step} onChange={onChange} />
+    </section>
+  );
+}
+
+const SIDES = ["left", "middle", "right", "bottom", "centre", "top"].map((value) => ({ value, label: value }));
+const JOINS = [
+  { value: "round", label: "Round" },
+  { value: "mitre", label: "Sharp" },
+  { value: "bevel", label: "Cut off" },
+];
+const HOWS = [
+  { value: "union", label: "Together" },
+  { value: "difference", label: "Largest less others" },
+  { value: "crossing", label: "What they share" },
+];
+const MIRRORS = [
+  { value: "none", label: "As it is" },
+  { value: "left-right", label: "Left–right" },
+  { value: "up-down", label: "Up–down" },
+];
+const ALONGS = [
+  { value: "row", label: "Row" },
+  { value: "grid", label: "Grid" },
+  { value: "ring", label: "Ring" },
+];
+
+function MendFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
+  const length = (label: string, name: string, value: number, lowest: number, highest: number, by = 0.1) => (
+    <LengthField key={name} label={label} value={value} lowest={lowest} highest={highest} step={by} onKeep={(next) => onChange(`${label.toLowerCase()} ${next} mm`, { [name]: next })} />
+  );
+  const number = (label: string, name: string, value: number, unit: string, lowest: number, highest: number, by = 1, whole = false) => (
+    <NumberField key={name} label={label} value={value} unit={unit} whole={whole} lowest={lowest} highest={highest} step={by} onKeep={(next) => onChange(`${label.toLowerCase()} ${next}`, { [name]: next })} />
+  );
+  const choice = (label: string, name: string, value: string, options: { value: string; label: string }[]) => (
+    <Choice key={name} label={label} value={value} options={options} onChange={(next) => onChange(next, { [name]: next })} />
+  );
+  switch (step.kind) {
+    case "drop-tiny":
+      return number("Smallest part kept", "smallest_mm2", step.smallest_mm2, "mm²", 0.0001, 100_000, 0.1);
+    case "close-gaps":
+      return length("Largest gap", "reach_mm", step.reach_mm, 0.001, 100);
+    case "move":
+      return (
+        <div className="field-pairs">
+          {length("To the right", "x_mm", step.x_mm, -3000, 3000, 0.5)}
+          {length("Upwards", "y_mm", step.y_mm, -3000, 3000, 0.5)}
+          {number("Turn", "turn_deg", step.turn_deg, "°", -360, 360)}
+          {number("Scale", "scale", step.scale, "×", 0.01, 100, 0.05)}
+          {choice("Mirror", "mirror", step.mirror, MIRRORS)}
+        </div>
+      );
+    case "align":
+      return choice("Side", "side", step.side, SIDES);
+    case "spread":
+      return (
+        <>
+          {choice("Along", "along", step.along, ALONGS)}
+          <div className="field-pairs">
+            {number("How many", "count", step.count, "", 1, 400, 1, true)}
+            {step.along === "grid" && number("Rows", "rows", step.rows, "", 1, 400, 1, true)}
+            {step.along !== "ring" && length("To the right", "x_mm", step.x_mm, -3000, 3000, 0.5)}
+            {step.along !== "ring" && length("Upwards", "y_mm", step.y_mm, -3000, 3000, 0.5)}
+          </div>
+        </>
+      );
+    case "combine":
+      return choice("Combined by", "how", step.how, HOWS);
+    case "offset":
+      return (
+        <>
+          {length("Outwards by", "by_mm", step.by_mm, -500, 500)}
+          {choice("Corners", "join", step.join, JOINS)}
+        </>
+      );
+    case "simplify":
+      return length("Largest distance", "tolerance_mm", step.tolerance_mm, 0.001, 20, 0.01);
+    case "widen":
+      return (
+        <div className="field-pairs">
+          {length("Where narrower than", "narrower_than_mm", step.narrower_than_mm, 0.05, 50)}
+          {length("Wider by", "by_mm", step.by_mm, 0.01, 50)}
+        </div>
+      );
+    case "node":
+      return step.action === "move" ? (
+        <div className="field-pairs">
+          {length("To the right", "x_mm", step.x_mm, -3000, 3000)}
+          {length("Upwards", "y_mm", step.y_mm, -3000, 3000)}
+        </div>
+      ) : (
+        <p className="mb-0">{step.action === "insert" ? "One more." : step.action === "remove" ? "Removed." : `Made ${step.action}.`}</p>
+      );
+    default:
+      return null;
+  }
+}
