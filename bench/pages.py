@@ -85,6 +85,7 @@ def opening_a_model() -> list[Row]:
                 page = browser.new_page(viewport=WINDOW)
                 page.goto(server.url)
                 page.get_by_label("Picture or model file").wait_for(state="attached")
+                page.wait_for_function("[...document.images].every((image) => image.complete)")
                 started = time.perf_counter()
                 page.get_by_label("Picture or model file").set_input_files(path)
                 page.get_by_test_id("model-note").wait_for(timeout=60_000)

@@ -1,5 +1,6 @@
 """One opened data folder: pieces, blobs, kept results and the evaluator over them."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -65,10 +66,13 @@ class Workshop:
             UnitNeededError: the file does not say its unit and its size is implausible in millimetres.
         """
         name = _plain_name(file_name, "model")
-        found = read_mesh(data, name, unit)
+        with ThreadPoolExecutor(max_workers=1) as beside:
+            blob = beside.submit(blob_name, data)
+            found = read_mesh(data, name, unit)
         if not found.plausible:
             raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
-        document = ModelDocument(title=_title_of(title, name), model=model_source(self.blobs.add(data), name, found))
+        document = ModelDocument(title=_title_of(title, name), model=model_source(blob.result(), name, found))
+        self.blobs.add(data, blob.result())
         self.evaluator.models.take(document, found)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 

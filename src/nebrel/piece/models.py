@@ -23,7 +23,7 @@ from nebrel.piece.model import ModelDocument, ModelSource, ModelStep, Worked
 from nebrel.piece.prepare import FULL
 from nebrel.piece.report import BuildReport, build_report
 
-MOST_SHOWN = 150_000
+MOST_SHOWN = 100_000
 STAGE = "Working on the model"
 MENDED_BY_REPAIR = ("closed", "manifold", "outward", "degenerate_faces", "self_crossings")
 _VERSION = 1

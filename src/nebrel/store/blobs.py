@@ -36,9 +36,9 @@ class BlobFolder:
     def __init__(self, folder: Path) -> None:
         self._folder = folder
 
-    def add(self, data: bytes) -> str:
-        """Keep `data`; returns its name."""
-        name = blob_name(data)
+    def add(self, data: bytes, known: str | None = None) -> str:
+        """Keep `data`; returns its name, which is spared to be worked out again where it is `known`."""
+        name = known or blob_name(data)
         path = self._path(name)
         if not path.exists():
             write_atomically(path, lambda file: _write_all(file, data))

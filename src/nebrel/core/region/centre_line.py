@@ -1,6 +1,7 @@
 """Drawn lines as strokes: the middle of each line as a curve, with the width that it was drawn with."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -18,6 +19,9 @@ from nebrel.core.region.trace import Smoothing, Traced, contours
 SPUR_WIDTHS = 1.0
 STROKE_FINEST = 3.0
 SETTLE = 1.5
+OPPOSITE = 0.7
+MEET_PX = 3.0
+WITHIN_CROSSING = 4
 # Neighbours beside a place, then those across its corners.
 AROUND = np.array([[0, 1], [1, 0], [0, -1], [-1, 0], [1, 1], [1, -1], [-1, -1], [-1, 1]])
 _Points = NDArray[np.float64]
@@ -44,26 +48,76 @@ def trace_centre_lines(
     progress(0.1)
     skeleton = skeletonize(inside)
     progress(0.5)
-    chains = _chains(skeleton)
     # Places of the edge lie less than a sample apart, so the nearest of them is as far as the edge itself.
     edge = cKDTree(np.vstack(rings)) if rings else None
+    lines = [_middle(chain, closed, values.shape[0], edge) for chain, closed in _chains(skeleton)] if edge else []
+    kept = [line for line in lines if not (line.twig and len(lines) > 1)]
     allowed = STROKE_FINEST * smoothing.allowed(pitch)
     curves = []
-    for number, (chain, closed) in enumerate(chains):
-        placed = np.column_stack([chain[:, 1] - 1, values.shape[0] - (chain[:, 0])]).astype(np.float64)
-        width = 2 * float(np.median(edge.query(placed)[0])) if edge is not None else 0.0
-        length = float(np.linalg.norm(np.diff(placed, axis=0), axis=1).sum())
-        twig = not closed and length < SPUR_WIDTHS * width and len(chains) > 1
-        if twig or length * width * pitch**2 < smoothing.smallest_part:
+    for number, line in enumerate(_spliced(kept)):
+        length = float(np.linalg.norm(np.diff(line.places, axis=0), axis=1).sum())
+        if length * line.width * pitch**2 < smoothing.smallest_part:
             continue
-        smooth = _settled(placed, closed) * pitch
-        knots = fit_closed(smooth, allowed, pitch) if closed else fit_open(smooth, allowed, pitch)
-        curves.append(Curve(knots, closed, width * pitch))
-        progress(0.5 + 0.4 * (number + 1) / len(chains))
+        smooth = _settled(line.places, line.closed) * pitch
+        knots = fit_closed(smooth, allowed, pitch) if line.closed else fit_open(smooth, allowed, pitch)
+        curves.append(Curve(knots, line.closed, line.width * pitch))
+        progress(0.5 + 0.4 * (number + 1) / len(kept))
     layer = Layer("Centre lines", tuple(curves))
     worst, rms = _deviation(layer, rings, pitch)
     progress(1.0)
     return Traced((layer,), worst, rms)
+
+
+@dataclass(frozen=True)
+class _Line:
+    """A piece of a skeleton: places float64 (K, 2) in samples, Y up; how wide the line is there."""
+
+    places: _Points
+    closed: bool
+    width: float
+
+    @property
+    def twig(self) -> bool:
+        """Whether it is no longer than the line is wide, as the bristles of a skeleton are."""
+        length = float(np.linalg.norm(np.diff(self.places, axis=0), axis=1).sum())
+        return not self.closed and length < SPUR_WIDTHS * self.width
+
+
+def _middle(chain: _Points, closed: bool, rows: int, edge: cKDTree) -> _Line:
+    """A chain of pixels moved to the middle between the two edges of its line."""
+    places = np.column_stack([chain[:, 1] - 1, rows - chain[:, 0]])
+    near = edge.data[edge.query(places)[1]]
+    away = places - near
+    beyond = edge.data[edge.query(places + away)[1]]
+    apart = np.linalg.norm(beyond - near, axis=1)
+    # Where the two are not on opposite sides, as at ends and crossings, a place stays where the skeleton has it.
+    opposite = ((beyond - places) * away).sum(axis=1) > OPPOSITE * np.linalg.norm(beyond - places, axis=1) * np.maximum(
+        np.linalg.norm(away, axis=1), 1e-9
+    )
+    middle = np.where(opposite[:, np.newaxis], (near + beyond) / 2, places)
+    width = float(np.median(apart[opposite])) if opposite.any() else 2 * float(np.median(np.linalg.norm(away, axis=1)))
+    return _Line(middle, closed, width)
+
+
+def _spliced(lines: list[_Line]) -> list[_Line]:
+    """Lines joined where only two of them meet: the skeleton of a sharp bend looks like a crossing there."""
+    lines = list(lines)
+    while True:
+        ends = [(at, which) for at, line in enumerate(lines) if not line.closed for which in (0, -1)]
+        if len(ends) < 2:
+            return lines
+        places = np.array([lines[at].places[which] for at, which in ends])
+        around = cKDTree(places).query_ball_point(places, MEET_PX)
+        meeting = next((pair for pair in around if len(pair) == 2 and ends[pair[0]][0] != ends[pair[1]][0]), None)
+        if meeting is None:
+            return lines
+        (one, one_end), (other, other_end) = ends[meeting[0]], ends[meeting[1]]
+        first = lines[one].places if one_end == -1 else lines[one].places[::-1]
+        second = lines[other].places if other_end == 0 else lines[other].places[::-1]
+        lengths = [len(first), len(second)]
+        width = float(np.average([lines[one].width, lines[other].width], weights=lengths))
+        joined = _Line(np.vstack([first, second[1:]]), False, width)
+        lines = [line for at, line in enumerate(lines) if at not in (one, other)] + [joined]
 
 
 def _settled(points: _Points, closed: bool) -> _Points:
@@ -83,21 +137,28 @@ def _deviation(layer: Layer, rings: list[_Points], pitch: float) -> tuple[float,
     return float(away.max()), float(np.sqrt((away**2).mean()))
 
 
-def _chains(skeleton: NDArray[np.bool_]) -> list[tuple[NDArray[np.int64], bool]]:
-    """Rows and columns along every piece of a skeleton between ends and crossings, and whether it closes on itself."""
+def _chains(skeleton: NDArray[np.bool_]) -> list[tuple[_Points, bool]]:
+    """Rows and columns along every piece of a skeleton between ends and crossings, and whether it closes on itself.
+
+    Pixels of one crossing lie side by side; they count as one, and pieces end in its middle.
+    """
     around = ndimage.convolve(skeleton.astype(np.uint8), np.ones((3, 3), np.uint8), mode="constant") - 1
-    places, starts = _walk(skeleton.copy(), skeleton & (around != 2))
+    stops = skeleton & (around != 2)
+    crossing, count = ndimage.label(stops, np.ones((3, 3)))
+    middles = np.array(ndimage.center_of_mass(stops, crossing, range(1, count + 1))).reshape(-1, 2)
+    places, starts = _walk(skeleton.copy(), stops)
     chains = []
     for first, last in pairwise([*starts, len(places)]):
         chain = places[first:last]
-        closed = len(chain) > 3 and bool(np.abs(chain[0] - chain[-1]).max() <= 1) and not _ends(skeleton, chain, around)
-        if len(chain) >= 2:
-            chains.append((chain, closed))
+        ends = crossing[tuple(chain[0])], crossing[tuple(chain[-1])]
+        if len(chain) < 2 or (0 < ends[0] == ends[1] and len(chain) <= WITHIN_CROSSING):
+            continue
+        line = chain.astype(np.float64)
+        for at, end in ((0, ends[0]), (-1, ends[1])):
+            if end:
+                line[at] = middles[end - 1]
+        chains.append((line, not any(ends) and len(chain) > 3 and bool(np.abs(chain[0] - chain[-1]).max() <= 1)))
     return chains
-
-
-def _ends(skeleton: NDArray[np.bool_], chain: NDArray[np.int64], around: NDArray[np.uint8]) -> bool:
-    return bool(around[tuple(chain[0])] != 2 or around[tuple(chain[-1])] != 2)
 
 
 @compiled

@@ -14,7 +14,7 @@ from nebrel.core.region.grid import polygons_of
 FillRule = Literal["nonzero", "evenodd"]
 CHORD_MM = 0.002
 MOST_CHORDS = 200
-STRAIGHT = 1e-9
+MOST_EXACT = 400
 _RULES = {"nonzero": manifold3d.FillRule.NonZero, "evenodd": manifold3d.FillRule.EvenOdd}
 _Points = NDArray[np.float64]
 
@@ -95,6 +95,11 @@ def polygon_curve(points: _Points, closed: bool = True, width: float | None = No
     return Curve(np.repeat(np.asarray(points, np.float64)[:, np.newaxis], 3, axis=1), closed, width)
 
 
+def is_straight(side: _Points) -> bool:
+    """Whether a side, float64 (4, 2), is a straight line: its handles lie on its nodes."""
+    return bool((side[0] == side[1]).all() and (side[2] == side[3]).all())
+
+
 def flattened(curve: Curve, chord: float = CHORD_MM) -> _Points:
     """The curve as a chain of places no further than `chord` mm from it, float64 (K, 2); the first is not repeated.
 
@@ -108,10 +113,17 @@ def _flattened(curve: Curve, chord: float, finer: int) -> _Points:
     sides = curve.sides
     if len(sides) == 0:
         return curve.nodes
+    straight = (sides[:, 0] == sides[:, 1]).all(axis=1) & (sides[:, 2] == sides[:, 3]).all(axis=1)
     bend = np.linalg.norm(sides[:, :-2] - 2 * sides[:, 1:-1] + sides[:, 2:], axis=2).max(axis=1)
+    bend[straight] = 0.0
     counts = np.clip(np.ceil(np.sqrt(0.75 * bend / chord)), 1, MOST_CHORDS).astype(np.int64) * finer
-    first = np.cumsum(counts) - counts
-    t = ((np.arange(counts.sum()) - np.repeat(first, counts)) / np.repeat(counts, counts))[:, np.newaxis]
+    # Sides are always run from their lower left end, so that both sides of a shared border agree to the last bit.
+    starts, ends = sides[:, 0], sides[:, 3]
+    back = (ends[:, 0] < starts[:, 0]) | ((ends[:, 0] == starts[:, 0]) & (ends[:, 1] < starts[:, 1]))
+    sides[back] = sides[back][:, ::-1]
+    step = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    whole, turned = np.repeat(counts, counts), np.repeat(back, counts)
+    t = (np.where(turned, whole - step, step) / whole)[:, np.newaxis]
     a, b, c, d = np.repeat(sides, counts, axis=0).swapaxes(0, 1)
     points: _Points = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d
     return points if curve.closed else np.vstack([points, curve.nodes[-1:]])
@@ -178,9 +190,22 @@ def filled(rings: list[_Points], rule: FillRule) -> MultiPolygon:
     plain = shapely.MultiPolygon([shapely.Polygon(kept[0])]) if len(kept) == 1 else None
     if plain is not None and plain.is_valid:
         return plain
+    if rule == "evenodd" and len(kept) <= MOST_EXACT:
+        return _even_odd(kept)
     section = manifold3d.CrossSection(kept, _RULES[rule])
     parts = [_nested(part.to_polygons()) for part in section.decompose()]
     return polygons_of(shapely.union_all(parts))
+
+
+def _even_odd(rings: list[_Points]) -> MultiPolygon:
+    """What lies inside an odd number of rings, their corners as they are to the last bit."""
+    lines = shapely.MultiLineString([np.vstack([ring, ring[:1]]) for ring in rings])
+    if lines.is_simple:
+        return polygons_of(shapely.build_area(lines))
+    whole = shapely.MultiPolygon()
+    for ring in rings:
+        whole = whole.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))
+    return polygons_of(whole)
 
 
 def _nested(rings: list[_Points]) -> shapely.Polygon:

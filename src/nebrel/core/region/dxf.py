@@ -11,15 +11,15 @@ from ezdxf.disassemble import recursive_decompose
 from ezdxf.document import Drawing as Document
 from ezdxf.entities.polyline import Polyline
 from ezdxf.enums import InsertUnits
+from ezdxf.math import Bezier4P, BSpline, Vec3, bezier_to_bspline
 
 from nebrel.core.errors import BadDrawingError, TooLargeError
-from nebrel.core.region.curves import Curve, Figure, Layer, flattened, layer_region, polygon_curve
+from nebrel.core.region.curves import Curve, Figure, Layer, flattened, is_straight, layer_region, polygon_curve
 from nebrel.core.region.drawing import JOIN_SHARE, Drawing, chained, settled
 from nebrel.core.region.rings import rings_of
 
 MOST_CURVES = 200_000
 FLAT_CHORD = 0.003
-FIT_G1 = 1e-4
 _DRAWN = frozenset(
     ("LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE", "HATCH", "MPOLYGON", "SOLID", "TRACE")
 )
@@ -131,10 +131,8 @@ def dxf_bytes(figure: Figure, splines: bool = False) -> bytes:
         name = _layer_name(layer.name, used)
         document.layers.add(name)
         for curve in _written(layer):
-            if splines:
-                ezdxf.path.render_splines_and_polylines(
-                    space, [_path(curve)], g1_tol=FIT_G1, dxfattribs={"layer": name}
-                )
+            if splines and not all(is_straight(side) for side in curve.sides):
+                space.add_spline(dxfattribs={"layer": name}).apply_construction_tool(_spline(curve))
             else:
                 space.add_lwpolyline(flattened(curve, FLAT_CHORD), close=curve.closed, dxfattribs={"layer": name})
     text = io.StringIO()
@@ -155,14 +153,16 @@ def _written(layer: Layer) -> list[Curve]:
     return [*edges, *(polygon_curve(ring) for ring in rings_of(layer_region(layer, FLAT_CHORD)))]
 
 
-def _path(curve: Curve) -> Any:
-    path = ezdxf.path.Path(curve.nodes[0].tolist())
-    for start, ahead, behind, end in curve.sides.tolist():
-        if start == ahead and behind == end:
-            path.line_to(end)
-        else:
-            path.curve4_to(end, ahead, behind)
-    return path
+def _spline(curve: Curve) -> BSpline:
+    """The whole chain as one B-spline; straight sides with their handles at thirds."""
+    sides = [
+        Bezier4P([start, start + (end - start) / 3, start + (end - start) * 2 / 3, end])
+        if is_straight(side)
+        else Bezier4P([Vec3(place) for place in side.tolist()])
+        for side in curve.sides
+        for start, end in [(Vec3(side[0].tolist()), Vec3(side[3].tolist()))]
+    ]
+    return bezier_to_bspline(sides)
 
 
 def _layer_name(name: str, used: set[str]) -> str:

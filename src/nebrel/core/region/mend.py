@@ -18,6 +18,7 @@ from nebrel.core.region.curves import (
     bounds_of,
     figure_region,
     flattened,
+    is_straight,
     layer_region,
     quarter_segments,
     stroke_region,
@@ -327,6 +328,9 @@ def node_moved(curve: Curve, node: int, x: float, y: float) -> Curve:
 def node_inserted(curve: Curve, side: int, share: float = 0.5) -> Curve:
     """A node set into a side without changing its course (de Casteljau)."""
     points, t = curve.sides[side % len(curve.sides)], share
+    if is_straight(points):
+        place = points[0] + t * (points[3] - points[0])
+        return replace(curve, knots=np.insert(curve.knots, side + 1, [place, place, place], axis=0))
     one = points[:-1] + t * np.diff(points, axis=0)
     two = one[:-1] + t * np.diff(one, axis=0)
     middle = two[0] + t * (two[1] - two[0])
