@@ -16,7 +16,7 @@ def drawn(shape, size_px: int = 301) -> np.ndarray:
 
 
 def disc(x: float = 15.0, y: float = 15.0, radius: float = 12.0):
-    return shapely.Point(x, y).buffer(radius, quad_segs=500)
+    return shapely.Point(x, y).buffer(radius, quad_segs=150)
 
 
 def star(turn: float = 0.3, points: int = 5):

@@ -24,6 +24,8 @@ from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import OutlineDocument, parse_document
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.looks import Progress
+from nebrel.piece.mending import MoveMend
 from nebrel.piece.pictured import picture_source
 from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
@@ -230,14 +232,20 @@ def _make(
     asked = parse_length(width)
     with progress_bar() as progress:
         evaluator, document = _opened(file, asked, solid, tracing, unit)
-        low_x, _, high_x, _ = bounds_of(_drawn(evaluator.outlines.outlines(document, progress).figure))
-        if abs(high_x - low_x - asked) > 1e-9:
-            wider = document.width_mm * asked / (high_x - low_x)
-            document = document.model_copy(update={"width_mm": wider})
+        wide = _width_of(evaluator, document, progress)
+        document = document.model_copy(update={"width_mm": document.width_mm * asked / wide})
+        # Another size can move an edge by what tracing allows; the rest is scaled away.
+        left = MoveMend(scale=asked / _width_of(evaluator, document, progress))
+        document = document.model_copy(update={"mend": (left,)})
         slab, report = evaluator.outlines.build(document, progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     tell_build(report.model_copy(update={"file_bytes": output.stat().st_size}), output, json)
     return 0 if report.sound else 1
+
+
+def _width_of(evaluator: Evaluator, document: OutlineDocument, progress: Progress) -> float:
+    low_x, _, high_x, _ = bounds_of(_drawn(evaluator.outlines.outlines(document, progress).figure))
+    return high_x - low_x
 
 
 def _drawn(figure: Figure) -> Figure:

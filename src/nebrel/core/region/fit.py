@@ -20,6 +20,7 @@ LOOK = 8.0
 FURTHEST_CORNER = 2.5
 STRAIGHT_FIT = 0.09
 ROUNDS = 6
+LONGEST_HANDLE = 1.2
 WAY_REACH = 10
 _Points = NDArray[np.float64]
 
@@ -230,7 +231,7 @@ def _cubic(places, u, start, end, way_in, way_out):
     one, two = size / 3, size / 3
     if abs(det) > 1e-12:
         first, second = (x0 * c11 - x1 * c01) / det, (c00 * x1 - c01 * x0) / det
-        if 1e-3 * size < first < 3 * size and 1e-3 * size < second < 3 * size:
+        if 1e-3 * size < first < LONGEST_HANDLE * size and 1e-3 * size < second < LONGEST_HANDLE * size:
             one, two = first, second
     controls = np.empty((4, 2))
     for axis in range(2):

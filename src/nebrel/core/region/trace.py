@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.curves import Curve, Layer, flattened
+from nebrel.core.region.curves import Curve, Layer, flattened, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
@@ -24,6 +24,9 @@ SMOOTH_POWER = 2.2
 FEWEST_PLACES = 6
 MEASURED_PX = 0.25
 BEHIND, AHEAD = 16, 48
+STAIRS_SIGMA_PX = 0.8
+HARD_WITHIN = 0.02
+HARD_SHARE = 0.1
 _Points = NDArray[np.float64]
 
 
@@ -81,12 +84,12 @@ def trace_level(
         smoothing: how curves follow the edge.
         progress: called with the fraction done.
     """
-    rings = _kept(contours(values, level), smoothing, pitch)
+    rings = _kept(contours(softened(values, level), level), smoothing, pitch)
     progress(0.4)
     allowed = smoothing.allowed(pitch)
 
     def fit(ring: _Points) -> tuple[Curve, _Points]:
-        curve = Curve(fit_closed(ring * pitch, allowed, pitch))
+        curve = _round(ring * pitch, allowed, pitch)
         return curve, _away(ring * pitch, curve, pitch)
 
     curves, away = [], [np.zeros(1)]
@@ -260,6 +263,23 @@ def _area(ring: _Points) -> float:
     return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
 
 
-def softened(values: NDArray[np.float32], sigma_px: float) -> NDArray[np.float32]:
-    """Samples blurred before tracing, for pictures that are hard-edged or noisy."""
-    return ndimage.gaussian_filter(values, sigma_px, mode="nearest") if sigma_px > 0 else values
+def softened(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
+    """The samples, blurred by less than a pixel where the edge is hard, so that it slants and is no stair.
+
+    Smoothed edges have a sample between inside and outside nearly everywhere; hard ones have hardly any.
+    """
+    inside = values >= level
+    rim = inside ^ ndimage.binary_erosion(inside, border_value=1)
+    seen = values[rim]
+    if seen.size == 0 or (np.abs(seen - values.max()) > HARD_WITHIN).mean() > HARD_SHARE:
+        return values
+    return ndimage.gaussian_filter(values, STAIRS_SIGMA_PX, mode="nearest")
+
+
+def _round(ring: _Points, allowed: float, pitch: float) -> Curve:
+    """The fitted curve round a ring, or straight sides where that would cross itself."""
+    curve = Curve(fit_closed(ring, allowed, pitch))
+    if shapely.LinearRing(flattened(curve, MEASURED_PX * pitch)).is_simple:
+        return curve
+    simple = shapely.Polygon(ring).simplify(allowed)
+    return polygon_curve(shapely.get_coordinates(simple.exterior)[:-1])

@@ -138,14 +138,13 @@ def edge_rise(edge: EdgeKind, size: float, height: float) -> _Profile:
 
 def _standing(standing: list[tuple[MultiPolygon, float]], body: RaisedBody, foot: float) -> manifold3d.Manifold:
     """All regions at their heights, from `foot` up; each height stands on the union of all that are as tall."""
-    parts = []
-    lower = 0.0
+    parts, lower = [], 0.0
+    ground = foot + OVERLAP if foot > 0 else 0.0
     for height in sorted({height for _, height in standing}):
         area = polygons_of(shapely.union_all([region for region, other in standing if other >= height]))
-        start = max(0.0, lower - OVERLAP) if lower else 0.0
-        sunk = OVERLAP if foot > 0 and lower == 0 else 0.0
-        part = solid_of(shaped_prism(area, height - start + sunk, body))
-        parts.append(part.translate((0, 0, foot + start)))
+        start = ground + lower - OVERLAP if lower else foot
+        part = solid_of(shaped_prism(area, ground + height - start, body))
+        parts.append(part.translate((0, 0, start)))
         lower = height
     return parts[0] if len(parts) == 1 else manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
 

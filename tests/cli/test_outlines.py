@@ -1,0 +1,159 @@
+"""`nebrel trace` and `nebrel make outline`, `cutter`, `stamp`."""
+
+import io
+import json
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw
+
+from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.proof import check_soundness
+from nebrel.core.region.curves import figure_region
+from nebrel.core.region.read import read_drawing
+from tests.core.drawn import disc, drawn
+
+KEYS = {"regions", "holes", "nodes", "area_mm2", "max_deviation_mm", "open_ends"}
+
+
+@pytest.fixture
+def ring(tmp_path):
+    """A dark ring of 12 and 5 mm radius on white paper, 301 pixels of 0.1 mm wide."""
+    path = tmp_path / "ring.png"
+    tones = 1 - drawn(disc().difference(disc(15, 15, 5)))
+    Image.fromarray(np.round(tones * 255).astype(np.uint8)).save(path)
+    return path
+
+
+@pytest.fixture
+def leaf(tmp_path):
+    """White paper, a gray leaf, black veins."""
+    sheet = Image.new("L", (600, 480), 255)
+    pen = ImageDraw.Draw(sheet)
+    pen.ellipse((60, 60, 540, 420), fill=128)
+    for x in (200, 300, 400):
+        pen.rectangle((x - 6, 140, x + 6, 340), fill=0)
+    path = tmp_path / "leaf.png"
+    sheet.save(path)
+    return path
+
+
+def report(nebrel, *arguments) -> dict:
+    code, out, err = nebrel(*arguments, "--json")
+    assert code == 0, err or out
+    return json.loads(out)
+
+
+@pytest.mark.parametrize("ending", ["svg", "dxf"])
+def test_a_picture_is_traced_to_true_size(nebrel, ring, tmp_path, ending):
+    target = tmp_path / f"ring.{ending}"
+    found = report(nebrel, "trace", ring, "-o", target, "--width", "30")
+    assert set(found) >= KEYS
+    assert (found["regions"], found["holes"], found["open_ends"]) == (1, 1, 0)
+    assert found["area_mm2"] == pytest.approx(np.pi * (144 - 25), rel=0.002)
+    assert found["max_deviation_mm"] <= 0.1
+    back = read_drawing(target.read_bytes(), target.name)
+    assert back.told
+    assert figure_region(back.figure).area == pytest.approx(found["area_mm2"], rel=1e-3)
+
+
+def test_tones_and_centre_lines(nebrel, leaf, tmp_path):
+    tones = report(nebrel, "trace", leaf, "-o", tmp_path / "t.svg", "--width", "60", "--tones", "3")
+    assert tones["area_mm2"] == pytest.approx(60 * 60 * 479 / 599, rel=1e-4)
+    lines = report(nebrel, "trace", leaf, "-o", tmp_path / "c.svg", "--width", "60", "--level", "0.3", "--centre-line")
+    assert lines["open_ends"] == 6
+    code, _, err = nebrel("trace", leaf, "-o", tmp_path / "x.svg", "--tones", "3", "--centre-line")
+    assert (code, "one of them" in err) == (2, True)
+
+
+@pytest.mark.parametrize(
+    "options",
+    [
+        (),
+        ("--base", "outline:3x1.2", "--edge", "bevel:0.5"),
+        ("--base", "rectangle:4x2", "--cut"),
+        ("--shell", "inside:1.5"),
+        ("--inlay", "0.15"),
+        ("--tones", "3", "--heights", "4,2,0"),
+    ],
+)
+def test_outlines_become_closed_solids(nebrel, leaf, tmp_path, options):
+    target = tmp_path / "made.stl"
+    found = report(nebrel, "make", "outline", leaf, "-o", target, "--width", "50", "--thickness", "3", *options)
+    assert (found["closed"], found["manifold"], found["self_crossings"]) == (True, True, 0)
+    assert check_soundness(read_mesh(target.read_bytes(), target.name).mesh).sound
+
+
+def test_the_width_is_that_of_the_outline(nebrel, leaf, tmp_path):
+    found = report(nebrel, "make", "outline", leaf, "-o", tmp_path / "made.stl", "--width", "50")
+    assert found["size_mm"][0] == pytest.approx(50, abs=0.001)
+    cutter = report(
+        nebrel, "make", "cutter", leaf, "-o", tmp_path / "cut.3mf", "--width", "60", "--lines", "4", "--line", "0.45",
+        "--height", "16", "--edge", "0.8x4", "--rim", "4x2.5",
+    )  # fmt: skip
+    assert cutter["size_mm"] == pytest.approx((68, 68 - 60 + 60 * 361 / 481, 16), abs=0.1)
+    stamp = report(
+        nebrel, "make", "stamp", leaf, "-o", tmp_path / "s.stl", "--width", "40", "--relief", "2", "--plate", "3"
+    )
+    assert stamp["size_mm"][2] == pytest.approx(5, abs=0.001)
+
+
+def test_an_imprint_comes_from_the_other_tones(nebrel, leaf, tmp_path):
+    plain = report(nebrel, "make", "cutter", leaf, "-o", tmp_path / "a.stl")
+    pressed = report(nebrel, "make", "cutter", leaf, "-o", tmp_path / "b.stl", "--tones", "3", "--imprint", "3")
+    assert pressed["volume_mm3"] > plain["volume_mm3"] + 1000
+    assert pressed["closed"]
+
+
+def test_drawings_are_made_solid_and_asked_for_their_unit(nebrel, tmp_path):
+    drawing = tmp_path / "plate.svg"
+    drawing.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 40"><rect width="60" height="40"/></svg>'
+    )
+    found = report(nebrel, "make", "outline", drawing, "-o", tmp_path / "p.stl", "--width", "30", "--thickness", "2")
+    assert found["volume_mm3"] == pytest.approx(30 * 20 * 2, rel=1e-5)
+    traced = report(nebrel, "trace", drawing, "-o", tmp_path / "p.dxf", "--width", "60", "--unit", "mm")
+    assert traced["area_mm2"] == pytest.approx(2400, rel=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (("make", "outline", "leaf.png", "-o", "a.stl", "--edge", "bevel"), "a size is needed too"),
+        (("make", "outline", "leaf.png", "-o", "a.stl", "--base", "outline:3"), "two measures like"),
+        (("make", "outline", "leaf.png", "-o", "a.stl", "--cut"), "no base to cut"),
+        (("make", "cutter", "leaf.png", "-o", "a.stl", "--height", "6"), "Edge and rim take"),
+        (("make", "stamp", "leaf.png", "-o", "a.txt"), "does not end in"),
+        (("trace", "leaf.png", "-o", "a.svg", "--level", "bright"), "auto or a tone"),
+        (("trace", "leaf.png", "-o", "a.svg", "--level", "1.5"), "Tone at the edge"),
+        (("trace", "none.png", "-o", "a.svg"), "There is no file"),
+    ],
+)
+def test_bad_input_gets_one_sentence(nebrel, leaf, monkeypatch, arguments, words):
+    monkeypatch.chdir(leaf.parent)
+    code, _, err = nebrel(*arguments)
+    assert code == 2
+    assert words in err
+    assert err.count("\n") == 1
+
+
+def test_a_picture_with_nothing_beyond_the_level_is_refused(nebrel, tmp_path):
+    path = tmp_path / "plain.png"
+    held = io.BytesIO()
+    Image.new("L", (50, 50), 200).save(held, "PNG")
+    path.write_bytes(held.getvalue())
+    code, _, err = nebrel("trace", path, "-o", tmp_path / "a.svg", "--level", "0.5", "--ink", "dark")
+    assert (code, "Nothing of the picture is beyond the level" in err) == (2, True)
+
+
+def test_ten_thousand_specks_are_left_out(nebrel, tmp_path):
+    rng = np.random.default_rng(2)
+    sheet = np.full((1000, 1000), 255, np.uint8)
+    rows, columns = rng.integers(2, 997, (2, 10_000))
+    sheet[rows, columns] = 0
+    sheet[300:700, 300:700] = 0
+    path = tmp_path / "dust.png"
+    Image.fromarray(sheet).save(path)
+    found = report(nebrel, "trace", path, "-o", tmp_path / "a.svg", "--width", "100", "--smallest", "1")
+    assert (found["regions"], found["holes"]) == (1, 0)
+    assert found["area_mm2"] == pytest.approx(40 * 40, rel=0.01)
