@@ -16,28 +16,26 @@ export interface Editing {
 export function useEditing(pieceId: string, document: AnyDocument): Editing {
   const ops = opsOf(document);
   const set = useBenchStore((state) => state.set);
-  const { mutate } = useEdit(pieceId);
+  const { mutateAsync } = useEdit(pieceId);
   const drag = useCallback((change: MergePatch) => set({ draft: change, editRefusal: null }), [set]);
   const keep = useCallback(
     (label: string, change: MergePatch) => {
       set({ pending: { change, kept: false } });
       const newest = () => useBenchStore.getState().pending?.change === change;
-      mutate(
-        { label, change, ops },
-        {
-          onSuccess: ({ revision }) => {
-            const here = useBenchStore.getState().revision === revision;
-            set({ draft: null, refusal: null, editRefusal: null });
-            if (newest()) set({ pending: here ? null : { change, kept: true } });
-          },
-          onError: (error) => {
-            set({ draft: null, editRefusal: error.message });
-            if (newest()) set({ pending: null });
-          },
+      // A promise and no callbacks: an edit that makes the piece another thing takes this very component off the page.
+      mutateAsync({ label, change, ops }).then(
+        ({ revision }) => {
+          const here = useBenchStore.getState().revision === revision;
+          set({ draft: null, refusal: null, editRefusal: null });
+          if (newest()) set({ pending: here ? null : { change, kept: true } });
+        },
+        (error: Error) => {
+          set({ draft: null, editRefusal: error.message });
+          if (newest()) set({ pending: null });
         },
       );
     },
-    [mutate, set, ops],
+    [mutateAsync, set, ops],
   );
   return { drag, keep };
 }
