@@ -9,6 +9,7 @@ from pathlib import Path
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
+from bench.outlines import tracing, truth
 from bench.pages import first_page, opening_a_model, slider_to_picture
 from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
@@ -20,6 +21,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
+    "Outlines": [tracing, truth],
     "Meshes": [lighter, formats, reading],
     "Pages": [first_page, opening_a_model, slider_to_picture],
 }

@@ -140,3 +140,19 @@ def test_undo_brings_the_panel_back(page: Page, opened, leaf):
     settled(page)
     expect(page.get_by_role("button", name="Height", exact=True)).to_be_visible()
     expect(page.get_by_label("Tone to height")).to_be_visible()
+
+
+def test_a_motif_is_kept_found_and_followed(page: Page, opened):
+    opened("plate.svg", OPEN)
+    page.get_by_role("button", name="Motifs").click()
+    panel = page.get_by_role("dialog", name="Motifs")
+    panel.get_by_label("Name of the motif").fill("Gate plate")
+    panel.get_by_label("Tags of the motif").fill("gate, trail")
+    panel.get_by_role("button", name="Keep this piece").click()
+    panel.get_by_label("Search motifs").fill("trail gate")
+    expect(panel.get_by_role("listitem")).to_have_count(1)
+    expect(panel.get_by_role("listitem")).to_contain_text("54.00 mm × 30.00 mm · gate, trail")
+    panel.get_by_role("button", name="Lay on: Gate plate").click()
+    kept(page)
+    expect(page.get_by_test_id("outline-count")).to_have_text("4")
+    expect(page.get_by_role("region", name="Motif", exact=True)).to_contain_text("Gate plate, followed")

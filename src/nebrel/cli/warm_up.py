@@ -8,7 +8,7 @@ from PIL import Image
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.mesh.remesh import remeshed
-from nebrel.core.picture import read_picture
+from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.piece.body import Edge, PanelBody
 from nebrel.piece.cache import ResultCache
@@ -17,6 +17,7 @@ from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.height import Draft, Height, Rounding
 from nebrel.piece.ops import OP_OF
 from nebrel.piece.pictured import picture_source
+from nebrel.piece.tracing import Trace, trace_picture
 
 COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
 
@@ -44,3 +45,16 @@ def run_every_loop() -> None:
     evaluator.asked(document)
     remeshed(slab.mesh, 0.5)
     heights_from_above(slab.mesh, 16)
+    _trace_something(rng)
+
+
+def _trace_something(rng: np.random.Generator) -> None:
+    """A ring with a tail, so that curves, corners, open lines and crossings all come up."""
+    row, column = np.mgrid[0:64, 0:64] - 31.5
+    away = np.hypot(row, column)
+    tones = np.clip(np.minimum(20 - away, away - 14) + 0.5, 0, 1).astype(np.float32)
+    tones[30:34, 40:] = 1.0
+    tones += rng.normal(0, 0.02, tones.shape).astype(np.float32)
+    picture = Picture(tones.clip(0, 1), np.ones_like(tones), SourceFacts("PNG", 64, 64, 8, "gray"))
+    for by in ("level", "tones", "centre-line"):
+        trace_picture(picture, Trace.model_validate({"by": by, "tones": 2, "ink": "bright"}), 6.0)

@@ -1,6 +1,7 @@
 """Putting the sample pieces on an empty shelf."""
 
 from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES
+from nebrel.jobs.library import Library
 from nebrel.jobs.workshop import open_workshop
 from nebrel.settings import Settings
 
@@ -18,7 +19,9 @@ def load_demo(settings: Settings) -> int:
         for drawing in DRAWINGS:
             print(f"Drawing {drawing.title} …", flush=True)
             state = workshop.start_drawing(drawing.file(), drawing.file_name, None, drawing.title, **drawing.parts)
-            workshop.looking_at(workshop.document(state)).thumbnail()
+            document = workshop.document(state)
+            workshop.looking_at(document).thumbnail()
+            Library(workshop).keep(document, drawing.motif, drawing.tags)
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)

@@ -75,11 +75,13 @@ class SampleModel:
 
 @dataclass(frozen=True)
 class SampleDrawing:
-    """A title, the file of a drawing, and the parts of its document that differ from the defaults."""
+    """A title, the file of a drawing, what it is called as a motif, and the parts that differ from the defaults."""
 
     title: str
     file_name: str
     file: Callable[[], bytes]
+    motif: str
+    tags: tuple[str, ...] = ()
     parts: dict[str, object] = field(default_factory=dict)
 
 
@@ -117,7 +119,7 @@ ACORN_STAMP: dict[str, object] = {
     "solid": {"kind": "stamp", "plate": {"kind": "ellipse", "margin_mm": 1, "thickness_mm": 3}, "grip": "knob"},
 }
 
-DRAWINGS = (SampleDrawing("Acorn stamp, drawn", "acorn.svg", draw_acorn, ACORN_STAMP),)
+DRAWINGS = (SampleDrawing("Acorn stamp, drawn", "acorn.svg", draw_acorn, "Acorn", ("trail", "autumn"), ACORN_STAMP),)
 MODELS = (SampleModel("Planter pot, as it came", "planter-pot.stl", make_pot),)
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),

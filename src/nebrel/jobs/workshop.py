@@ -21,6 +21,7 @@ from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
 from nebrel.store.jobs import JobRecords
+from nebrel.store.motifs import Motifs
 from nebrel.store.pieces import Pieces, PieceState
 from nebrel.store.targets import LightTargets
 from nebrel.store.versions import Versions
@@ -37,6 +38,7 @@ class Workshop:
     pieces: Pieces
     versions: Versions
     targets: LightTargets
+    motifs: Motifs
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
@@ -140,6 +142,7 @@ def open_workshop(settings: Settings) -> Workshop:
         pieces=Pieces(database),
         versions=Versions(database),
         targets=LightTargets(database),
+        motifs=Motifs(database),
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,

@@ -108,8 +108,10 @@ def panel_of(document: AnyDocument) -> PieceDocument:
     Raises:
         ConflictError: it starts from a model.
     """
+    if isinstance(document, ModelDocument):
+        raise ConflictError("This piece starts from a model, so it has no picture and no heights.")
     if not isinstance(document, PieceDocument):
-        raise ConflictError("This piece is not a relief panel, so it has no heights.")
+        raise ConflictError("This piece is made of outlines, so it has no heights.")
     return document
 
 

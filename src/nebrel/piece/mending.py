@@ -12,11 +12,12 @@ from pydantic import Field
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.region import mend
-from nebrel.core.region.curves import Figure, bounds_of
+from nebrel.core.region.curves import Figure, bounds_of, mapped
 from nebrel.core.region.flaws import find_flaws
 from nebrel.piece.part import Part
 
 NEAR_SHARE = 0.03
+ReadDrawing = Callable[[str, str], Figure]
 MOST_COPIES = 400
 Place = tuple[
     Annotated[float, Field(ge=-10, le=10)],
@@ -258,6 +259,35 @@ class NodeMend(_Mend):
         return mend.with_knots(figure, number, lambda curve: mend.node_made(curve, node, kind))
 
 
+class MotifFile(Part):
+    """The outlines of a motif, as an SVG blob; `motif` names the one that is followed, None for a copy."""
+
+    blob: str = Field(pattern="^[0-9a-f]{64}$", title="Drawing blob")
+    name: str = Field("", max_length=120)
+    motif: str | None = Field(None, max_length=32)
+
+
+class MotifMend(_Mend):
+    """Lay a motif over the outlines, its middle at a place."""
+
+    kind: Literal["motif"] = "motif"
+    file: MotifFile
+    place: Place = Field((0.5, 0.5), title="Middle of the motif")
+    wide_mm: float = Field(20.0, ge=0.1, le=3000, title="Motif width")
+    turn_deg: float = Field(0.0, ge=-360, le=360, title="Turn")
+    mirror: bool = Field(False, title="Mirrored")
+
+    def mended(self, figure: Figure, width: float, read: ReadDrawing) -> Figure:
+        """The figure with the motif as a layer of its own."""
+        found = read(self.file.blob, self.file.name or "motif")
+        low_x, low_y, high_x, high_y = bounds_of(found)
+        linear = self.wide_mm / (high_x - low_x) * mend.turn(self.turn_deg) @ np.diag([-1 if self.mirror else 1, 1])
+        middle = np.array([(low_x + high_x) / 2, (low_y + high_y) / 2])
+        place = np.array(self.place) * width
+        laid = mapped(found, np.column_stack([linear, place - linear @ middle]))
+        return Figure((*figure.layers, *laid.layers))
+
+
 MEND_OF: dict[str, type[Part]] = {
     "delete": DeleteMend,
     "keep": KeepMend,
@@ -274,6 +304,7 @@ MEND_OF: dict[str, type[Part]] = {
     "simplify": SimplifyMend,
     "widen": WidenMend,
     "node": NodeMend,
+    "motif": MotifMend,
 }
 
 MendStep = Annotated[
@@ -291,15 +322,20 @@ MendStep = Annotated[
     | FillMend
     | SimplifyMend
     | WidenMend
-    | NodeMend,
+    | NodeMend
+    | MotifMend,
     Field(discriminator="kind"),
 ]
 
 
 def mended(
-    figure: Figure, steps: tuple[MendStep, ...], width: float, progress: Callable[[float], None] = lambda _: None
+    figure: Figure,
+    steps: tuple[MendStep, ...],
+    width: float,
+    read: ReadDrawing,
+    progress: Callable[[float], None] = lambda _: None,
 ) -> Figure:
-    """The figure after all steps that are on; `width` is that of the source in mm.
+    """The figure after all steps that are on; `width` is that of the source in mm, `read` gives motifs.
 
     Raises:
         BadValueError: a step leaves nothing.
@@ -307,7 +343,7 @@ def mended(
     for number, step in enumerate(steps):
         if not step.on:
             continue
-        figure = step.mended(figure, width)
+        figure = step.mended(figure, width, read) if isinstance(step, MotifMend) else step.mended(figure, width)
         if not figure.curves:
             raise BadValueError("The step leaves nothing of the outlines; make it milder, or switch it off.")
         progress((number + 1) / len(steps))

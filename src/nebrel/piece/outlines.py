@@ -72,7 +72,7 @@ class OutlineEvaluator(Looks[OutlineDocument]):
 
         def mend() -> Outlines:
             found = self.source(document, progress)
-            figure = mended(found.figure, document.mend, document.width_mm)
+            figure = mended(found.figure, document.mend, document.width_mm, self._motif)
             return Outlines(figure, found.max_deviation, found.rms_deviation)
 
         return self._cache.get(self._figure_key(document), mend)
@@ -167,6 +167,10 @@ class OutlineEvaluator(Looks[OutlineDocument]):
             *made.findings,
             *_fits(made.mesh, document),
         )
+
+    def _motif(self, blob: str, name: str) -> Figure:
+        key = step_key("motif", _VERSION, blob)
+        return self._cache.get(key, lambda: read_drawing(self._read_source(blob), f"{name}.svg").figure)
 
     def _remarks(self, document: OutlineDocument) -> list[Finding]:
         if not isinstance(document, DrawnDocument):

@@ -84,3 +84,18 @@ class LightTargetRow(Table):
     name: Mapped[str] = mapped_column(String(120))
     by: Mapped[str] = mapped_column(String(16))
     amount: Mapped[float] = mapped_column(Float)
+
+
+class MotifRow(Table):
+    """A picture or region kept for reuse: outlines and a picture of the same thing."""
+
+    __tablename__ = "motifs"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    tags: Mapped[list[str]] = mapped_column(JSON)
+    picture_blob: Mapped[str] = mapped_column(String(64))
+    drawing_blob: Mapped[str | None] = mapped_column(String(64), nullable=True)
+    width_mm: Mapped[float] = mapped_column(Float)
+    height_mm: Mapped[float] = mapped_column(Float)
+    changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)

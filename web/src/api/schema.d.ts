@@ -572,6 +572,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/motifs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Motifs
+         * @description Motifs whose name or tags hold every word, the last changed first.
+         */
+        get: operations["list_motifs"];
+        put?: never;
+        /**
+         * Keep Motif
+         * @description Keep what a piece shows as a motif.
+         */
+        post: operations["keep_motif"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/motifs/{motif_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Motif
+         * @description Another name and other tags.
+         */
+        put: operations["rename_motif"];
+        post?: never;
+        /**
+         * Drop Motif
+         * @description Remove a motif; pieces that used it keep what they have.
+         */
+        delete: operations["drop_motif"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/motifs/{motif_id}/from/{piece_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Motif
+         * @description Let a motif show what a piece shows; pieces that follow it get a new revision.
+         */
+        post: operations["change_motif"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/motifs/{motif_id}/thumbnail.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Motif
+         * @description A small picture on paper.
+         */
+        get: operations["show_motif"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/motifs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Motif
+         * @description Lay a motif on a piece, as a step that can be undone.
+         */
+        post: operations["lay_motif"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/motif-pack.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Pack
+         * @description Motifs as one open file.
+         */
+        get: operations["save_pack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/motif-pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Pack
+         * @description Take the motifs of a pack into the library.
+         */
+        post: operations["open_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/versions": {
         parameters: {
             query?: never;
@@ -994,6 +1142,11 @@ export interface components {
         Body_add_picture: {
             /** Picture */
             picture: string;
+        };
+        /** Body_open_pack */
+        Body_open_pack: {
+            /** Pack */
+            pack: string;
         };
         /** Body_start_drawing */
         Body_start_drawing: {
@@ -1854,7 +2007,7 @@ export interface components {
              * Mending
              * @default []
              */
-            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"])[];
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
             /**
              * Solid
              * @default {
@@ -2952,11 +3105,13 @@ export interface components {
         };
         /**
          * MaskFile
-         * @description A second picture, kept as a blob.
+         * @description A second picture, kept as a blob; `motif` names the one that is followed, None for a file or a copy.
          */
         MaskFile: {
             /** Blob */
             blob: string;
+            /** Motif */
+            motif?: string | null;
             /** Name */
             name: string;
         };
@@ -3149,6 +3304,150 @@ export interface components {
             ];
             /** Triangles */
             triangles: number;
+        };
+        /**
+         * MotifChange
+         * @description What a motif is called and found by.
+         */
+        MotifChange: {
+            /** Name */
+            name: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+        };
+        /**
+         * MotifFile
+         * @description The outlines of a motif, as an SVG blob; `motif` names the one that is followed, None for a copy.
+         */
+        MotifFile: {
+            /** Drawing blob */
+            blob: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Motif */
+            motif?: string | null;
+        };
+        /**
+         * MotifMend
+         * @description Lay a motif over the outlines, its middle at a place.
+         */
+        MotifMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "motif";
+            file: components["schemas"]["MotifFile"];
+            /**
+             * Middle of the motif
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            place: [
+                number,
+                number
+            ];
+            /**
+             * Motif width
+             * @default 20
+             */
+            wide_mm: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirror: boolean;
+        };
+        /**
+         * MotifOrder
+         * @description What to keep as a motif: all that a piece shows, or its outlines of these numbers.
+         */
+        MotifOrder: {
+            /** Name */
+            name: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /** Piece Id */
+            piece_id: string;
+            /**
+             * Chosen
+             * @default []
+             */
+            chosen: number[];
+        };
+        /**
+         * MotifPlace
+         * @description Where to lay a motif: shares of the source from its lower left corner; its own width unless one is given.
+         */
+        MotifPlace: {
+            /** Motif Id */
+            motif_id: string;
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y: number;
+            /** Width Mm */
+            width_mm?: number | null;
+            /**
+             * Follow
+             * @default true
+             */
+            follow: boolean;
+        };
+        /**
+         * MotifView
+         * @description A picture or region kept for reuse; `outlines` where it has some.
+         */
+        MotifView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Tags */
+            tags: string[];
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Outlines */
+            outlines: boolean;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
         };
         /**
          * MoveMend
@@ -4960,7 +5259,7 @@ export interface components {
              * Mending
              * @default []
              */
-            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"])[];
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
             /**
              * Solid
              * @default {
@@ -6169,6 +6468,292 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_motifs: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotifView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    keep_motif: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MotifOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotifView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    rename_motif: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                motif_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MotifChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotifView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_motif: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                motif_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_motif: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                motif_id: string;
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotifView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_motif: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                motif_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lay_motif: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MotifPlace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    save_pack: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    open_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_open_pack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotifView"][];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { PieceView } from "../api/client";
 import { useStep } from "../api/pieces";
 import { Choice } from "../ui/Choice";
+import { MotifsPanel } from "../motifs/MotifsPanel";
 import { useBenchStore } from "./benchStore";
 import { JobsMenu } from "./JobsMenu";
 import { StationSteps } from "./StationSteps";
@@ -24,6 +25,7 @@ interface Props {
 export function BenchHead({ piece, editing, onShortcuts }: Props) {
   const unit = useBenchStore((state) => state.unit);
   const set = useBenchStore((state) => state.set);
+  const [motifs, setMotifs] = useState(false);
   const undo = useStep(piece.id, "undo");
   const redo = useStep(piece.id, "redo");
   return (
@@ -57,6 +59,10 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         >
           <i className="bi bi-arrow-clockwise" aria-hidden="true" />
         </button>
+        <button type="button" className="icon-button" onClick={() => setMotifs(!motifs)} aria-label="Motifs" aria-pressed={motifs} title="Motifs">
+          <i className="bi bi-flower1" aria-hidden="true" />
+        </button>
+        <MotifsPanel show={motifs} onHide={() => setMotifs(false)} piece={piece} />
         <VersionsMenu piece={piece} />
         <JobsMenu pieceId={piece.id} />
         <button type="button" className="icon-button" onClick={onShortcuts} aria-label="Keys" title="Keys (?)">

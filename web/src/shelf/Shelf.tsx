@@ -5,6 +5,7 @@ import { loadStage } from "../views/model/loadStage";
 import { useNavigate } from "react-router";
 import { Refused, type PieceView } from "../api/client";
 import { keys, startDrawing, startModel, startPiece, useShelf } from "../api/pieces";
+import { MotifsPanel } from "../motifs/MotifsPanel";
 import { DropVeil } from "./DropVeil";
 import { PieceTile } from "./PieceTile";
 import { RemovedStrip } from "./RemovedStrip";
@@ -26,6 +27,7 @@ export function Shelf() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const picker = useRef<HTMLInputElement>(null);
+  const [motifs, setMotifs] = useState(false);
   const [busy, setBusy] = useState<string | null>(null);
   const [refusal, setRefusal] = useState<string | null>(null);
 
@@ -56,6 +58,10 @@ export function Shelf() {
         <h1>Shelf</h1>
         <div className="shelf-tools">
           <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture, drawing or model anywhere, or"}</span>
+          <Button variant="outline-secondary" onClick={() => setMotifs(!motifs)}>
+            Motifs
+          </Button>
+          <MotifsPanel show={motifs} onHide={() => setMotifs(false)} piece={null} />
           <Button disabled={busy !== null} onClick={() => picker.current?.click()}>
             <i className="bi bi-image me-2" aria-hidden="true" />
             Choose a file

@@ -27,9 +27,10 @@ from nebrel.piece.part import Part
 
 
 class MaskFile(Part):
-    """A second picture, kept as a blob."""
+    """A second picture, kept as a blob; `motif` names the one that is followed, None for a file or a copy."""
 
     blob: str = Field(pattern="^[0-9a-f]{64}$")
+    motif: str | None = Field(None, max_length=32)
     name: str = Field(max_length=255)
 
 

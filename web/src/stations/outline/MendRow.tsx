@@ -127,6 +127,22 @@ function MendFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
       ) : (
         <p className="mb-0">{step.action === "insert" ? "One more." : step.action === "remove" ? "Removed." : `Made ${step.action}.`}</p>
       );
+    case "motif":
+      return (
+        <>
+          <p className="mb-1">
+            {step.file.name}
+            {step.file.motif ? ", followed" : ", a copy"}
+          </p>
+          <div className="field-pairs">
+            {length("Motif width", "wide_mm", step.wide_mm, 0.1, 3000, 0.5)}
+            {number("Turn", "turn_deg", step.turn_deg, "°", -360, 360)}
+            <NumberField label="From the left" unit="" share value={step.place[0]} lowest={-10} highest={10} step={0.01} onKeep={(x) => onChange("moved", { place: [x, step.place[1]] })} />
+            <NumberField label="From below" unit="" share value={step.place[1]} lowest={-10} highest={10} step={0.01} onKeep={(y) => onChange("moved", { place: [step.place[0], y] })} />
+          </div>
+          <Form.Check id={`mirror-${step.id}`} type="switch" label="Mirrored" checked={step.mirror} onChange={(event) => onChange("mirrored", { mirror: event.currentTarget.checked })} />
+        </>
+      );
     default:
       return null;
   }

@@ -4,7 +4,7 @@ import { WorkCard } from "../../ui/WorkCard";
 import type { OutlineStationProps } from "../stationProps";
 import { CurveList } from "./CurveList";
 import { DrawingCard } from "./DrawingCard";
-import { MENDS, newMend, placesOf, type MendKind } from "./mendKinds";
+import { ADDED_ELSEWHERE, MENDS, newMend, placesOf, type MendKind } from "./mendKinds";
 import { MendRow } from "./MendRow";
 import { useOutlineStore } from "./outlineStore";
 import { SizeCard } from "./SizeCard";
@@ -54,7 +54,7 @@ export function OutlineStation({ document, editing, view }: Props) {
           </Dropdown.Toggle>
           <Dropdown.Menu popperConfig={FIXED} className="mend-menu">
             {(Object.keys(MENDS) as MendKind[])
-              .filter((kind) => kind !== "node")
+              .filter((kind) => !ADDED_ELSEWHERE.includes(kind))
               .map((kind) => (
                 <Dropdown.Item
                   key={kind}

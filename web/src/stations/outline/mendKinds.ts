@@ -43,7 +43,11 @@ export const MENDS: Record<MendKind, Kind> = {
     fresh: { action: "move", place: [0.5, 0.5], x_mm: 0, y_mm: 0 },
     chooses: false,
   },
+  motif: { title: "Motif", hint: "Outlines from the library, laid over these.", fresh: {}, chooses: false },
 };
+
+/** Kinds that are added otherwise than from the list: nodes on the Plan, motifs from the library. */
+export const ADDED_ELSEWHERE: readonly MendKind[] = ["node", "motif"];
 
 /** A whole step with an id of its own. */
 export function newMend(kind: string, parameters: Record<string, unknown> = {}): Record<string, unknown> {

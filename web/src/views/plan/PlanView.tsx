@@ -1,4 +1,5 @@
 import { useMemo, useRef, useState, type PointerEvent, type ReactNode, type WheelEvent } from "react";
+import { MOTIF_TYPE, useLayMotif } from "../../api/motifs";
 import type { Plan, ThinMap } from "../../api/preview";
 import { useBenchStore, type Line, type Spot } from "../../bench/benchStore";
 import type { Before } from "../../stations/picture/useBefore";
@@ -44,6 +45,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const atSource = useBenchStore((state) => state.atSource);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const busy = useBenchStore((state) => state.planAwaited || state.pending !== null);
+  const lay = useLayMotif(pieceId);
   const panning = useRef<Spot | null>(null);
 
   const [width, depth] = plan?.head.size_mm ?? [1, 1];
@@ -91,7 +93,24 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const compared = station === "picture" && divider !== null && before.plan !== null;
 
   return (
-    <div ref={frame} className="pane pane-plan" role="group" aria-label="Plan" aria-busy={busy}>
+    <div
+      ref={frame}
+      className="pane pane-plan"
+      role="group"
+      aria-label="Plan"
+      aria-busy={busy}
+      onDragOver={(event) => {
+        if (event.dataTransfer.types.includes(MOTIF_TYPE)) event.preventDefault();
+      }}
+      onDrop={(event) => {
+        const motif = event.dataTransfer.getData(MOTIF_TYPE);
+        if (!motif || !frame.current) return;
+        event.preventDefault();
+        const box = frame.current.getBoundingClientRect();
+        const [x, y] = [(event.clientX - box.left - left) / scale, (bottom - (event.clientY - box.top)) / scale];
+        lay.mutate({ motif_id: motif, follow: true, x: clampShare(x / width), y: clampShare(y / depth) });
+      }}
+    >
       <span className="pane-name">Plan</span>
       {plan && size.width > 0 && (
         <>

@@ -1,0 +1,243 @@
+"""The library of motifs at work: made from pieces, laid on pieces, handed on as packs."""
+
+import io
+import json
+import uuid
+import zipfile
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.affinity import translate
+from shapely.geometry import MultiPolygon
+
+from nebrel.core.errors import BadValueError, NebrelError, TooLargeError
+from nebrel.core.picture import Picture, SourceFacts, read_picture
+from nebrel.core.picture.write import write_picture
+from nebrel.core.region.curves import Figure, bounds_of, layer_region
+from nebrel.core.region.mend import only
+from nebrel.core.region.raster import raster_of
+from nebrel.core.region.read import read_drawing
+from nebrel.core.region.svg import svg_bytes
+from nebrel.jobs.workshop import Workshop
+from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
+from nebrel.piece.outline import DrawnDocument
+from nebrel.piece.prepare import FULL
+from nebrel.piece.tracing import Trace, trace_picture
+from nebrel.store.motifs import Motif, MotifContent, followed
+from nebrel.store.pieces import PieceState
+
+LONGEST_PX = 1200
+FINER = 4
+PACK_VERSION = 1
+MOST_PACKED = 2000
+MOST_UNPACKED_BYTES = 512 * 2**20
+INDEX = "motifs.json"
+
+
+@dataclass(frozen=True)
+class Laid:
+    """Where a motif is laid: shares of the source from its lower left corner, and how wide; whether it is followed."""
+
+    x: float
+    y: float
+    width_mm: float
+    follow: bool
+
+
+class Library:
+    """Motifs of one workshop."""
+
+    def __init__(self, workshop: Workshop) -> None:
+        self._workshop = workshop
+
+    def content_of(self, document: AnyDocument, chosen: tuple[int, ...] = ()) -> MotifContent:
+        """What a piece shows, as a motif: its outlines, or only the chosen ones; or its prepared picture.
+
+        Raises:
+            BadValueError: it starts from a model.
+        """
+        evaluator = self._workshop.evaluator
+        if isinstance(document, TracedDocument | DrawnDocument):
+            figure = evaluator.outlines.outlines(document).figure
+            figure = Figure(tuple(layer for layer in figure.layers if not layer.ground) or figure.layers)
+            return self._of_figure(only(figure, set(chosen)) if chosen else figure)
+        if isinstance(document, PieceDocument):
+            return self._of_picture(evaluator.picture(document, FULL), document.width_mm)
+        raise BadValueError("A model cannot be kept as a motif; a picture or outlines can.")
+
+    def keep(self, document: AnyDocument, name: str, tags: tuple[str, ...], chosen: tuple[int, ...] = ()) -> Motif:
+        """A new motif from a piece."""
+        return self._workshop.motifs.add(name, tags, self.content_of(document, chosen))
+
+    def change(
+        self, motif_id: str, document: AnyDocument, chosen: tuple[int, ...] = ()
+    ) -> tuple[Motif, list[PieceState]]:
+        """The motif showing what a piece shows, and the pieces that followed it, each in a new revision."""
+        motif = self._workshop.motifs.change(motif_id, self.content_of(document))
+        pieces, changed = self._workshop.pieces, []
+        for state in pieces.all():
+            updated, touched = followed(state.document, motif.id, motif.content)
+            if touched and isinstance(updated, dict):
+                changed.append(
+                    pieces.revise(state.id, state.revision, updated, f"Followed the motif {motif.name}"[:200])
+                )
+        return motif, changed
+
+    def lay(self, document: AnyDocument, motif: Motif, laid: Laid) -> dict[str, object]:
+        """The edit of a piece that lays a motif on it: a step of its outlines, or an op of its picture.
+
+        Raises:
+            BadValueError: the piece starts from a model, or the motif has no outlines where some are needed.
+        """
+        file = {"name": motif.name, "motif": motif.id if laid.follow else None}
+        own = uuid.uuid4().hex[:8]
+        if isinstance(document, TracedDocument | DrawnDocument):
+            if motif.content.drawing_blob is None:
+                raise BadValueError(f"The motif {motif.name} has no outlines; lay it on a relief panel.")
+            step = {
+                "kind": "motif",
+                "id": own,
+                "file": {**file, "blob": motif.content.drawing_blob},
+                "place": (laid.x, laid.y * self._tall(document)),
+                "wide_mm": laid.width_mm,
+            }
+            steps = [each.model_dump(mode="json") for each in document.mend]
+            return {"mend": [*steps, step]}
+        if isinstance(document, PieceDocument):
+            op = {
+                "kind": "picture",
+                "id": own,
+                "file": {**file, "blob": motif.content.picture_blob},
+                "centre": (laid.x, laid.y),
+                "width_mm": laid.width_mm,
+            }
+            return {"ops": [*(each.model_dump(mode="json") for each in document.ops), op]}
+        raise BadValueError("A motif is laid on a relief panel or on outlines; this piece starts from a model.")
+
+    def _tall(self, document: TracedDocument | DrawnDocument) -> float:
+        """Height of the source for one of its width, for steps measure both in widths."""
+        return self._workshop.evaluator.outlines.depth_mm(document) / document.width_mm
+
+    def pack(self, motifs: list[Motif]) -> bytes:
+        """Motifs as one open file: a ZIP of their SVG and PNG files and an index in JSON."""
+        held = io.BytesIO()
+        with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED) as archive:
+            index = []
+            for number, motif in enumerate(motifs, 1):
+                content = motif.content
+                picture, drawing = f"{number:03}.png", f"{number:03}.svg"
+                archive.writestr(picture, self._workshop.blobs.read(content.picture_blob))
+                if content.drawing_blob:
+                    archive.writestr(drawing, self._workshop.blobs.read(content.drawing_blob))
+                index.append(
+                    {
+                        "name": motif.name,
+                        "tags": motif.tags,
+                        "width_mm": content.width_mm,
+                        "height_mm": content.height_mm,
+                        "picture": picture,
+                        "drawing": drawing if content.drawing_blob else None,
+                    }
+                )
+            archive.writestr(INDEX, json.dumps({"version": PACK_VERSION, "motifs": index}, indent=2))
+        return held.getvalue()
+
+    def unpack(self, data: bytes, name: str) -> list[Motif]:
+        """Motifs from a pack; all of it is read before any is kept.
+
+        Raises:
+            BadValueError: not a pack, or damaged.
+            TooLargeError: it unpacks to more than is accepted.
+        """
+        try:
+            with zipfile.ZipFile(io.BytesIO(data)) as archive:
+                if sum(entry.file_size for entry in archive.infolist()) > MOST_UNPACKED_BYTES:
+                    raise TooLargeError(f"{name} unpacks to more than {MOST_UNPACKED_BYTES / 2**20:,.0f} MiB.")
+                index = json.loads(archive.read(INDEX))
+                entries = list(index["motifs"])
+                if index["version"] != PACK_VERSION or not 0 < len(entries) <= MOST_PACKED:
+                    raise BadValueError(f"{name} is no pack of up to {MOST_PACKED:,} motifs of version {PACK_VERSION}.")
+                found = [self._unpacked(archive, entry) for entry in entries]
+        except NebrelError:
+            raise
+        except Exception as cause:
+            raise BadValueError(f"{name} is not a motif pack, or damaged; a ZIP with {INDEX} is needed.") from cause
+        return [self._workshop.motifs.add(called, tags, content) for called, tags, content in found]
+
+    def _unpacked(
+        self, archive: zipfile.ZipFile, entry: dict[str, object]
+    ) -> tuple[str, tuple[str, ...], MotifContent]:
+        picture = archive.read(str(entry["picture"]))
+        read_picture(picture, "motif.png", self._workshop.settings.read_limits)
+        drawing = None
+        if entry.get("drawing"):
+            # What is kept is written anew, so nothing but curves gets in.
+            drawing = svg_bytes(read_drawing(archive.read(str(entry["drawing"])), "motif.svg").figure)
+        tags = entry.get("tags")
+        content = MotifContent(
+            self._workshop.blobs.add(picture),
+            self._workshop.blobs.add(drawing) if drawing else None,
+            float(str(entry["width_mm"])),
+            float(str(entry["height_mm"])),
+        )
+        words = tuple(str(tag)[:40] for tag in tags[:20]) if isinstance(tags, list) else ()
+        return str(entry["name"])[:120] or "Motif", words, content
+
+    def _of_figure(self, figure: Figure) -> MotifContent:
+        if not figure.curves:
+            raise BadValueError("There are no outlines to keep as a motif.")
+        low_x, low_y, high_x, high_y = bounds_of(figure)
+        blobs = self._workshop.blobs
+        return MotifContent(
+            blobs.add(_png(*_painted(figure))), blobs.add(svg_bytes(figure)), high_x - low_x, high_y - low_y
+        )
+
+    def _of_picture(self, picture: Picture, width_mm: float) -> MotifContent:
+        mm_per_px = width_mm / (picture.shape[1] - 1)
+        drawing: bytes | None = None
+        try:
+            drawing = svg_bytes(Figure(trace_picture(picture, Trace(), width_mm).layers))
+        except NebrelError:
+            # A picture without an edge is a motif all the same, for panels.
+            drawing = None
+        blobs = self._workshop.blobs
+        return MotifContent(
+            blobs.add(_png(picture, mm_per_px)),
+            blobs.add(drawing) if drawing else None,
+            width_mm,
+            mm_per_px * (picture.shape[0] - 1),
+        )
+
+
+def _png(picture: Picture, mm_per_px: float) -> bytes:
+    held = io.BytesIO()
+    write_picture(picture, held, "png", mm_per_px)
+    return held.getvalue()
+
+
+def _painted(figure: Figure) -> tuple[Picture, float]:
+    """The areas of a figure as a picture: bright where nothing else is said, see-through around."""
+    low_x, low_y, high_x, high_y = bounds_of(figure)
+    pitch = max(high_x - low_x, high_y - low_y, 1e-6) / (LONGEST_PX - 1)
+    rows, columns = (max(2, round((high - low) / pitch) + 1) for low, high in ((low_y, high_y), (low_x, high_x)))
+    tones, cover = np.zeros((rows, columns), np.float32), np.zeros((rows, columns), np.float32)
+    for layer in figure.layers:
+        share = _share(layer_region(layer, pitch / 8), low_x, low_y, pitch, rows, columns)
+        tone = 1.0 if layer.tone is None or len(figure.layers) == 1 else layer.tone
+        tones = np.where(share > cover, np.float32(tone), tones)
+        cover = np.maximum(cover, share)
+    facts = SourceFacts("PNG", columns, rows, 16, "gray and alpha")
+    return Picture(tones, cover, facts), pitch
+
+
+def _share(
+    region: MultiPolygon, low_x: float, low_y: float, pitch: float, rows: int, columns: int
+) -> NDArray[np.float32]:
+    """How much of every pixel a region covers, counted on a finer grid."""
+    fine = pitch / FINER
+    off = pitch / 2 - fine / 2
+    moved = translate(region, off - low_x, off - low_y)
+    inside = raster_of(moved, (rows * FINER, columns * FINER), fine)
+    share: NDArray[np.float32] = inside.reshape(rows, FINER, columns, FINER).mean(axis=(1, 3)).astype(np.float32)
+    return share
