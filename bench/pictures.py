@@ -19,9 +19,10 @@ from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.audit import measure_strokes
 from nebrel.core.picture.ops import cutout, soften
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument, merged, parse_panel, picture_source
+from nebrel.piece.document import PieceDocument, merged, parse_panel
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.ops.catalogue import OpKind, catalogue
+from nebrel.piece.pictured import picture_source
 from nebrel.piece.prepare import FULL
 
 MOVES = 10

@@ -19,8 +19,9 @@ from nebrel.core.solid import PanelBody, build_panel
 from nebrel.core.solid.deviation import measure_deviation
 from nebrel.demo.scenario import SAMPLES
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import parse_panel, picture_source
+from nebrel.piece.document import parse_panel
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.pictured import picture_source
 
 BODY = PanelBody(1.2)
 TOLERANCE_MM = 0.02

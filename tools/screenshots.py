@@ -27,6 +27,16 @@ def main() -> None:
 
 def take_all(page: Page, url: str) -> None:
     """Every main view, in the order of the work."""
+    take_panels(page, url)
+    take_outlines(page, url)
+    open_piece(page, url, "Planter pot, as it came")
+    page.get_by_role("button", name="Fix: Repair").first.click(timeout=60_000)
+    page.get_by_test_id("told-repair").wait_for()
+    take(page, "bench-model")
+
+
+def take_panels(page: Page, url: str) -> None:
+    """The shelf, and relief panels at every station."""
     page.goto(url)
     page.wait_for_function("[...document.querySelectorAll('.tile img')].every(image => image.complete)")
     take(page, "shelf")
@@ -73,6 +83,10 @@ def take_all(page: Page, url: str) -> None:
     page.get_by_role("button", name="Triangles", exact=True).click()
     take(page, "bench-deliver")
     page.get_by_role("button", name="Triangles", exact=True).click()
+
+
+def take_outlines(page: Page, url: str) -> None:
+    """Outlines, what becomes of them, and motifs."""
     open_piece(page, url, "Ginkgo clay cutter")
     station(page, "Outlines")
     page.get_by_label("List of outlines").get_by_role("button").nth(8).click()
@@ -83,10 +97,6 @@ def take_all(page: Page, url: str) -> None:
     station(page, "Body")
     page.get_by_role("button", name="Motifs").click()
     take(page, "bench-motifs")
-    open_piece(page, url, "Planter pot, as it came")
-    page.get_by_role("button", name="Fix: Repair").first.click(timeout=60_000)
-    page.get_by_test_id("told-repair").wait_for()
-    take(page, "bench-model")
 
 
 def open_piece(page: Page, url: str, title: str) -> None:
