@@ -62,6 +62,7 @@ class OutlineEvaluator(Looks[OutlineDocument]):
 
     def check(self, document: OutlineDocument, progress: Progress = quiet) -> None:
         self._made(document, SKETCH_CHORD, progress)
+        self.size(document)
 
     def source(self, document: OutlineDocument, progress: Progress = quiet) -> Outlines:
         """The outlines as they were traced or read, at the piece's width."""
@@ -86,8 +87,15 @@ class OutlineEvaluator(Looks[OutlineDocument]):
         return document.width_mm * (rows - 1) / (columns - 1)
 
     def size(self, document: OutlineDocument) -> tuple[float, float, float]:
-        x, y, z = np.ptp(self.mesh(document, 1).vertices, axis=0).tolist()
-        return x, y, z
+        # Kept in the folder too: the shelf asks for the size of every piece.
+        sides = self._cache.get(
+            step_key("outline size", _VERSION, None, self._solid_key(document, SKETCH_CHORD)),
+            lambda: np.ptp(self._made(document, SKETCH_CHORD).mesh.vertices, axis=0).tobytes(),
+            lambda data: data,
+            lambda data: data,
+        )
+        x, y, z = np.frombuffer(sides)
+        return float(x), float(y), float(z)
 
     def mesh(self, document: OutlineDocument, longest_px: int = FULL) -> TriMesh:
         if longest_px == FULL:

@@ -21,7 +21,7 @@ export function UnitQuestion({ name, sizes, onChoose, onCancel }: Props) {
         <div className="d-grid gap-2">
           {Object.entries(sizes).map(([unit, size]) => (
             <button key={unit} type="button" className="btn btn-outline-secondary text-start" onClick={() => onChoose(unit)}>
-              {size.map((side) => Number(side.toPrecision(4)).toLocaleString("en")).join(" × ")} mm
+              {size.filter((side) => side > 0).map((side) => Number(side.toPrecision(4)).toLocaleString("en")).join(" × ")} mm
               <span className="quiet-label"> · its numbers are {NAMES[unit] ?? unit}</span>
             </button>
           ))}

@@ -3,7 +3,9 @@ import type { MendStep } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { NumberField } from "../../ui/NumberField";
+import { Button } from "../../ui/Button";
 import { MENDS } from "./mendKinds";
+import { useOutlineStore } from "./outlineStore";
 
 type Change = (what: string, change: Record<string, unknown>) => void;
 
@@ -84,6 +86,14 @@ function MendFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
           {number("Turn", "turn_deg", step.turn_deg, "°", -360, 360)}
           {number("Scale", "scale", step.scale, "×", 0.01, 100, 0.05)}
           {choice("Mirror", "mirror", step.mirror, MIRRORS)}
+          <Form.Check
+            id={`about-${step.id}`}
+            type="switch"
+            label="About a picked place"
+            checked={step.about != null}
+            onChange={(event) => onChange("about", { about: event.currentTarget.checked ? [0.5, 0.5] : null })}
+          />
+          {step.about != null && <PlaceFields place={step.about} onKeep={(about) => onChange("about", { about })} />}
         </div>
       );
     case "align":
@@ -97,6 +107,7 @@ function MendFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
             {step.along === "grid" && number("Rows", "rows", step.rows, "", 1, 400, 1, true)}
             {step.along !== "ring" && length("To the right", "x_mm", step.x_mm, -3000, 3000, 0.5)}
             {step.along !== "ring" && length("Upwards", "y_mm", step.y_mm, -3000, 3000, 0.5)}
+            {step.along === "ring" && <PlaceFields place={step.about} onKeep={(about) => onChange("middle of the ring", { about })} />}
           </div>
         </>
       );
@@ -137,8 +148,7 @@ function MendFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
           <div className="field-pairs">
             {length("Motif width", "wide_mm", step.wide_mm, 0.1, 3000, 0.5)}
             {number("Turn", "turn_deg", step.turn_deg, "°", -360, 360)}
-            <NumberField label="From the left" unit="" share value={step.place[0]} lowest={-10} highest={10} step={0.01} onKeep={(x) => onChange("moved", { place: [x, step.place[1]] })} />
-            <NumberField label="From below" unit="" share value={step.place[1]} lowest={-10} highest={10} step={0.01} onKeep={(y) => onChange("moved", { place: [step.place[0], y] })} />
+            <PlaceFields place={step.place} onKeep={(place) => onChange("moved", { place })} />
           </div>
           <Form.Check id={`mirror-${step.id}`} type="switch" label="Mirrored" checked={step.mirror} onChange={(event) => onChange("mirrored", { mirror: event.currentTarget.checked })} />
         </>
@@ -146,4 +156,19 @@ function MendFields({ step, onChange }: Pick<Props, "step" | "onChange">) {
     default:
       return null;
   }
+}
+
+/** A place in shares of the source's width; the last press on the Plan can be taken for it. */
+function PlaceFields({ place, onKeep }: { place: readonly number[]; onKeep: (place: [number, number]) => void }) {
+  const pressed = useOutlineStore((state) => state.pressed);
+  const [x = 0, y = 0] = place;
+  return (
+    <>
+      <NumberField label="From the left" unit="" share value={x} lowest={-10} highest={10} step={0.01} onKeep={(next) => onKeep([next, y])} />
+      <NumberField label="From below" unit="" share value={y} lowest={-10} highest={10} step={0.01} onKeep={(next) => onKeep([x, next])} />
+      <Button size="sm" variant="outline-secondary" disabled={!pressed} onClick={() => pressed && onKeep(pressed)}>
+        Where I pressed last
+      </Button>
+    </>
+  );
 }

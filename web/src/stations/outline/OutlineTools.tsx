@@ -52,6 +52,7 @@ export function OutlineTools({ view, geometry, onNodeMoved }: Props) {
           event.stopPropagation();
           event.currentTarget.setPointerCapture(event.pointerId);
           const at = geometry.toMm(event);
+          set({ pressed: [at.x / view.width_mm, at.y / view.width_mm] });
           setFrame({ from: at, to: at });
         }}
         onPointerMove={(event) => {

@@ -2,7 +2,7 @@ import Form from "react-bootstrap/Form";
 import type { OutlinesView, TracedDocument } from "../../api/client";
 import type { Editing } from "../../bench/useEditing";
 import { WorkCard } from "../../ui/WorkCard";
-import { BoundChoice, BoundNumber } from "../bound";
+import { BoundChoice, BoundLength, BoundNumber } from "../bound";
 import { patchAt } from "../patchAt";
 import { shownCurves } from "./mendKinds";
 
@@ -22,6 +22,7 @@ const WORDS = {
   "centre-line": "Drawn lines become strokes as wide as they were drawn.",
 } as const;
 const HALF = 0.5;
+const FIRST_MM = 0.05;
 
 interface Props {
   document: TracedDocument;
@@ -55,7 +56,21 @@ export function TraceCard({ document, editing, view }: Props) {
           )}
         </>
       )}
-      <BoundNumber label="Faithful to smooth" editing={editing} at="trace.smooth" value={trace.smooth} unit="" share lowest={0} highest={1} slider={{ from: 0, to: 1 }} step={0.05} />
+      {trace.tolerance_mm == null ? (
+        <BoundNumber label="Faithful to smooth" editing={editing} at="trace.smooth" value={trace.smooth} unit="" share lowest={0} highest={1} slider={{ from: 0, to: 1 }} step={0.05} />
+      ) : (
+        <BoundLength label="Curves may leave the edge by" editing={editing} at="trace.tolerance_mm" value={trace.tolerance_mm} lowest={0.001} highest={20} slider={{ from: 0.005, to: 0.5 }} step={0.01} />
+      )}
+      <Form.Check
+        id="trace-tolerance"
+        type="switch"
+        label="Say it in mm"
+        checked={trace.tolerance_mm != null}
+        onChange={(event) => {
+          const inMm = event.currentTarget.checked;
+          editing.keep(inMm ? "Distance from the edge in mm" : "Faithful to smooth", patchAt("trace.tolerance_mm", inMm ? FIRST_MM : null));
+        }}
+      />
       <div className="field-pairs">
         <BoundNumber label="Smallest part" editing={editing} at="trace.smallest_part_mm2" value={trace.smallest_part_mm2} unit="mm²" lowest={0} highest={100_000} step={0.1} />
         <BoundNumber label="Smallest hole" editing={editing} at="trace.smallest_hole_mm2" value={trace.smallest_hole_mm2} unit="mm²" lowest={0} highest={100_000} step={0.1} />

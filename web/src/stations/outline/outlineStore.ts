@@ -12,6 +12,8 @@ interface OutlineState {
   chosen: readonly number[];
   /** The node that is worked on: its outline and its place. */
   node: { curve: number; place: SharePlace } | null;
+  /** Where the Plan was pressed last. */
+  pressed: SharePlace | null;
   set: (part: Partial<Omit<OutlineState, "set">>) => void;
 }
 
@@ -20,6 +22,7 @@ export const useOutlineStore = create<OutlineState>()((set) => ({
   mode: "outlines",
   chosen: [],
   node: null,
+  pressed: null,
   set: (part) => set(part),
 }));
 

@@ -2,6 +2,7 @@ import Form from "react-bootstrap/Form";
 import type { OutlineSolid, OutlinesView } from "../../api/client";
 import { useBenchStore } from "../../bench/benchStore";
 import type { Editing } from "../../bench/useEditing";
+import { LengthField } from "../../ui/LengthField";
 import { lengthWithUnit } from "../../ui/units";
 import { WorkCard } from "../../ui/WorkCard";
 import { BoundLength, BoundNumber, switchAt } from "../bound";
@@ -20,6 +21,7 @@ export function CutterCards({ solid, editing, layers }: Props) {
   const holes = switchAt(editing, "Cut holes too", "solid.holes");
   const round = switchAt(editing, "Rounded rim", "solid.rim_round");
   const mirror = switchAt(editing, "Mirrored", "solid.mirror");
+  const setbackOf = (at: number) => solid.setbacks_mm[at] ?? solid.setback_mm;
   const drawn = layers.filter((layer) => !layer.ground).length;
   return (
     <>
@@ -62,6 +64,23 @@ export function CutterCards({ solid, editing, layers }: Props) {
           <>
             {drawn < 2 && <p className="text-warning-emphasis mb-0">Only one tone is followed; choose several tones at Outlines.</p>}
             <BoundLength label="Behind the cutting edge" editing={editing} at="solid.setback_mm" value={solid.setback_mm} lowest={0} highest={100} slider={{ from: 0, to: 12 }} step={0.5} />
+            {drawn > 2 && (
+              <div className="field-pairs">
+                {layers.map((layer, at) =>
+                  layer.ground ? null : (
+                    <LengthField
+                      key={`${at} ${layer.name}`}
+                      label={`${layer.name} behind the edge`}
+                      value={setbackOf(at)}
+                      lowest={0}
+                      highest={100}
+                      step={0.5}
+                      onKeep={(mm) => editing.keep(`${layer.name} ${mm} mm behind the edge`, { solid: { setbacks_mm: layers.map((_, i) => (i === at ? mm : setbackOf(i))) } })}
+                    />
+                  ),
+                )}
+              </div>
+            )}
             <div className="field-pairs">
               <BoundLength label="Plate" editing={editing} at="solid.plate_mm" value={solid.plate_mm} lowest={0.2} highest={50} step={0.2} />
               <BoundLength label="Away from the wall" editing={editing} at="solid.gap_mm" value={solid.gap_mm} lowest={0} highest={50} step={0.1} />
