@@ -5,6 +5,7 @@ import shapely
 
 from nebrel.api.frame import pack_frame
 from nebrel.api.messages import CurveView, FlawView, LayerView, OutlinesView, PlanHead
+from nebrel.api.views import above_frame
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.region.curves import Curve, Figure, bounds_of, flattened, layer_region
 from nebrel.core.region.flaws import find_flaws
@@ -78,23 +79,8 @@ def _path(curve: Curve) -> str:
 
 def solid_plan_frame(evaluator: OutlineEvaluator, document: OutlineDocument, longest_px: int) -> bytes:
     """The solid from above, as the plan of a piece."""
-    mesh = evaluator.mesh(document, longest_px)
-    field = heights_from_above(mesh, longest_px)
-    tallest = max(float(field.heights.max()), 1e-6)
-    rows, columns = field.heights.shape
-    head = PlanHead(
-        size_mm=evaluator.size(document),
-        pitch_mm=field.pitch,
-        backing_mm=0.0,
-        relief_mm=tallest,
-        full_px=(columns, rows),
-        from_source=np.eye(3).tolist(),
-    )
-    arrays = {
-        "tones": np.round(field.heights / tallest * 65_535).astype(np.uint16),
-        "heights": np.where(field.material, field.heights, np.float32(np.nan)),
-    }
-    return pack_frame(head.model_dump(mode="json"), arrays)
+    width, depth, _ = evaluator.size(document)
+    return above_frame(heights_from_above(evaluator.mesh(document, longest_px), longest_px), width, depth)
 
 
 def sheet_plan_frame(evaluator: OutlineEvaluator, document: OutlineDocument) -> bytes:

@@ -18,7 +18,7 @@ from nebrel.api.messages import (
     StripHead,
 )
 from nebrel.core.errors import NebrelError
-from nebrel.core.height import found_steps, step_shares
+from nebrel.core.height import HeightField, found_steps, step_shares
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
@@ -136,11 +136,15 @@ def plan_frame(
 
 
 def model_plan_frame(models: ModelEvaluator, document: ModelDocument, longest_px: int) -> bytes:
-    """A model from above, as the plan of a piece: heights over its lowest point, and tones in proportion to them."""
-    field = models.from_above(document, longest_px)
+    """A model from above, as the plan of a piece."""
+    width, depth, _ = models.size(document)
+    return above_frame(models.from_above(document, longest_px), width, depth)
+
+
+def above_frame(field: HeightField, width: float, depth: float) -> bytes:
+    """A solid from above as a plan: heights over its lowest point, and tones in proportion to them."""
     tallest = max(float(field.heights.max()), 1e-6)
     rows, columns = field.heights.shape
-    width, depth, _ = models.size(document)
     head = PlanHead(
         size_mm=(width, depth, tallest),
         pitch_mm=field.pitch,

@@ -66,10 +66,9 @@ def trace(
     if tones is not None and centre_line:
         raise BadValueError("Both --tones and --centre-line are given; one of them would be accepted.")
     given = {
-        "by": "tones" if tones is not None else "centre-line" if centre_line else "level",
-        "tones": 3 if tones is None else tones,
+        **({"by": "centre-line"} if centre_line else {}),
         "tolerance_mm": None if tolerance is None else parse_length(tolerance),
-        **_tracing(level, smooth, smallest, ink),
+        **_tracing(level, smooth, smallest, ink, tones),
     }
     with progress_bar() as progress:
         evaluator, document = _opened(picture, parse_length(width), {"kind": "raised"}, given, unit)
@@ -123,10 +122,7 @@ def outline(
         **({} if inlay is None else {"inlay": True, "clearance_mm": parse_length(inlay)}),
         **({} if heights is None else {"heights_mm": [parse_length(part) for part in heights.split(",")]}),
     }
-    tracing = _tracing(level, smooth, smallest, "auto")
-    if tones is not None:
-        tracing |= {"by": "tones", "tones": tones}
-    return _make(file, output, width, solid, tracing, unit, json)
+    return _make(file, output, width, solid, _tracing(level, smooth, smallest, "auto", tones), unit, json)
 
 
 def cutter(
@@ -172,10 +168,7 @@ def cutter(
         "handle_mm": parse_length(handle),
         **({} if imprint is None else {"imprint": True, "setback_mm": parse_length(imprint)}),
     }
-    tracing = _tracing(level, smooth, smallest, "auto")
-    if tones is not None:
-        tracing |= {"by": "tones", "tones": tones}
-    return _make(file, output, width, solid, tracing, unit, json)
+    return _make(file, output, width, solid, _tracing(level, smooth, smallest, "auto", tones), unit, json)
 
 
 def stamp(
@@ -280,7 +273,7 @@ def _opened(
     return evaluator, document
 
 
-def _tracing(level: str, smooth: float, smallest: float, ink: str) -> dict[str, Any]:
+def _tracing(level: str, smooth: float, smallest: float, ink: str, tones: int | None = None) -> dict[str, Any]:
     if level == "auto":
         tone = None
     else:
@@ -289,6 +282,7 @@ def _tracing(level: str, smooth: float, smallest: float, ink: str) -> dict[str, 
         except ValueError as cause:
             raise BadValueError(f"--level is “{level}”; auto or a tone between 0 and 1 would be accepted.") from cause
     return {
+        **({} if tones is None else {"by": "tones", "tones": tones}),
         "level": tone,
         "smooth": smooth,
         "ink": choice("--ink", ink, ("auto", "dark", "bright")),

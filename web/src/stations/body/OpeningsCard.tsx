@@ -1,7 +1,7 @@
 import Dropdown from "react-bootstrap/Dropdown";
-import Form from "react-bootstrap/Form";
 import { LengthField } from "../../ui/LengthField";
 import { NumberField } from "../../ui/NumberField";
+import { StepHead } from "../../ui/StepHead";
 import { WorkCard } from "../../ui/WorkCard";
 import { patchAt } from "../patchAt";
 import type { StationProps } from "../stationProps";
@@ -57,18 +57,7 @@ function OpeningRow({ opening, onChange, onRemove }: RowProps) {
   const values = opening as unknown as Record<string, number>;
   return (
     <section className="opening" aria-label={title}>
-      <div className="d-flex align-items-center gap-1">
-        <Form.Check
-          type="switch"
-          aria-label={`${title} on`}
-          checked={opening.on}
-          onChange={(event) => onChange(event.currentTarget.checked ? "on" : "off", { on: event.currentTarget.checked })}
-        />
-        <strong className="flex-grow-1">{title}</strong>
-        <button type="button" className="icon-button" aria-label={`Remove ${title.toLowerCase()}`} onClick={onRemove}>
-          <i className="bi bi-x-lg" aria-hidden="true" />
-        </button>
-      </div>
+      <StepHead title={title} on={opening.on} onSwitch={(on) => onChange(on ? "on" : "off", { on })} onRemove={onRemove} removeLabel={`Remove ${title.toLowerCase()}`} />
       <p className="quiet-label mb-1">{hint}</p>
       <div className="field-pairs">
         {fields.map(({ name, label, angle, ...limits }) => {

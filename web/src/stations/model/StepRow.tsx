@@ -3,6 +3,7 @@ import type { ModelStep } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { NumberField } from "../../ui/NumberField";
+import { StepHead } from "../../ui/StepHead";
 import { STEPS } from "./modelSteps";
 import { PartsList } from "./PartsList";
 
@@ -34,24 +35,14 @@ export function StepRow({ pieceId, revision, step, told, first, last, onChange, 
   const { title, hint } = STEPS[step.kind];
   return (
     <section className="opening" aria-label={title}>
-      <div className="d-flex align-items-center gap-1">
-        <Form.Check
-          type="switch"
-          aria-label={`${title} on`}
-          checked={step.on}
-          onChange={(event) => onChange(event.currentTarget.checked ? "on" : "off", { on: event.currentTarget.checked })}
-        />
-        <strong className="flex-grow-1">{title}</strong>
+      <StepHead title={title} on={step.on} onSwitch={(on) => onChange(on ? "on" : "off", { on })} onRemove={onRemove} removeLabel={`Remove: ${title}`}>
         <button type="button" className="icon-button" aria-label={`${title}: earlier`} disabled={first} onClick={() => onMove(-1)}>
           <i className="bi bi-arrow-up" aria-hidden="true" />
         </button>
         <button type="button" className="icon-button" aria-label={`${title}: later`} disabled={last} onClick={() => onMove(1)}>
           <i className="bi bi-arrow-down" aria-hidden="true" />
         </button>
-        <button type="button" className="icon-button" aria-label={`Remove: ${title}`} onClick={onRemove}>
-          <i className="bi bi-x-lg" aria-hidden="true" />
-        </button>
-      </div>
+      </StepHead>
       <p className="quiet-label mb-1">{hint}</p>
       <StepFields pieceId={pieceId} revision={revision} step={step} onChange={onChange} />
       {step.on && told && (

@@ -3,6 +3,7 @@ import type { MendStep } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { NumberField } from "../../ui/NumberField";
+import { StepHead } from "../../ui/StepHead";
 import { Button } from "../../ui/Button";
 import { MENDS } from "./mendKinds";
 import { useOutlineStore } from "./outlineStore";
@@ -21,18 +22,7 @@ export function MendRow({ step, onChange, onRemove }: Props) {
   const count = "chosen" in step ? step.chosen.length : 0;
   return (
     <section className="opening" aria-label={title}>
-      <div className="d-flex align-items-center gap-1">
-        <Form.Check
-          type="switch"
-          aria-label={`${title} on`}
-          checked={step.on}
-          onChange={(event) => onChange(event.currentTarget.checked ? "on" : "off", { on: event.currentTarget.checked })}
-        />
-        <strong className="flex-grow-1">{title}</strong>
-        <button type="button" className="icon-button" aria-label={`Remove: ${title}`} onClick={onRemove}>
-          <i className="bi bi-x-lg" aria-hidden="true" />
-        </button>
-      </div>
+      <StepHead title={title} on={step.on} onSwitch={(on) => onChange(on ? "on" : "off", { on })} onRemove={onRemove} removeLabel={`Remove: ${title}`} />
       <p className="quiet-label mb-1">
         {hint} {chooses && (count ? `${count} chosen.` : step.kind === "delete" ? "None chosen." : "All of them.")}
       </p>
