@@ -5,6 +5,8 @@ import { answered, api, type OutlinesView } from "./client";
 /** The mended outlines of a piece, of what is being dragged too. */
 export function useOutlines(pieceId: string, revision: number) {
   const draft = useBenchStore((state) => state.draft);
+  // While an edit is on its way the page is ahead of the server, which may not know the piece as outlines yet.
+  const enabled = useBenchStore((state) => state.pending === null);
   return useQuery({
     queryKey: ["outlines", pieceId, revision, draft],
     queryFn: ({ signal }) =>
@@ -17,5 +19,6 @@ export function useOutlines(pieceId: string, revision: number) {
       ),
     placeholderData: (before) => before,
     retry: false,
+    enabled,
   });
 }
