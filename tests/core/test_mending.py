@@ -5,7 +5,7 @@ import pytest
 import shapely
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.region import mend
+from nebrel.core.region import mend, narrow, nodes
 from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, figure_region, polygon_curve
 from nebrel.core.region.flaws import find_flaws
 
@@ -110,6 +110,28 @@ def test_gaps_are_found_nearest_first_and_closed():
     assert [curve.closed for curve in mend.closed_gaps(parts, 0.3).curves] == [False]
 
 
+def test_thousands_of_loose_lines_become_their_outlines():
+    rng = np.random.default_rng(5)
+    angles = np.linspace(0, 2 * np.pi, 5000, endpoint=False)
+    places = np.column_stack([50 * np.cos(angles), 50 * np.sin(angles)])
+    ahead = np.roll(places, -1, axis=0)
+    lines = [open_line(tuple(a), tuple(b)) if turned else open_line(tuple(b), tuple(a))
+             for a, b, turned in zip(places, ahead, rng.random(5000) < 0.5, strict=True)]  # fmt: skip
+    shuffled = [lines[at] for at in rng.permutation(5000)]
+    closed = mend.closed_gaps(figure(*shuffled), 1e-6)
+    assert [curve.closed for curve in closed.curves] == [True]
+    assert area(closed) == pytest.approx(np.pi * 2500, rel=1e-5)
+
+
+def test_a_chain_with_two_loose_ends_stays_open():
+    chain = mend.closed_gaps(
+        figure(open_line((5, 0), (9, 0)), open_line((0, 3), (0, 0)), open_line((5, 0), (0, 0))), 0.01
+    )
+    (curve,) = chain.curves
+    assert not curve.closed
+    assert sorted(map(tuple, curve.nodes[[0, -1]].tolist())) == [(0, 3), (9, 0)]
+
+
 def test_flaws_are_told():
     bow = polygon_curve(np.array([[20, 0], [30, 10], [30, 0], [20, 10]], dtype=float))
     drawing = figure(box(0, 0, 5, 5), box(0, 0, 5, 5), open_line((0, 9), (4, 9)), bow, box(40, 0, 0.1, 0.1))
@@ -136,42 +158,42 @@ def test_narrow_places_are_measured_and_widened():
     dumbbell = shapely.union_all(
         [shapely.box(0, 0, 10, 10), shapely.box(10, 4.65, 20, 5.35), shapely.box(20, 0, 30, 10)]
     )
-    found = mend.narrowest(shapely.MultiPolygon([dumbbell]), 1.0)
+    found = narrow.narrowest(shapely.MultiPolygon([dumbbell]), 1.0)
     assert [width for width, _ in found] == [pytest.approx(0.7, abs=1e-3)]
     assert 10 < found[0][1][0] < 20
     drawing = Figure((Layer("", tuple(mend.curves_of_region(shapely.MultiPolygon([dumbbell])))),))
-    wider = mend.widened(drawing, 1.0, 0.5)
-    assert not mend.narrowest(figure_region(wider), 1.15)
+    wider = narrow.widened(drawing, 1.0, 0.5)
+    assert not narrow.narrowest(figure_region(wider), 1.15)
     assert area(wider) == pytest.approx(area(drawing) + 10 * 0.5, rel=0.01)
 
 
 def test_corners_are_not_narrow_places():
     star = shapely.Polygon([(0, 0), (10, 3), (20, 0), (17, 10), (20, 20), (10, 17), (0, 20), (3, 10)])
-    assert not mend.narrowest(shapely.MultiPolygon([star]), 1.0)
+    assert not narrow.narrowest(shapely.MultiPolygon([star]), 1.0)
 
 
 def test_nodes_are_moved_set_and_taken_out():
     square = box(0, 0, 10, 10)
-    number, node = mend.nearest_node(figure(square), 9, 9.5)
-    moved = mend.node_moved(square, node, 2, 0)
+    number, node = nodes.nearest_node(figure(square), 9, 9.5)
+    moved = nodes.node_moved(square, node, 2, 0)
     assert moved.nodes[2] == pytest.approx((12, 10))
     assert (number, node) == (0, 2)
-    more = mend.node_inserted(square, 0, 0.25)
+    more = nodes.node_inserted(square, 0, 0.25)
     assert more.nodes[1] == pytest.approx((2.5, 0))
     assert area(figure(more)) == pytest.approx(100)
-    assert area(figure(mend.node_removed(square, 2))) == pytest.approx(50)
+    assert area(figure(nodes.node_removed(square, 2))) == pytest.approx(50)
     with pytest.raises(BadValueError, match="at least 3"):
-        mend.node_removed(mend.node_removed(square, 2), 0)
-    smooth = mend.node_made(square, 1, "smooth")
+        nodes.node_removed(nodes.node_removed(square, 2), 0)
+    smooth = nodes.node_made(square, 1, "smooth")
     before, place, after = smooth.knots[1]
     assert np.cross(np.append(place - before, 0), np.append(after - place, 0)) == pytest.approx(0, abs=1e-9)
-    assert area(figure(mend.node_made(smooth, 1, "corner"))) != pytest.approx(area(figure(smooth)))
+    assert area(figure(nodes.node_made(smooth, 1, "corner"))) != pytest.approx(area(figure(smooth)))
 
 
 def test_a_node_set_into_a_curve_does_not_change_its_course():
     round_one = mend.curves_of_region(shapely.MultiPolygon([shapely.Point(0, 0).buffer(5, quad_segs=200)]))[0]
-    side, share = mend.nearest_side(round_one, 3.5, 3.5)
-    more = mend.node_inserted(round_one, side, share)
+    side, share = nodes.nearest_side(round_one, 3.5, 3.5)
+    more = nodes.node_inserted(round_one, side, share)
     assert len(more.nodes) == len(round_one.nodes) + 1
     assert area(figure(more)) == pytest.approx(area(figure(round_one)), rel=1e-6)
     assert np.hypot(*(more.nodes - (3.5355, 3.5355)).T).min() <= 0.1
@@ -180,7 +202,7 @@ def test_a_node_set_into_a_curve_does_not_change_its_course():
 def test_fewer_nodes_stay_near():
     many = mend.curves_of_region(shapely.MultiPolygon([shapely.Point(0, 0).buffer(5, quad_segs=200)]), 0.001)[0]
     for _ in range(4):
-        many = mend.node_inserted(many, 0)
+        many = nodes.node_inserted(many, 0)
     few = mend.simplified(figure(many), {0}, 0.05)
     assert len(few.curves[0].nodes) < len(many.nodes)
     assert area(few) == pytest.approx(np.pi * 25, rel=0.01)

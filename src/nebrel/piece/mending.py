@@ -11,9 +11,10 @@ import numpy as np
 from pydantic import Field
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.region import mend
+from nebrel.core.region import mend, nodes
 from nebrel.core.region.curves import Figure, bounds_of, mapped
 from nebrel.core.region.flaws import find_flaws
+from nebrel.core.region.narrow import widened
 from nebrel.piece.part import Part
 
 NEAR_SHARE = 0.03
@@ -37,12 +38,8 @@ class _Chosen(_Mend):
         """Which curves are chosen: all where none is named."""
         if not self.chosen:
             return set(range(len(figure.curves)))
-        found = set()
-        for x, y in self.chosen:
-            number, away = mend.nearest_curve(figure, x * width, y * width)
-            if away <= NEAR_SHARE * width:
-                found.add(number)
-        return found
+        found = mend.nearest_curves(figure, [(x * width, y * width) for x, y in self.chosen])
+        return {number for number, away in found if away <= NEAR_SHARE * width}
 
 
 class DeleteMend(_Chosen):
@@ -231,7 +228,7 @@ class WidenMend(_Mend):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with its narrow places widened."""
-        return mend.widened(figure, self.narrower_than_mm, self.by_mm)
+        return widened(figure, self.narrower_than_mm, self.by_mm)
 
 
 class NodeMend(_Mend):
@@ -248,15 +245,15 @@ class NodeMend(_Mend):
         x, y = self.place[0] * width, self.place[1] * width
         if self.action == "insert":
             number, _ = mend.nearest_curve(figure, x, y)
-            side, share = mend.nearest_side(figure.curves[number], x, y)
-            return mend.with_knots(figure, number, lambda curve: mend.node_inserted(curve, side, share))
-        number, node = mend.nearest_node(figure, x, y)
+            side, share = nodes.nearest_side(figure.curves[number], x, y)
+            return mend.with_knots(figure, number, lambda curve: nodes.node_inserted(curve, side, share))
+        number, node = nodes.nearest_node(figure, x, y)
         if self.action == "move":
-            return mend.with_knots(figure, number, lambda curve: mend.node_moved(curve, node, self.x_mm, self.y_mm))
+            return mend.with_knots(figure, number, lambda curve: nodes.node_moved(curve, node, self.x_mm, self.y_mm))
         if self.action == "remove":
-            return mend.with_knots(figure, number, lambda curve: mend.node_removed(curve, node))
+            return mend.with_knots(figure, number, lambda curve: nodes.node_removed(curve, node))
         kind = self.action
-        return mend.with_knots(figure, number, lambda curve: mend.node_made(curve, node, kind))
+        return mend.with_knots(figure, number, lambda curve: nodes.node_made(curve, node, kind))
 
 
 class MotifFile(Part):

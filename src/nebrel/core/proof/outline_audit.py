@@ -11,7 +11,7 @@ from nebrel.core.proof.finding import Finding, Fix
 from nebrel.core.region.curves import Figure
 from nebrel.core.region.flaws import Flaw, find_flaws
 from nebrel.core.region.grid import polygons_of
-from nebrel.core.region.mend import narrowest
+from nebrel.core.region.narrow import narrowest
 from nebrel.core.region.rings import rings_of
 
 TINY_LINES = 1.5

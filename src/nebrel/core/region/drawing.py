@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, mapped
 
@@ -43,33 +43,37 @@ def chained(curves: list[Curve], reach: float) -> list[Curve]:
     Closed curves and strokes are left as they are. Every curve that comes of it keeps the part of its first piece.
     """
     kept = [curve for curve in curves if curve.closed or curve.width is not None]
-    open_ones = [curve for curve in curves if not curve.closed and curve.width is None]
-    while open_ones:
-        chain = open_ones.pop(0)
-        grown = True
-        while grown and not _meets(chain.nodes[0], chain.nodes[-1], reach):
-            grown = False
-            for at, other in enumerate(open_ones):
-                for piece in (other, other.turned()):
-                    if _meets(chain.nodes[-1], piece.nodes[0], reach):
-                        chain = _joined(chain, piece)
-                    elif _meets(piece.nodes[-1], chain.nodes[0], reach):
-                        chain = _joined(piece, chain)
-                    else:
-                        continue
-                    open_ones.pop(at)
-                    grown = True
-                    break
-                if grown:
-                    break
-        kept.append(
-            _closed(chain) if len(chain.nodes) > 2 and _meets(chain.nodes[0], chain.nodes[-1], reach) else chain
-        )
+    left = [curve for curve in curves if not curve.closed and curve.width is None]
+    if not left:
+        return kept
+    # Ends 2 i and 2 i + 1 are those of curve i.
+    ends = np.array([end for curve in left for end in (curve.nodes[0], curve.nodes[-1])])
+    meeting = cKDTree(ends).query_ball_point(ends, reach)
+    unused = set(range(len(left)))
+
+    def beyond(end: int) -> int | None:
+        """The nearest end of another curve that is not used yet and lies where this one does."""
+        others = [other for other in meeting[end] if other // 2 in unused]
+        return min(others, key=lambda other: float(np.hypot(*(ends[other] - ends[end]))), default=None)
+
+    # Those with a free end come first, so that no chain is begun in its middle.
+    free = sorted(unused, key=lambda at: min(len(meeting[2 * at]), len(meeting[2 * at + 1])))
+    for at in free:
+        if at not in unused:
+            continue
+        unused.remove(at)
+        chain, first, last = left[at], 2 * at, 2 * at + 1
+        for way in (1, 0):
+            while last not in meeting[first] and (other := beyond(last if way else first)) is not None:
+                unused.remove(other // 2)
+                piece = left[other // 2] if other % 2 == (0 if way else 1) else left[other // 2].turned()
+                chain = _joined(chain, piece) if way else _joined(piece, chain)
+                if way:
+                    last = other ^ 1
+                else:
+                    first = other ^ 1
+        kept.append(_closed(chain) if last in meeting[first] and len(chain.nodes) > 2 else chain)
     return kept
-
-
-def _meets(one: NDArray[np.float64], other: NDArray[np.float64], reach: float) -> bool:
-    return bool(np.hypot(*(one - other)) <= reach)
 
 
 def _joined(one: Curve, other: Curve) -> Curve:

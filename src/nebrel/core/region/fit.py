@@ -11,14 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
+from nebrel.core.region.corners import TRIM, corners_of, lengths, meeting, start_of
 
-CORNER_REACH = 4.0
-CORNER_TURN = math.radians(32)
-SUDDEN = 0.7
-TRIM = 1.3
-LOOK = 8.0
-FURTHEST_CORNER = 2.5
-STRAIGHT_FIT = 0.09
 ROUNDS = 6
 LONGEST_HANDLE = 1.2
 WAY_REACH = 10
@@ -39,176 +33,6 @@ def fit_closed(ring: _Points, tolerance: float, pitch: float) -> _Points:
 def fit_open(line: _Points, tolerance: float, pitch: float) -> _Points:
     """Knots of an open chain of Béziers from the first to the last place of `line`; as `fit_closed`."""
     return _fit_line(np.ascontiguousarray(line) / pitch, tolerance / pitch) * pitch
-
-
-@compiled
-def _lengths(points, closed):
-    """How far along the chain each place is; one more than there are places when it is closed."""
-    count = len(points)
-    along = np.zeros(count + 1 if closed else count)
-    for i in range(1, len(along)):
-        x, y = points[i % count, 0] - points[i - 1, 0], points[i % count, 1] - points[i - 1, 1]
-        along[i] = along[i - 1] + math.sqrt(x * x + y * y)
-    return along
-
-
-@compiled
-def _turns(points, along, closed, reach):
-    """By how many radians the way turns at every place, seen over `reach` before and after; 0 near open ends."""
-    count, whole = len(points), along[-1]
-    turns = np.zeros(count)
-    behind, ahead = 0, 0
-    if closed:
-        behind = -1
-        while behind > -count and along[behind % count] - whole > -reach:
-            behind -= 1
-    for i in range(count):
-        s = along[i]
-        if not closed and (s < reach / 2 or s > whole - reach / 2):
-            continue
-        low, high = s - reach, s + reach
-        if not closed:
-            low, high = max(low, 0.0), min(high, whole)
-        # `behind` is the last place at or before `low`, `ahead` the last at or before `high`.
-        while _length_at(along, count, whole, behind + 1) <= low:
-            behind += 1
-        while _length_at(along, count, whole, ahead + 1) <= high and (closed or ahead + 1 < count):
-            ahead += 1
-        bx, by = _between(points, along, count, whole, behind, low, closed)
-        ax, ay = _between(points, along, count, whole, ahead, high, closed)
-        x, y = points[i, 0], points[i, 1]
-        one_x, one_y, two_x, two_y = x - bx, y - by, ax - x, ay - y
-        turns[i] = abs(math.atan2(one_x * two_y - one_y * two_x, one_x * two_x + one_y * two_y))
-    return turns
-
-
-@compiled
-def _length_at(along, count, whole, i):
-    """Length at a place that may be counted on past either end of a closed chain."""
-    if len(along) == count:
-        return along[min(max(i, 0), count - 1)] if 0 <= i < count else (np.inf if i >= count else -np.inf)
-    turn = i // count
-    return along[i - turn * count] + turn * whole
-
-
-@compiled
-def _between(points, along, count, whole, i, s, closed):
-    """The place at length `s` between place `i` and the next."""
-    here = _length_at(along, count, whole, i)
-    if not closed and i >= count - 1:
-        return points[count - 1, 0], points[count - 1, 1]
-    step = _length_at(along, count, whole, i + 1) - here
-    t = (s - here) / step if step > 0 else 0.0
-    a, b = i % count, (i + 1) % count
-    return points[a, 0] * (1 - t) + points[b, 0] * t, points[a, 1] * (1 - t) + points[b, 1] * t
-
-
-@compiled
-def _corners(points, along, closed):
-    """Numbers of the places that are corners."""
-    count, whole = len(points), along[-1]
-    reach = min(CORNER_REACH, whole / 8)
-    turns = _turns(points, along, closed, reach)
-    sudden = _turns(points, along, closed, reach / 2) / np.maximum(turns, 1e-9)
-    found, number = np.empty(count, dtype=np.int64), 0
-    for i in range(count):
-        if turns[i] < CORNER_TURN or sudden[i] < SUDDEN:
-            continue
-        score, highest = turns[i] * sudden[i], True
-        for way in (-1, 1):
-            j = i + way
-            away = 0.0
-            while highest:
-                if closed:
-                    j %= count
-                elif j < 0 or j >= count:
-                    break
-                away = abs(along[j] - along[i])
-                if closed:
-                    away = min(away, whole - away)
-                if away > reach * 0.75 or j == i:
-                    break
-                other = turns[j] * sudden[j]
-                if other > score or (other == score and j < i):
-                    highest = False
-                j += way
-        if highest:
-            found[number] = i
-            number += 1
-    return found[:number]
-
-
-@compiled
-def _parabola(places, s, bent):
-    """Least squares a + b s, or a + b s + c s² where `bent`: a, b as places, and the largest residual."""
-    count = len(s)
-    mean, mean_x, mean_y = 0.0, 0.0, 0.0
-    for i in range(count):
-        mean += s[i] / count
-        mean_x += places[i, 0] / count
-        mean_y += places[i, 1] / count
-    m2, m3, m4, x1, y1, x2, y2 = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    for i in range(count):
-        t = s[i] - mean
-        x, y = places[i, 0] - mean_x, places[i, 1] - mean_y
-        m2 += t * t
-        m3 += t**3
-        m4 += t**4
-        x1 += t * x
-        y1 += t * y
-        x2 += t * t * x
-        y2 += t * t * y
-    m2 = max(m2, 1e-12)
-    # With t centred, the straight and the bent part follow from two equations.
-    det = m2 * (m4 - m2 * m2 / count) - m3 * m3
-    if bent and det > 1e-9 * m2**3:
-        cx, cy = (m2 * x2 - m3 * x1) / det, (m2 * y2 - m3 * y1) / det
-    else:
-        cx, cy = 0.0, 0.0
-    bx, by = (x1 - m3 * cx) / m2, (y1 - m3 * cy) / m2
-    ax, ay = mean_x - cx * m2 / count, mean_y - cy * m2 / count
-    worst = 0.0
-    for i in range(count):
-        t = s[i] - mean
-        x, y = ax + bx * t + cx * t * t - places[i, 0], ay + by * t + cy * t * t - places[i, 1]
-        worst = max(worst, math.sqrt(x * x + y * y))
-    start = np.array([ax - bx * mean + cx * mean * mean, ay - by * mean + cy * mean * mean])
-    return start, np.array([bx - 2 * cx * mean, by - 2 * cy * mean]), worst
-
-
-@compiled
-def _start(places):
-    """Where a span that leaves a corner would begin without the rounding of the samples there, and its direction."""
-    s = np.zeros(len(places))
-    for i in range(1, len(places)):
-        d = places[i] - places[i - 1]
-        s[i] = s[i - 1] + math.sqrt(d[0] ** 2 + d[1] ** 2)
-    whole = s[-1]
-    low, high = min(TRIM, whole / 4), min(TRIM + LOOK, whole - min(TRIM, whole / 4))
-    first = np.searchsorted(s, low)
-    last = max(np.searchsorted(s, high, side="right"), first + 2)
-    if last > len(places) or last - first < 2:
-        direction = places[-1] - places[0]
-        return places[0].copy(), direction, False
-    chosen, at = places[first:last], s[first:last]
-    start, way, off = _parabola(chosen, at, False)
-    if off > STRAIGHT_FIT and last - first >= 5:
-        start, way, _ = _parabola(chosen, at, True)
-    return start, way, True
-
-
-@compiled
-def _meeting(at, one, one_way, other, other_way):
-    """Where two lines meet, or the place itself where they run alike or meet too far from it."""
-    cross = one_way[0] * other_way[1] - one_way[1] * other_way[0]
-    lengths = math.sqrt((one_way[0] ** 2 + one_way[1] ** 2) * (other_way[0] ** 2 + other_way[1] ** 2))
-    if abs(cross) < 0.2 * lengths or lengths == 0:
-        return at
-    t = ((other[0] - one[0]) * other_way[1] - (other[1] - one[1]) * other_way[0]) / cross
-    x, y = one[0] + t * one_way[0], one[1] + t * one_way[1]
-    if (x - at[0]) ** 2 + (y - at[1]) ** 2 > FURTHEST_CORNER**2:
-        return at
-    return np.array([x, y])
 
 
 @compiled
@@ -342,7 +166,7 @@ def _span(places, start, end, way_in, way_out, tolerance, widest, sides, made):
         first, last = bounds[waiting, 0], bounds[waiting, 1]
         one, two = ways[waiting, 0].copy(), ways[waiting, 1].copy()
         part = chain[first : last + 1]
-        along = _lengths(part, False)
+        along = lengths(part, False)
         u = along / max(along[-1], 1e-12)
         controls = _cubic(part, u, part[0].copy(), part[-1].copy(), one, two)
         worst, at = np.inf, 0
@@ -392,7 +216,7 @@ def _knots_of(sides, closed):
 @compiled
 def _inner(chain):
     """The places of a chain that are further from its ends than the rounding of corners reaches."""
-    along = _lengths(chain, False)
+    along = lengths(chain, False)
     trim = min(TRIM, along[-1] / 4)
     first, last = np.searchsorted(along, trim), np.searchsorted(along, along[-1] - trim, side="right")
     return chain[first:last]
@@ -424,16 +248,16 @@ def _between_corners(points, cuts, closed, tolerance, sides):
         if closed or 0 < k < len(cuts) - 1:
             before = _cut(points, cuts[k - 1], cuts[k], closed, True)
             after = _cut(points, cuts[k], cuts[(k + 1) % len(cuts)], closed)
-            one, one_way, one_known = _start(before)
-            other, other_way, other_known = _start(after)
+            one, one_way, one_known = start_of(before)
+            other, other_way, other_known = start_of(after)
             if one_known and other_known:
-                at = _meeting(at, one, one_way, other, other_way)
+                at = meeting(at, one, one_way, other, other_way)
         ends[k, 0], ends[k, 1] = at[0], at[1]
     made, widest = 0, _widest(len(points))
     for k in range(spans):
         chain = _cut(points, cuts[k], cuts[(k + 1) % len(cuts)], closed)
-        _, way_in, _ = _start(chain)
-        _, way_out, _ = _start(_cut(points, cuts[k], cuts[(k + 1) % len(cuts)], closed, True))
+        _, way_in, _ = start_of(chain)
+        _, way_out, _ = start_of(_cut(points, cuts[k], cuts[(k + 1) % len(cuts)], closed, True))
         one, two = _unit(way_in[0], way_in[1]), _unit(way_out[0], way_out[1])
         made = _span(
             _inner(chain), ends[k].copy(), ends[(k + 1) % len(cuts)].copy(), one, two, tolerance, widest, sides, made
@@ -444,8 +268,8 @@ def _between_corners(points, cuts, closed, tolerance, sides):
 @compiled
 def _fit_ring(points, tolerance):
     count = len(points)
-    along = _lengths(points, True)
-    corners = _corners(points, along, True)
+    along = lengths(points, True)
+    corners = corners_of(points, along, True)
     sides = np.empty((count + 8, 4, 2))
     if len(corners) > 0:
         made = _between_corners(points, corners, True, tolerance, sides)
@@ -471,8 +295,8 @@ def _fit_ring(points, tolerance):
 
 @compiled
 def _fit_line(points, tolerance):
-    along = _lengths(points, False)
-    inner = _corners(points, along, False)
+    along = lengths(points, False)
+    inner = corners_of(points, along, False)
     cuts = np.empty(len(inner) + 2, dtype=np.int64)
     cuts[0], cuts[-1] = 0, len(points) - 1
     for k in range(len(inner)):

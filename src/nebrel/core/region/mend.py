@@ -1,14 +1,14 @@
 """Changing outlines: every function takes a figure and gives another. Curves are numbered through all layers."""
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
-from shapely.geometry.base import BaseGeometry
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.region.curves import (
@@ -18,7 +18,6 @@ from nebrel.core.region.curves import (
     bounds_of,
     figure_region,
     flattened,
-    is_straight,
     layer_region,
     quarter_segments,
     stroke_region,
@@ -35,9 +34,6 @@ Side = Literal["left", "middle", "right", "bottom", "centre", "top"]
 FIT_PITCH = 0.05
 FIT_MM = 0.004
 MITRE_LIMIT = 5.0
-REGROWN = 1.02
-SMALLEST_THIN = 0.3
-NARROWER = 0.99
 _Chosen = Collection[int]
 _Points = NDArray[np.float64]
 
@@ -224,11 +220,12 @@ def gaps(figure: Figure, reach: float) -> list[tuple[_Points, _Points]]:
     ends = np.array([end for curve in _open(figure) for end in (curve.nodes[0], curve.nodes[-1])]).reshape(-1, 2)
     if len(ends) == 0:
         return []
-    away = np.linalg.norm(ends[:, np.newaxis] - ends, axis=2)
-    pairs = [(away[i, j], i, j) for i in range(len(ends)) for j in range(i + 1, len(ends)) if away[i, j] <= reach]
+    near = cKDTree(ends).query_pairs(reach, output_type="ndarray")
+    away = np.linalg.norm(ends[near[:, 0]] - ends[near[:, 1]], axis=1)
+    pairs = near[np.argsort(away, kind="stable")].tolist()
     used: set[int] = set()
     found = []
-    for _, i, j in sorted(pairs):
+    for i, j in pairs:
         if i not in used and j not in used:
             used |= {i, j}
             found.append((ends[i], ends[j]))
@@ -260,110 +257,9 @@ def without_crossings(figure: Figure, chosen: _Chosen) -> Figure:
     return _lean(_each(figure, uncross))
 
 
-def widened(figure: Figure, narrower_than: float, by: float) -> Figure:
-    """Where areas are narrower than `narrower_than` mm, `by` mm wider, half of it on either side."""
-
-    def widen(layer: Layer) -> Layer:
-        region = layer_region(layer)
-        thin = thin_parts(region, narrower_than)
-        if not thin:
-            return layer
-        grown = shapely.union_all([part.buffer(by / 2, quad_segs=quarter_segments(by / 2)) for part, _, _ in thin])
-        return replace(layer, curves=tuple(curves_of_region(polygons_of(shapely.union_all([region, grown])))))
-
-    return Figure(tuple(widen(layer) for layer in figure.layers))
-
-
-def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon, float, tuple[float, float]]]:
-    """Where a disc of `width` mm does not fit into a region: the part, how wide the region is there, and where.
-
-    The width is taken across the middle of the part, at right angles to the nearest edge. Corners, where no disc fits
-    although nothing is narrow, are left out.
-    """
-    radius = width / 2
-    segments = quarter_segments(radius, 0.01)
-    opened = region.buffer(-radius, quad_segs=segments).buffer(radius * REGROWN, quad_segs=segments)
-    edge = region.boundary
-    shapely.prepare(edge)
-    found = []
-    for part in polygons_of(region.difference(opened)).geoms:
-        if part.area < SMALLEST_THIN * width**2:
-            continue
-        deepest = shapely.get_coordinates(shapely.maximum_inscribed_circle(part, tolerance=0.01 * width))[0]
-        across = _width_at(region, edge, deepest, width)
-        if across < NARROWER * width:
-            found.append((part, across, (float(deepest[0]), float(deepest[1]))))
-    return found
-
-
-def _width_at(region: MultiPolygon, edge: BaseGeometry, place: _Points, most: float) -> float:
-    """How wide a region is across a place inside it, at right angles to its nearest edge; at most twice `most`."""
-    near = shapely.get_coordinates(edge.interpolate(edge.project(shapely.Point(place))))[0]
-    way = place - near
-    length = float(np.linalg.norm(way))
-    if length < 1e-9:
-        return 0.0
-    across = shapely.LineString([near + way * 1e-6, near + way / length * 2 * most]).intersection(region)
-    pieces = [piece for piece in shapely.get_parts(across) if piece.distance(shapely.Point(place)) < 1e-6]
-    return float(pieces[0].length) if pieces else 0.0
-
-
-def narrowest(region: MultiPolygon, width: float) -> list[tuple[float, tuple[float, float]]]:
-    """How wide a region is where it is narrower than `width` mm, and where; the narrowest first."""
-    return sorted((across, where) for _, across, where in thin_parts(region, width))
-
-
 def with_knots(figure: Figure, number: int, edit: Callable[[Curve], Curve]) -> Figure:
     """One curve edited."""
     return _each(figure, lambda at, curve: [edit(curve) if at == number else curve])
-
-
-def node_moved(curve: Curve, node: int, x: float, y: float) -> Curve:
-    """A node and its handles moved by (`x`, `y`) mm."""
-    knots = curve.knots.copy()
-    knots[node % len(knots)] += (x, y)
-    return replace(curve, knots=knots)
-
-
-def node_inserted(curve: Curve, side: int, share: float = 0.5) -> Curve:
-    """A node set into a side without changing its course (de Casteljau)."""
-    points, t = curve.sides[side % len(curve.sides)], share
-    if is_straight(points):
-        place = points[0] + t * (points[3] - points[0])
-        return replace(curve, knots=np.insert(curve.knots, side + 1, [place, place, place], axis=0))
-    one = points[:-1] + t * np.diff(points, axis=0)
-    two = one[:-1] + t * np.diff(one, axis=0)
-    middle = two[0] + t * (two[1] - two[0])
-    knots = np.insert(curve.knots, side + 1, [two[0], middle, two[1]], axis=0)
-    knots[side, 2] = one[0]
-    knots[(side + 2) % len(knots), 0] = one[2]
-    return replace(curve, knots=knots)
-
-
-def node_removed(curve: Curve, node: int) -> Curve:
-    """A node taken out; the sides beside it become one.
-
-    Raises:
-        BadValueError: too few nodes would be left.
-    """
-    least = 3 if curve.closed else 2
-    if len(curve.knots) <= least:
-        raise BadValueError(f"The outline has only {len(curve.knots)} nodes; at least {least} must stay.")
-    return replace(curve, knots=np.delete(curve.knots, node % len(curve.knots), axis=0))
-
-
-def node_made(curve: Curve, node: int, kind: Literal["corner", "smooth"]) -> Curve:
-    """A node made a corner with straight sides, or smooth along the line between its neighbours."""
-    knots, at = curve.knots.copy(), node % len(curve.knots)
-    if kind == "corner":
-        knots[at, 0] = knots[at, 2] = knots[at, 1]
-        return replace(curve, knots=knots)
-    before, after = knots[at - 1, 1], knots[(at + 1) % len(knots), 1]
-    way = (after - before) / max(float(np.linalg.norm(after - before)), 1e-12)
-    place = knots[at, 1]
-    knots[at, 0] = place - way * np.linalg.norm(place - before) / 3
-    knots[at, 2] = place + way * np.linalg.norm(after - place) / 3
-    return replace(curve, knots=knots)
 
 
 def nearest_curve(figure: Figure, x: float, y: float) -> tuple[int, float]:
@@ -372,34 +268,20 @@ def nearest_curve(figure: Figure, x: float, y: float) -> tuple[int, float]:
     Raises:
         BadValueError: the figure has no curves.
     """
-    if not figure.curves:
-        raise BadValueError("There are no outlines left to choose from.")
-    place = shapely.Point(x, y)
-    away = [_line(curve).distance(place) for curve in figure.curves]
-    return int(np.argmin(away)), float(min(away))
+    return nearest_curves(figure, [(x, y)])[0]
 
 
-def nearest_node(figure: Figure, x: float, y: float) -> tuple[int, int]:
-    """Curve and node nearest to a place.
+def nearest_curves(figure: Figure, places: Sequence[tuple[float, float]]) -> list[tuple[int, float]]:
+    """For every place the number of the curve nearest to it, and how far it is, mm.
 
     Raises:
         BadValueError: the figure has no curves.
     """
-    nearest = [(float(np.hypot(*(curve.nodes - (x, y)).T).min()), number) for number, curve in enumerate(figure.curves)]
-    if not nearest:
+    if not figure.curves:
         raise BadValueError("There are no outlines left to choose from.")
-    number = min(nearest)[1]
-    return number, int(np.hypot(*(figure.curves[number].nodes - (x, y)).T).argmin())
-
-
-def nearest_side(curve: Curve, x: float, y: float, steps: int = 100) -> tuple[int, float]:
-    """The side of a curve that passes nearest to a place, and the share of it at which it does."""
-    t = np.linspace(0, 1, steps + 1)[1:-1, np.newaxis, np.newaxis]
-    a, b, c, d = curve.sides.swapaxes(0, 1)
-    points = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d
-    away = np.hypot(points[..., 0] - x, points[..., 1] - y)
-    at, side = np.unravel_index(int(away.argmin()), away.shape)
-    return int(side), float(t[at, 0, 0])
+    tree = shapely.STRtree([_line(curve) for curve in figure.curves])
+    (_, numbers), away = tree.query_nearest(shapely.points(places), return_distance=True, all_matches=False)
+    return [(int(number), float(far)) for number, far in zip(numbers, away, strict=True)]
 
 
 def _line(curve: Curve) -> shapely.LineString:
