@@ -37,6 +37,7 @@ help:
 	@touch $@
 
 .venv/.warm: .venv/.runtime $(LOOPS)
+	@find src/nebrel/core -name '*.nb[ic]' -delete
 	@$(STEP) "Compiling the hot loops" "Run .venv/bin/nebrel warm-up to see why." $(BIN)/nebrel warm-up
 	@touch $@
 

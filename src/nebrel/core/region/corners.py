@@ -14,8 +14,9 @@ CORNER_TURN = math.radians(32)
 SUDDEN = 0.7
 TRIM = 1.3
 LOOK = 8.0
+LONG_LOOK = 30.0
 FURTHEST_CORNER = 2.5
-STRAIGHT_FIT = 0.09
+STRAIGHT_FIT = 0.12
 
 
 @compiled
@@ -161,16 +162,20 @@ def start_of(places):
         d = places[i] - places[i - 1]
         s[i] = s[i - 1] + math.sqrt(d[0] ** 2 + d[1] ** 2)
     whole = s[-1]
-    low, high = min(TRIM, whole / 4), min(TRIM + LOOK, whole - min(TRIM, whole / 4))
+    low = min(TRIM, whole / 4)
     first = np.searchsorted(s, low)
-    last = max(np.searchsorted(s, high, side="right"), first + 2)
+    # The unevenness of samples averages out over a long straight stretch; where it bends, a short one has to do.
+    for look in (LONG_LOOK, LOOK):
+        last = np.searchsorted(s, min(low + look, whole - low), side="right")
+        if last > len(places) or last - first < 2:
+            continue
+        start, way, off = _parabola(places[first:last], s[first:last], False)
+        if off <= STRAIGHT_FIT:
+            return start, way, True
+    last = np.searchsorted(s, min(low + LOOK, whole - low), side="right")
     if last > len(places) or last - first < 2:
-        direction = places[-1] - places[0]
-        return places[0].copy(), direction, False
-    chosen, at = places[first:last], s[first:last]
-    start, way, off = _parabola(chosen, at, False)
-    if off > STRAIGHT_FIT and last - first >= 5:
-        start, way, _ = _parabola(chosen, at, True)
+        return places[0].copy(), places[-1] - places[0], False
+    start, way, _ = _parabola(places[first:last], s[first:last], last - first >= 5)
     return start, way, True
 
 

@@ -135,6 +135,14 @@ def _flattened(curve: Curve, chord: float, finer: int) -> _Points:
     return points if curve.closed else np.vstack([points, curve.nodes[-1:]])
 
 
+def evenly(curve: Curve, count: int) -> _Points:
+    """`count` places on every side of a closed curve, evenly by parameter, float64 (S * count, 2)."""
+    t = (np.arange(count) / count)[:, np.newaxis]
+    shares = np.hstack([(1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t**2, t**3])
+    points: _Points = (shares @ curve.sides).reshape(-1, 2)
+    return points
+
+
 def _extremes(sides: _Points) -> tuple[NDArray[np.int64], _Points]:
     """Where sides reach furthest to the left, right, up or down: numbers of sides and parameters inside (0, 1).
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.curves import Curve, Layer, flattened, polygon_curve
+from nebrel.core.region.curves import Curve, Layer, evenly, flattened, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
@@ -23,6 +23,7 @@ SMOOTHEST_PX = 2.0
 SMOOTH_POWER = 2.2
 FEWEST_PLACES = 6
 MEASURED_PX = 0.25
+PLACES_A_SIDE = 16
 BEHIND, AHEAD = 16, 48
 STAIRS_SIGMA_PX = 0.8
 HARD_WITHIN = 0.02
@@ -89,8 +90,7 @@ def trace_level(
     allowed = smoothing.allowed(pitch)
 
     def fit(ring: _Points) -> tuple[Curve, _Points]:
-        curve = _round(ring * pitch, allowed, pitch)
-        return curve, _away(ring * pitch, curve, pitch)
+        return _round(ring * pitch, allowed, pitch)
 
     curves, away = [], [np.zeros(1)]
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
@@ -108,17 +108,20 @@ def contours(values: NDArray[np.float32], level: float) -> list[_Points]:
     low = np.float32(min(float(values.min()), level) - 1.0)
     padded = np.pad(values, 1, constant_values=low)
     rows, columns = values.shape
-    found = contourpy.contour_generator(z=padded, fill_type=contourpy.FillType.OuterOffset, name="serial").filled(
-        level, np.inf
+    generator = contourpy.contour_generator(
+        z=padded, fill_type=contourpy.FillType.ChunkCombinedOffsetOffset, name="serial"
     )
+    (points,), (offsets,), (outer,) = generator.filled(level, np.inf)
+    if points is None or offsets is None or outer is None:
+        return []
+    placed = np.column_stack([points[:, 0] - 1, rows - points[:, 1]])
+    np.clip(placed, 0, (columns - 1, rows - 1), out=placed)
+    parts = set(outer.tolist())
     rings = []
-    for points, offsets in zip(*found, strict=True):
-        placed = np.column_stack([points[:, 0] - 1, rows - 1 - (points[:, 1] - 1)])
-        np.clip(placed, 0, (columns - 1, rows - 1), out=placed)
-        for at, (start, end) in enumerate(pairwise(offsets.tolist())):
-            ring = _distinct(placed[start : end - 1])
-            if len(ring) >= 3:
-                rings.append(ring if (_area(ring) > 0) == (at == 0) else ring[::-1])
+    for at, (start, end) in enumerate(pairwise(offsets.tolist())):
+        ring = _distinct(placed[start : end - 1])
+        if len(ring) >= 3:
+            rings.append(ring if (_area(ring) > 0) == (at in parts) else ring[::-1])
     return rings
 
 
@@ -254,13 +257,15 @@ def _beside(places, line, closed):
 
 
 def _distinct(ring: _Points) -> _Points:
-    step = np.abs(ring - np.roll(ring, 1, axis=0)).max(axis=1)
-    return ring[step > 1e-9]
+    apart = np.empty(len(ring), dtype=bool)
+    apart[0] = (ring[0] != ring[-1]).any()
+    apart[1:] = (ring[1:] != ring[:-1]).any(axis=1)
+    return ring if apart.all() else ring[apart]
 
 
 def _area(ring: _Points) -> float:
     x, y = ring.T
-    return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
+    return float(np.dot(x[:-1], y[1:]) - np.dot(y[:-1], x[1:]) + x[-1] * y[0] - y[-1] * x[0]) / 2
 
 
 def softened(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
@@ -276,10 +281,12 @@ def softened(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
     return ndimage.gaussian_filter(values, STAIRS_SIGMA_PX, mode="nearest")
 
 
-def _round(ring: _Points, allowed: float, pitch: float) -> Curve:
-    """The fitted curve round a ring, or straight sides where that would cross itself."""
+def _round(ring: _Points, allowed: float, pitch: float) -> tuple[Curve, _Points]:
+    """The fitted curve round a ring, or straight sides where that would cross itself; how far the ring is from it."""
     curve = Curve(fit_closed(ring, allowed, pitch))
-    if shapely.LinearRing(flattened(curve, MEASURED_PX * pitch)).is_simple:
-        return curve
-    simple = shapely.Polygon(ring).simplify(allowed)
-    return polygon_curve(shapely.get_coordinates(simple.exterior)[:-1])
+    points = evenly(curve, PLACES_A_SIDE)
+    if len(points) < 3 or not shapely.LinearRing(points).is_simple:
+        points = shapely.get_coordinates(shapely.Polygon(ring).simplify(allowed).exterior)[:-1]
+        points = points if len(points) > 2 else ring
+        curve = polygon_curve(points)
+    return curve, _beside(ring, np.vstack([points, points[:1]]), True)
