@@ -5,6 +5,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import contourpy
 import numpy as np
@@ -111,8 +112,10 @@ def contours(values: NDArray[np.float32], level: float) -> list[_Points]:
     generator = contourpy.contour_generator(
         z=padded, fill_type=contourpy.FillType.ChunkCombinedOffsetOffset, name="serial"
     )
-    (points,), (offsets,), (outer,) = generator.filled(level, np.inf)
-    if points is None or offsets is None or outer is None:
+    # One chunk: all points, where rings begin in them, and which of the rings are outer ones.
+    found: Any = generator.filled(level, np.inf)
+    (points,), (offsets,), (outer,) = found
+    if points is None:
         return []
     placed = np.column_stack([points[:, 0] - 1, rows - points[:, 1]])
     np.clip(placed, 0, (columns - 1, rows - 1), out=placed)
