@@ -152,6 +152,13 @@ def test_outlines_are_handed_on_as_files(client, address, name):
     assert figure_region(read_drawing(answer.content, name).figure).area == pytest.approx(400, rel=1e-4)
 
 
+def test_a_solid_that_was_not_made_lighter_is_nowhere_off(client):
+    piece = start(client, "two.svg", BOXES).json()
+    head, arrays = unpack(client.post(f"/api/pieces/{piece['id']}/map", json={"kind": "deviation"}).content)
+    assert head["most"] == pytest.approx(0, abs=1e-3)
+    assert np.isfinite(arrays["values"]).all()
+
+
 def test_other_pieces_have_no_outlines(client, leaf):
     answer = client.post(f"/api/pieces/{leaf['id']}/outlines", json={})
     assert answer.status_code == 409

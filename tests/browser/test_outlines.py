@@ -156,3 +156,8 @@ def test_a_motif_is_kept_found_and_followed(page: Page, opened):
     kept(page)
     expect(page.get_by_test_id("outline-count")).to_have_text("4")
     expect(page.get_by_role("region", name="Motif", exact=True)).to_contain_text("Gate plate, followed")
+    panel.get_by_label("Pieces follow the motif when it changes").uncheck()
+    panel.get_by_role("listitem").drag_to(page.get_by_test_id("plan-surface"), target_position={"x": 120, "y": 160})
+    kept(page)
+    expect(page.get_by_test_id("outline-count")).to_have_text("6")
+    expect(page.get_by_role("region", name="Motif", exact=True).last).to_contain_text("Gate plate, a copy")

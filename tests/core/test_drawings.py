@@ -166,6 +166,12 @@ def test_a_dxf_says_its_unit_or_is_asked():
     assert read_drawing(dxf(four_lines, 0), "a.dxf", 10.0).size == pytest.approx((200, 100))
 
 
+def test_a_dxf_of_a_unit_that_nobody_knows_is_asked_for_it():
+    strange = dxf(four_lines).replace(b"$INSUNITS\n 70\n4\n", b"$INSUNITS\n 70\n99\n")
+    assert strange != dxf(four_lines)
+    assert not read_drawing(strange, "a.dxf").told
+
+
 def test_a_dxf_of_bodies_is_refused_and_text_is_named():
     with pytest.raises(BadDrawingError, match="Bodies in space"):
         read_drawing(dxf(lambda space, _: space.add_3dface([(0, 0, 0), (1, 0, 0), (1, 1, 5), (0, 1, 5)])), "a.dxf")

@@ -11,13 +11,14 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.distance import distances_to
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.outline_audit import Use, edge_findings, region_findings
 from nebrel.core.region.curves import Figure, figure_region, layer_region, mapped
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.read import read_drawing
 from nebrel.core.solid import Deviation, Slab
-from nebrel.core.solid.cutter import Imprint, MadeCutter, make_cutter, mirrored
+from nebrel.core.solid.cutter import Imprint, MadeCutter, make_cutter
 from nebrel.core.solid.outline_body import raised_outline
 from nebrel.core.solid.stamp import make_stamp
 from nebrel.piece.cache import ResultCache, step_key
@@ -144,13 +145,8 @@ class OutlineEvaluator(Looks[OutlineDocument]):
         )
 
     def off_asked(self, document: OutlineDocument, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
-        return np.full(len(mesh.faces), np.nan)
-
-    def to_solid(self, document: OutlineDocument) -> NDArray[np.float64]:
-        """The affine map, float64 (2, 3), from the outlines' places to those of the solid seen from above."""
-        made = self._made(document, SKETCH_CHORD)
-        flip = -1.0 if getattr(document.solid, "mirror", False) else 1.0
-        return np.array([[flip, 0.0, made.shift[0]], [0.0, 1.0, made.shift[1]]])
+        unlightened = self._made(document, document.finish.tolerance_mm).mesh
+        return distances_to(unlightened, mesh.corners.mean(axis=1))
 
     def _made(self, document: OutlineDocument, chord: float, progress: Progress = quiet) -> "Made":
         def make() -> Made:
@@ -218,12 +214,10 @@ class Made:
 
     Attributes:
         mesh: its lowest corner at the origin.
-        shift: mm added to the outlines' places, after mirroring, to come to those of the mesh.
         findings: what the making itself noticed.
     """
 
     mesh: TriMesh
-    shift: tuple[float, float]
     findings: tuple[Finding, ...] = ()
 
 
@@ -235,12 +229,10 @@ def made_of(figure: Figure, solid: Raised | Cutter | Stamp, chord: float) -> Mad
     """
     if isinstance(solid, Cutter):
         made = make_cutter(cut_region(figure, solid, chord), imprints_of(figure, solid, chord), solid.made())
-        return Made(made.mesh, _shift(figure, solid, made.mesh, chord), _cutter_findings(made))
+        return Made(made.mesh, _cutter_findings(made))
     if isinstance(solid, Stamp):
-        mesh = make_stamp(drawn_region(figure, chord), solid.made())
-        return Made(mesh, _shift(figure, solid, mesh, chord))
-    mesh = raised_outline(standing_of(figure, solid, chord), solid.made())
-    return Made(mesh, _shift(figure, solid, mesh, chord))
+        return Made(make_stamp(drawn_region(figure, chord), solid.made()))
+    return Made(raised_outline(standing_of(figure, solid, chord), solid.made()))
 
 
 def drawn_region(figure: Figure, chord: float = SKETCH_CHORD) -> MultiPolygon:
@@ -279,23 +271,6 @@ def standing_of(figure: Figure, solid: Raised, chord: float) -> list[tuple[Multi
         height = solid.heights_mm[at] if at < len(solid.heights_mm) else usual
         standing.append((layer_region(layer, chord), height))
     return standing
-
-
-def _shift(figure: Figure, solid: Raised | Cutter | Stamp, mesh: TriMesh, chord: float) -> tuple[float, float]:
-    """The solid reaches as far beyond the outlines on the left as on the right, so its middle tells the shift."""
-    if isinstance(solid, Raised):
-        regions = [region for region, height in standing_of(figure, solid, chord) if height > 0]
-        region = polygons_of(shapely.union_all(regions))
-        if solid.inlay:
-            kind = solid.base.margin_mm
-            low_x, low_y, _, _ = region.bounds
-            return float(kind - low_x), float(kind - low_y)
-    else:
-        region = cut_region(figure, solid, chord) if isinstance(solid, Cutter) else drawn_region(figure, chord)
-        region = mirrored(region) if solid.mirror else region
-    low_x, low_y, high_x, high_y = region.bounds
-    width, depth = np.ptp(mesh.vertices, axis=0)[:2].tolist()
-    return (width - low_x - high_x) / 2, (depth - low_y - high_y) / 2
 
 
 def _cutter_findings(made: MadeCutter) -> tuple[Finding, ...]:

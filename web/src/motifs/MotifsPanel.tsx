@@ -57,6 +57,7 @@ export function MotifsPanel({ show, onHide, piece }: Props) {
               key={motif.id}
               motif={motif}
               piece={usable ? piece : null}
+              follow={follow}
               onLay={() => lay.mutate({ motif_id: motif.id, follow, x: 0.5, y: 0.5 })}
               onChange={() => piece && work.change.mutate({ motif: motif.id, piece: piece.id })}
               onRename={(name, tags) => work.rename.mutate({ id: motif.id, name, tags })}
@@ -105,20 +106,21 @@ function KeepMotif({ piece, onKeep }: { piece: PieceView; onKeep: (order: { piec
 interface RowProps {
   motif: Motif;
   piece: PieceView | null;
+  follow: boolean;
   onLay: () => void;
   onChange: () => void;
   onRename: (name: string, tags: string[]) => void;
   onDrop: () => void;
 }
 
-function MotifRow({ motif, piece, onLay, onChange, onRename, onDrop }: RowProps) {
+function MotifRow({ motif, piece, follow, onLay, onChange, onRename, onDrop }: RowProps) {
   const unit = useBenchStore((state) => state.unit);
   const [editing, setEditing] = useState(false);
   const laid = piece !== null && (motif.outlines || !isOutlined(piece.document));
   return (
     <li
       draggable={laid}
-      onDragStart={(event) => event.dataTransfer.setData(MOTIF_TYPE, motif.id)}
+      onDragStart={(event) => event.dataTransfer.setData(MOTIF_TYPE, JSON.stringify({ motif_id: motif.id, follow }))}
       title={laid ? "Drag it onto the Plan, or press Lay on" : undefined}
     >
       <img src={`/api/motifs/${motif.id}/thumbnail.png?at=${encodeURIComponent(motif.changed)}`} alt="" />

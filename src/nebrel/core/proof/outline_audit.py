@@ -107,7 +107,7 @@ def _gaps(region: MultiPolygon, use: Use) -> list[Finding]:
 
 
 def _corners(region: MultiPolygon, use: Use) -> list[Finding]:
-    if use.kind == "raised":
+    if use.kind not in ("cutter", "stamp"):
         return []
     sharp = _sharp_corners(region)
     if not sharp:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
+from nebrel.core.errors import BadDrawingError
 from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, mapped
 
 JOIN_SHARE = 1e-5
@@ -27,9 +28,15 @@ class Drawing:
     remarks: tuple[str, ...]
 
 
-def settled(layers: list[Layer], scale: float, told: bool, remarks: list[str]) -> Drawing:
-    """A drawing from layers in the file's own units, `scale` mm each; layers without curves are dropped."""
+def settled(layers: list[Layer], name: str, scale: float, told: bool, remarks: list[str]) -> Drawing:
+    """A drawing from layers in the file's own units, `scale` mm each; layers without curves are dropped.
+
+    Raises:
+        BadDrawingError: coordinates that are not numbers.
+    """
     figure = Figure(tuple(layer for layer in layers if layer.curves))
+    if not all(np.isfinite(curve.knots).all() for curve in figure.curves):
+        raise BadDrawingError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     low_x, low_y, high_x, high_y = bounds_of(figure)
     shift = np.array([[scale, 0.0, -low_x * scale], [0.0, scale, -low_y * scale]])
     return Drawing(

@@ -46,7 +46,7 @@ def read_dxf(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         document, _ = recover.read(io.BytesIO(data))
         remarks: list[str] = []
         layers = _layers(document.modelspace(), remarks)
-        unit = int(document.header.get("$INSUNITS", 0))
+        millimetres = _mm_per_unit(document.header.get("$INSUNITS", 0))
     except TooLargeError:
         raise
     except Exception as cause:
@@ -56,9 +56,18 @@ def read_dxf(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         raise BadDrawingError(
             f"{name} holds no outlines in its plane; lines, arcs, polylines or splines are needed.{also}"
         )
-    told = unit != 0
-    scale = float(units.conversion_factor(InsertUnits(unit), InsertUnits.Millimeters)) if told else 1.0
-    return settled(layers, scale if told else mm_per_unit or 1.0, told or mm_per_unit is not None, remarks)
+    told = millimetres is not None
+    scale = millimetres or mm_per_unit or 1.0
+    return settled(layers, name, scale, told or mm_per_unit is not None, remarks)
+
+
+def _mm_per_unit(code: object) -> float | None:
+    """What a drawing unit is, or None for a file that does not say, or says nothing that is known."""
+    try:
+        unit = InsertUnits(int(str(code)))
+    except ValueError:
+        return None
+    return None if unit == InsertUnits.Unitless else float(units.conversion_factor(unit, InsertUnits.Millimeters))
 
 
 def _layers(space: Iterable[Any], remarks: list[str]) -> list[Layer]:

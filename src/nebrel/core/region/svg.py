@@ -2,7 +2,6 @@
 
 import io
 import re
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -54,7 +53,7 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
     if not any(layer.curves for layer in layers):
         raise BadDrawingError(f"{name} holds no shapes; at least one path, rectangle, circle or line is needed.")
     scale = MM_PER_PX if told or mm_per_unit is None else mm_per_unit
-    return settled(layers, scale, told or mm_per_unit is not None, remarks)
+    return settled(layers, name, scale, told or mm_per_unit is not None, remarks)
 
 
 def _attribute(head: str, name: str) -> str:
@@ -105,7 +104,7 @@ def _layers(parsed: Any, remarks: list[str]) -> list[Layer]:
             curves.setdefault((_colour(element.fill), rule), []).extend(
                 Curve(chain.knots, True, None, part) for chain in chains if len(chain.knots) > 1
             )
-        width = float(element.stroke_width or 0) * _scale(element)
+        width = float(element.stroke_width or 0)
         if _painted(element.stroke) and width > 0:
             curves.setdefault((_colour(element.stroke), rule), []).extend(
                 Curve(chain.knots, chain.closed, width, part) for chain in chains
@@ -126,11 +125,6 @@ def _painted(paint: Any) -> bool:
 
 def _colour(paint: Any) -> str:
     return f"#{paint.red:02x}{paint.green:02x}{paint.blue:02x}"
-
-
-def _scale(element: Any) -> float:
-    """How much a reified shape's stroke has still to be scaled."""
-    return 1.0
 
 
 def _curve(segments: list[Any], part: int) -> Curve | None:
@@ -205,7 +199,7 @@ def svg_bytes(figure: Figure) -> bytes:
 def _path(curve: Curve, left: float, top: float) -> str:
     placed = [[(_number(x - left), _number(top - y)) for x, y in side] for side in curve.sides.tolist()]
     words = [f"M{placed[0][0][0]} {placed[0][0][1]}"]
-    for (start, ahead, behind, end), _ in pairwise([*placed, placed[0]]):
+    for start, ahead, behind, end in placed:
         if start == ahead and behind == end:
             words.append(f"L{end[0]} {end[1]}")
         else:
@@ -214,7 +208,8 @@ def _path(curve: Curve, left: float, top: float) -> str:
 
 
 def _number(value: float) -> str:
-    return f"{value:.5f}".rstrip("0").rstrip(".").replace("-0", "-0") or "0"
+    text = f"{value:.5f}".rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
 
 
 def _escaped(text: str) -> str:

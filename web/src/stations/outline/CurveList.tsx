@@ -1,5 +1,4 @@
 import type { OutlinesView } from "../../api/client";
-import type { Editing } from "../../bench/useEditing";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { WorkCard } from "../../ui/WorkCard";
@@ -16,7 +15,6 @@ const MOST_LISTED = 60;
 
 interface Props {
   view: OutlinesView | undefined;
-  editing: Editing;
   onAdd: (kind: MendKind, parameters: Record<string, unknown>, label?: string) => void;
 }
 

@@ -26,7 +26,7 @@ export function OutlineStation({ document, editing, view }: Props) {
     <>
       {isTraced(document) ? <TraceCard document={document} editing={editing} view={view} /> : <DrawingCard drawing={document.drawing} view={view} />}
       <SizeCard document={document} editing={editing} view={view} />
-      <CurveList view={view} editing={editing} onAdd={add} />
+      <CurveList view={view} onAdd={add} />
       <WorkCard title="Mending">
         {steps.length === 0 && <p className="quiet-label">Nothing is changed yet. Steps work in this order and can be switched off.</p>}
         {steps.map((step) => (

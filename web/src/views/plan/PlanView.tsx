@@ -108,7 +108,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
         event.preventDefault();
         const box = frame.current.getBoundingClientRect();
         const [x, y] = [(event.clientX - box.left - left) / scale, (bottom - (event.clientY - box.top)) / scale];
-        lay.mutate({ motif_id: motif, follow: true, x: clampShare(x / width), y: clampShare(y / depth) });
+        lay.mutate({ ...(JSON.parse(motif) as { motif_id: string; follow: boolean }), x: clampShare(x / width), y: clampShare(y / depth) });
       }}
     >
       <span className="pane-name">Plan</span>
