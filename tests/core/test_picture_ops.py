@@ -337,9 +337,9 @@ class TestCompose:
         assert laid[5, 5] == 0.5
 
     def test_letters_are_as_wide_as_asked_and_turn(self):
-        from nebrel.piece.ops.compose import _font_file
+        from nebrel.piece.ops.compose import font_file
 
-        layer = compose.lettering_layer("Fern", Path(_font_file("bold")), 1.0)
+        layer = compose.lettering_layer("Fern", Path(font_file("bold")), 1.0)
         ground = picture_of(np.zeros((ROWS, COLUMNS)))
         high = 100 * layer.cover.shape[0] / layer.cover.shape[1]
         flat = compose.lay(ground, layer, compose.Place(80, 60, 100, high, 0), "replace").tones

@@ -14,7 +14,20 @@ from nebrel.api.context import Context
 from nebrel.api.events import News, Newsroom
 from nebrel.api.guard import Guard
 from nebrel.api.messages import Refusal
-from nebrel.api.routes import jobs, models, motifs, news, outlines, pictures, pieces, previews, targets, versions
+from nebrel.api.routes import (
+    jobs,
+    lithophanes,
+    materials,
+    models,
+    motifs,
+    news,
+    outlines,
+    pictures,
+    pieces,
+    previews,
+    targets,
+    versions,
+)  # fmt: skip
 from nebrel.api.views import job_of
 from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError, UnitNeededError
 from nebrel.core.mesh.formats import MM_PER
@@ -53,7 +66,10 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guard, settings=settings)
     app.add_exception_handler(NebrelError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
-    for routes in (pieces, previews, pictures, models, outlines, motifs, versions, targets, jobs, news):
+    groups = (
+        pieces, previews, pictures, models, outlines, lithophanes, motifs, materials, versions, targets, jobs, news,
+    )  # fmt: skip
+    for routes in groups:
         app.include_router(routes.router, prefix="/api")
     app.add_api_route("/{path:path}", _page, include_in_schema=False, response_class=FileResponse)
     return app

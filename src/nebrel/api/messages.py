@@ -9,9 +9,10 @@ from nebrel.core.picture.write import PictureFormat
 from nebrel.core.proof.maps import MapKind
 from nebrel.core.region.flaws import FlawKind
 from nebrel.piece.document import PieceDocument, TracedDocument
+from nebrel.piece.lithophane import GlowMaterial, LithophaneDocument
 from nebrel.piece.model import ModelDocument
 from nebrel.piece.outline import DrawnDocument
-from nebrel.piece.report import BuildReport
+from nebrel.piece.report import BuildReport, LitReport
 
 JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
 
@@ -43,7 +44,7 @@ class PieceView(BaseModel):
 
     id: str
     revision: int
-    document: PieceDocument | ModelDocument | TracedDocument | DrawnDocument
+    document: PieceDocument | LithophaneDocument | ModelDocument | TracedDocument | DrawnDocument
     changed: datetime
     undoes: str | None
     redoes: str | None
@@ -197,6 +198,79 @@ class LightTargetView(LightTargetEdit):
     id: int
 
 
+class MaterialEdit(GlowMaterial):
+    """A material of the table."""
+
+    measured: bool = Field(False, title="Measured by yourself")
+
+
+class MaterialView(MaterialEdit):
+    """A material that is kept."""
+
+    id: int
+
+
+class Readings(BaseModel):
+    """Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light."""
+
+    thickness_mm: list[float] = Field(max_length=500)
+    brightness: list[float] = Field(max_length=500)
+
+
+class LightBoxOrder(BaseModel):
+    """What the simulated light box is to read: a wedge of a material, and how much its readings shake."""
+
+    material: GlowMaterial
+    steps: int = Field(10, ge=3, le=40)
+    noise: float = Field(0.01, ge=0, le=0.5)
+    seed: int = Field(1, ge=0, le=1_000_000)
+
+
+class FitView(BaseModel):
+    """A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order."""
+
+    attenuation_per_mm: float
+    attenuation_error: float
+    surface_loss: float
+    bare: bool
+    residuals: list[float]
+    rms: float
+
+
+class LitFacts(BaseModel):
+    """A lithophane in light, and how it is to be printed."""
+
+    lit: LitReport
+    sheet_mm: tuple[float, float]
+    contrast: float
+    recipe: str
+
+
+class GlowFrameHead(BaseModel):
+    """Facts that travel in front of a lithophane's solid: how large its unrolled sheet is, and whether it stands."""
+
+    triangles: int
+    sheet_mm: tuple[float, float]
+    standing: bool
+    around: bool
+
+
+class Variation(BaseModel):
+    """One cell of a contact sheet: what it changes, and what it reaches."""
+
+    thinnest_mm: float
+    thickest_mm: float
+    strength: float
+    contrast: float
+
+
+class VariationsHead(BaseModel):
+    """Facts in front of the thicknesses of a contact sheet, `through0`, `through1` and so on."""
+
+    cells: list[Variation]
+    sheet_mm: tuple[float, float]
+
+
 class MapDraft(Draft):
     """A measure over the solid of a draft."""
 
@@ -262,6 +336,7 @@ class BuildResult(BaseModel):
     solid_key: str
     file_key: str
     file_name: str
+    recipe_key: str | None = None
 
 
 class PictureResult(BaseModel):

@@ -24,9 +24,10 @@ from nebrel.core.picture import shrink_to
 from nebrel.core.picture.audit import StrokeWidths, measure_strokes, thin_map
 from nebrel.core.proof.maps import MapKind
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
+from nebrel.piece.document import AnyDocument, PicturedDocument, PieceDocument
 from nebrel.piece.evaluate import TRACED_RELIEF_MM, Evaluator, ground_of
 from nebrel.piece.frame import frame_of
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.looking import Looking
 from nebrel.piece.looks import PREVIEW_PX, Progress
 from nebrel.piece.model import ModelDocument
@@ -57,6 +58,8 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
 def _body_words(document: AnyDocument) -> str:
     if isinstance(document, ModelDocument):
         return "Model"
+    if isinstance(document, LithophaneDocument):
+        return f"Lithophane, {document.form.words.lower()}"
     return "Relief panel" if isinstance(document, PieceDocument) else BODY_WORDS[document.solid.kind]
 
 
@@ -94,7 +97,7 @@ def job_of(record: JobRecord) -> JobView:
 
 def plan_frame(
     evaluator: Evaluator,
-    document: PieceDocument | TracedDocument,
+    document: PicturedDocument,
     longest_px: int,
     upto: str | None = None,
     progress: Progress = lambda _stage, _fraction: None,
@@ -216,15 +219,16 @@ def map_frame(looking: Looking, kind: MapKind, longest_px: int) -> bytes:
         spot=found.spot,
         limit=limits.get(kind),
     )
-    return pack_frame(head.model_dump(mode="json"), {**_shaded_arrays(shaded), "values": found.values})
+    return pack_frame(head.model_dump(mode="json"), {**shaded_arrays(shaded), "values": found.values})
 
 
 def model_frame(shaded: ShadedMesh) -> bytes:
     """A shaded solid."""
-    return pack_frame({"triangles": len(shaded.faces)}, _shaded_arrays(shaded))
+    return pack_frame({"triangles": len(shaded.faces)}, shaded_arrays(shaded))
 
 
-def _shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
+def shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
+    """A shaded solid as arrays of a frame."""
     normals = np.round(shaded.normals * 127).astype(np.int8)
     return {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
 

@@ -7,6 +7,7 @@ import typer
 from typer.exceptions import Abort, TyperException
 
 from nebrel.cli.check import check
+from nebrel.cli.lithophanes import fit, light, wedge
 from nebrel.cli.make import make
 from nebrel.cli.meshes import convert, cut, remesh, repair, simplify
 from nebrel.cli.outlines import trace
@@ -25,6 +26,9 @@ app = typer.Typer(
 )
 app.add_typer(make, name="make")
 app.command()(check)
+app.command()(wedge)
+app.command("fit-material")(fit)
+app.command()(light)
 app.command()(trace)
 app.command()(convert)
 app.command()(simplify)

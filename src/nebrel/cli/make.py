@@ -2,6 +2,7 @@
 
 import typer
 
+from nebrel.cli.lithophanes import lithophane
 from nebrel.cli.outlines import cutter, outline, stamp
 from nebrel.cli.relief import relief
 
@@ -14,6 +15,7 @@ def _group() -> None:
 
 
 make.command()(relief)
+make.command()(lithophane)
 make.command()(outline)
 make.command()(cutter)
 make.command()(stamp)

@@ -157,7 +157,8 @@ def _table(given: str | None, picture: Picture, relief_mm: float) -> list[dict[s
 def tell_build(report: BuildReport, output: Path, json: bool) -> None:
     """Print the report on a build, in words or as JSON."""
     if json:
-        print(report.model_dump_json(indent=2, exclude={"triangles_before"}))
+        left_out = {"triangles_before"} if report.lit is not None else {"triangles_before", "lit"}
+        print(report.model_dump_json(indent=2, exclude=left_out))
         return
     size = " × ".join(f"{side:.3f}" for side in report.size_mm)
     print(f"{output}: {size} mm, {report.triangles:,} triangles, {report.file_bytes / 2**20:.1f} MiB")

@@ -7,6 +7,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 _ANGLE = re.compile(r"^\s*(\d+(?:\.\d*)?|\.\d+)\s*(?:deg|°)?\s*$")
+MOST_TURN_DEG = 350
 PROFILES = ("flat", "bevel", "round", "cove")
 
 
@@ -82,6 +83,39 @@ def backing_of(given: str) -> dict[str, object]:
     if not colon:
         return {"back": "flat", "backing_mm": parse_length(given)}
     return {"back": choice("--backing", kind, ("flat", "follow")), "backing_mm": parse_length(thickness)}
+
+
+def lithophane_form_of(given: str, width_mm: float) -> dict[str, object]:
+    """The form part of a lithophane from `flat`, `arc:120deg`, `cylinder:80`, `cone:30x50x80`, `prism:6` and so on."""
+    kind, colon, size = given.partition(":")
+    kind = choice("--form", kind, ("flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"))
+    form: dict[str, object] = {"kind": kind, "width_mm": width_mm}
+    if kind in ("flat", "heart") and colon:
+        raise BadValueError(f"--form is “{given}”; {kind} takes no size, for --width gives it.")
+    if kind == "arc" and colon and re.search(r"(deg|°)\s*$", size):
+        turn = angle("The angle of --form arc", size)
+        if turn > MOST_TURN_DEG:
+            raise BadValueError(
+                f"The arc turns by {turn:g}°; up to {MOST_TURN_DEG}° is accepted, and a full turn is the cylinder."
+            )
+        return {**form, "arc_by": "angle", "angle_deg": turn}
+    if kind == "arc" and colon:
+        return {**form, "arc_by": "radius", "radius_mm": parse_length(size)}
+    if kind == "cylinder" and colon:
+        return {**form, "width_mm": math.pi * parse_length(size)}
+    if kind in ("sphere", "dome") and colon:
+        return {**form, "diameter_mm": parse_length(size)}
+    if kind == "prism" and colon:
+        if not size.isdecimal():
+            raise BadValueError(f"--form is “{given}”; a number of sides like prism:6 would be accepted.")
+        return {**form, "sides": int(size)}
+    if kind == "cone" and colon:
+        sides = re.split(r"[x×]", size)
+        if len(sides) != 3:
+            raise BadValueError(f"--form is “{given}”; top, bottom and height like cone:30x50x80 would be accepted.")
+        top, bottom, rise = (parse_length(side) for side in sides)
+        return {**form, "top_mm": top, "bottom_mm": bottom, "rise_mm": rise}
+    return form
 
 
 def part_numbers(given: str, count: int) -> list[int]:

@@ -13,6 +13,7 @@ from nebrel.demo.models.pot import make_pot
 from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
 from nebrel.demo.pictures.hills import draw_hills
+from nebrel.demo.pictures.moon import draw_moon
 from nebrel.demo.pictures.plate import draw_ivy
 from nebrel.demo.pictures.sketch import photograph
 from nebrel.demo.pictures.snail import draw_snail
@@ -119,10 +120,38 @@ ACORN_STAMP: dict[str, object] = {
     "solid": {"kind": "stamp", "plate": {"kind": "ellipse", "margin_mm": 1, "thickness_mm": 3}, "grip": "knob"},
 }
 
+LANTERN: dict[str, object] = {
+    "glow": {"thinnest_mm": 0.6, "thickest_mm": 4.0},
+    "ops": [{"kind": "invert", "id": "night"}],
+    "form": {"kind": "cylinder", "width_mm": 251.33},
+    "parts": {
+        "rim": {"width_mm": 5, "thickness_mm": 4},
+        "bottom": {"on": True, "thickness_mm": 2.4, "hole_mm": 34},
+        "lid": {"on": True},
+    },
+}
+SNAIL_WINDOW: dict[str, object] = {
+    "glow": {"thinnest_mm": 0.8, "thickest_mm": 3.5},
+    "form": {"kind": "flat", "width_mm": 90},
+    "parts": {
+        "rim": {"width_mm": 5, "thickness_mm": 4},
+        "name": {"on": True, "text": "Shell path", "height_mm": 3.6, "depth_mm": 2.4},
+        "foot": {"on": True},
+    },
+}
+MOON_GLOBE: dict[str, object] = {
+    "glow": {"thinnest_mm": 0.8, "thickest_mm": 3.0},
+    "form": {"kind": "sphere", "diameter_mm": 90, "opening_mm": 36},
+    "parts": {"rim": {"width_mm": 3, "thickness_mm": 3, "top": False}},
+}
+
 DRAWINGS = (SampleDrawing("Acorn stamp, drawn", "acorn.svg", draw_acorn, "Acorn", ("trail", "autumn"), ACORN_STAMP),)
 MODELS = (SampleModel("Planter pot, as it came", "planter-pot.stl", make_pot),)
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
+    SamplePiece("Moon globe", "moon-map-8bit.png", lambda: _png8(draw_moon()), MOON_GLOBE),
+    SamplePiece("Shell path window", "snail-shell-8bit.png", lambda: _png8(draw_snail()), SNAIL_WINDOW),
+    SamplePiece("Night-walk lantern", "hill-panorama-8bit.png", lambda: _png8(draw_hills()), LANTERN),
     SamplePiece(
         "Snail sketch, photographed",
         "snail-sketch-photo.jpg",

@@ -11,7 +11,8 @@ from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.cache import step_key
-from nebrel.piece.document import parse_document, parse_panel, pictured_of
+from nebrel.piece.document import AnyDocument, parse_document, parse_panel, pictured_of
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.naming import file_name
 from nebrel.piece.prepare import FULL
 
@@ -23,7 +24,7 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     """Build the final solid of `payload["document"]`, prove it sound and write its file.
 
     Returns:
-        `report`, `solid_key`, `file_key` and `file_name`.
+        `report`, `solid_key`, `file_key`, `file_name` and, for a lithophane, `recipe_key`.
     """
     document = parse_document(payload["document"])
     looking = workshop.looking_at(document)
@@ -41,7 +42,18 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         "solid_key": solid_key,
         "file_key": file_key,
         "file_name": file_name(document.title, measured.size_mm, document.delivery.format),
+        "recipe_key": _recipe(workshop, document, file_key),
     }
+
+
+def _recipe(workshop: Workshop, document: AnyDocument, file_key: str) -> str | None:
+    """Write how to print a lithophane beside its file."""
+    if not isinstance(document, LithophaneDocument):
+        return None
+    text = workshop.evaluator.lithophanes.recipe(document)
+    key = step_key("recipe", 1, text, file_key)
+    workshop.kept.put(key, text.encode())
+    return key
 
 
 def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -21,6 +21,7 @@ from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
 from nebrel.store.jobs import JobRecords
+from nebrel.store.materials import Materials
 from nebrel.store.motifs import Motifs
 from nebrel.store.pieces import Pieces, PieceState
 from nebrel.store.targets import LightTargets
@@ -39,6 +40,7 @@ class Workshop:
     versions: Versions
     targets: LightTargets
     motifs: Motifs
+    materials: Materials
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
@@ -143,6 +145,7 @@ def open_workshop(settings: Settings) -> Workshop:
         versions=Versions(database),
         targets=LightTargets(database),
         motifs=Motifs(database),
+        materials=Materials(database),
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,

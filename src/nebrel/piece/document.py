@@ -1,14 +1,16 @@
 """The recipe of a piece: everything needed to make it again, beside its source pictures."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, Field, ValidationError
 
 from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.piece.body import OPENING_OF, PanelBody
+from nebrel.piece.finish import Finish
 from nebrel.piece.frame import frame_of
 from nebrel.piece.height import Height
 from nebrel.piece.light import Lightness
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.maker import Delivery, PrinterMaker
 from nebrel.piece.mending import MEND_OF
 from nebrel.piece.model import STEP_OF, ModelDocument
@@ -17,12 +19,6 @@ from nebrel.piece.outline import SOLID_OF, DrawnDocument, Outlined
 from nebrel.piece.part import Part
 from nebrel.piece.pictured import PictureSource
 from nebrel.piece.tracing import Trace
-
-
-class Finish(Part):
-    """How true the surface has to be."""
-
-    tolerance_mm: float = Field(0.02, ge=0.001, le=1, title="Tolerance")
 
 
 class PieceDocument(Part):
@@ -70,12 +66,19 @@ class TracedDocument(Outlined):
         return self.picture.width_px, self.picture.height_px
 
 
+Model = TypeVar("Model", bound=BaseModel)
 # What lists of parts hold, by the kind that validation names.
 MODEL_OF_KIND: dict[str, type[BaseModel]] = {**OP_OF, **OPENING_OF, **STEP_OF, **MEND_OF, **SOLID_OF}
-AnyDocument = PieceDocument | ModelDocument | TracedDocument | DrawnDocument
+AnyDocument = PieceDocument | LithophaneDocument | ModelDocument | TracedDocument | DrawnDocument
+PicturedDocument = PieceDocument | LithophaneDocument | TracedDocument
 OutlineDocument = TracedDocument | DrawnDocument
 # Which part of plain data tells what kind of piece it is.
-TELLING: dict[str, type[AnyDocument]] = {"model": ModelDocument, "drawing": DrawnDocument, "trace": TracedDocument}
+TELLING: dict[str, type[AnyDocument]] = {
+    "model": ModelDocument,
+    "drawing": DrawnDocument,
+    "trace": TracedDocument,
+    "glow": LithophaneDocument,
+}
 
 
 def merged(document: AnyDocument, change: dict[str, object]) -> AnyDocument:
@@ -91,6 +94,11 @@ def parse_document(data: object) -> AnyDocument:
     """A document from plain data, refused with one sentence when it is not valid; its parts tell its kind."""
     told = [kind for part, kind in TELLING.items() if isinstance(data, dict) and part in data]
     kind: type[AnyDocument] = told[0] if told else PieceDocument
+    return parse_part(kind, data)
+
+
+def parse_part(kind: type[Model], data: object) -> Model:
+    """A document, or one part of one, from plain data, refused with one sentence when it is not valid."""
     try:
         return kind.model_validate(data)
     except ValidationError as cause:
@@ -110,18 +118,31 @@ def panel_of(document: AnyDocument) -> PieceDocument:
     """
     if isinstance(document, ModelDocument):
         raise ConflictError("This piece starts from a model, so it has no picture and no heights.")
+    if isinstance(document, LithophaneDocument):
+        raise ConflictError("This piece is a lithophane, so it has thicknesses and no heights.")
     if not isinstance(document, PieceDocument):
         raise ConflictError("This piece is made of outlines, so it has no heights.")
     return document
 
 
-def pictured_of(document: AnyDocument) -> PieceDocument | TracedDocument:
+def lithophane_of(document: AnyDocument) -> LithophaneDocument:
+    """The document of a lithophane.
+
+    Raises:
+        ConflictError: it is something else.
+    """
+    if not isinstance(document, LithophaneDocument):
+        raise ConflictError("This piece is not a lithophane; choose that at Body first.")
+    return document
+
+
+def pictured_of(document: AnyDocument) -> PicturedDocument:
     """The document of a piece that has a picture.
 
     Raises:
         ConflictError: it starts from a model or a drawing.
     """
-    if not isinstance(document, PieceDocument | TracedDocument):
+    if not isinstance(document, PicturedDocument):
         raise ConflictError("This piece starts from a model or a drawing, so it has no picture.")
     return document
 

@@ -4,6 +4,7 @@ import math
 import time
 from collections.abc import Callable
 from dataclasses import asdict
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,8 @@ from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.document import PieceDocument
 from nebrel.piece.frame import frame_of
 from nebrel.piece.light import lighter_panel
+from nebrel.piece.lithophane import LithophaneDocument
+from nebrel.piece.lithophanes import LithophaneEvaluator
 from nebrel.piece.looks import PREVIEW_PX, Looks, Progress, quiet
 from nebrel.piece.maker import PrinterMaker
 from nebrel.piece.models import ModelEvaluator
@@ -61,6 +64,7 @@ class Evaluator(Looks[PieceDocument]):
         self._limits = limits or ReadLimits()
         self._preparation = Preparation(cache, self._read)
         self.outlines = OutlineEvaluator(read_source, cache, self._preparation)
+        self.lithophanes = LithophaneEvaluator(cache, self._preparation, self.audit)
 
     def reading(self, read_source: SourceReader) -> "Evaluator":
         """The same evaluator and results over other source files."""
@@ -214,12 +218,18 @@ class Evaluator(Looks[PieceDocument]):
 
 
 def ground_of(document: Pictured) -> Ground:
-    """What the picture of a piece is judged for; one that is traced as if its tones were heights of 2 mm."""
+    """What the picture of a piece is judged for; one that is traced as if its tones were heights of 2 mm, a
+    lithophane as if its thickness were one."""
     printer = _printer(document.maker)
-    rule = document.height.rule if isinstance(document, PieceDocument) else None
+    relief = TRACED_RELIEF_MM
+    tall: Literal["bright", "dark"] = "bright"
+    if isinstance(document, PieceDocument):
+        relief, tall = document.height.rule.tallest_mm, document.height.rule.tall
+    elif isinstance(document, LithophaneDocument):
+        relief, tall = document.glow.thickest_mm - document.glow.thinnest_mm, "dark"
     return Ground(
-        relief=TRACED_RELIEF_MM if rule is None else rule.tallest_mm,
-        tall="bright" if rule is None else rule.tall,
+        relief=relief,
+        tall=tall,
         mm_per_px=frame_of(document).mm_per_px,
         line=printer.line_width,
         layer=printer.layer,

@@ -9,6 +9,7 @@ from nebrel.core.proof.maps import MapKind, SurfaceMap
 from nebrel.core.solid import Slab
 from nebrel.piece.document import AnyDocument, TracedDocument
 from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.looks import Looks, Progress, SectionCut, quiet
 from nebrel.piece.model import ModelDocument
 from nebrel.piece.outline import DrawnDocument
@@ -73,6 +74,8 @@ def looking_at(evaluator: Evaluator, document: AnyDocument) -> Looking:
     looks: Looks[Any] = evaluator
     if isinstance(document, ModelDocument):
         looks = evaluator.models
+    elif isinstance(document, LithophaneDocument):
+        looks = evaluator.lithophanes
     elif isinstance(document, TracedDocument | DrawnDocument):
         looks = evaluator.outlines
     return Looking(looks, document)

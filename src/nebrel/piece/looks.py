@@ -41,6 +41,13 @@ class SectionCut:
     made: list[list[tuple[float, float]]]
 
 
+def png_of(picture: NDArray[np.uint8]) -> bytes:
+    """A picture as a PNG file."""
+    file = io.BytesIO()
+    Image.fromarray(picture).save(file, "PNG")
+    return file.getvalue()
+
+
 class Looks(ABC, Generic[Document]):
     """Views of the solid of a document. `longest_px` chooses between the final solid, `FULL`, and a preview."""
 
@@ -119,8 +126,6 @@ class Looks(ABC, Generic[Document]):
         key = step_key("thumbnail", LOOKS_VERSION, THUMBNAIL_PX, self.solid_key(document, PREVIEW_PX))
 
         def paint() -> bytes:
-            file = io.BytesIO()
-            Image.fromarray(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX)).save(file, "PNG")
-            return file.getvalue()
+            return png_of(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX))
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)

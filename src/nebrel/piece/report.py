@@ -67,6 +67,26 @@ class MeshReport(BaseModel):
         return not any(finding.severity == "fault" for finding in self.findings)
 
 
+class LitReport(BaseModel):
+    """Measures of a lithophane in light, of what is seen through its actual walls.
+
+    Attributes:
+        thinnest_mm, thickest_mm: where the picture is, along the form's normals.
+        contrast: how many times brighter its brightest place is than its darkest.
+        tones_lost: share of the picture that is darker than the thickest wall shows.
+        ssim_within_reach, ssim: structural similarity to the wanted picture, over the rest and over all of it.
+        mean_difference: of tones, 0 to 1.
+    """
+
+    thinnest_mm: float
+    thickest_mm: float
+    contrast: float
+    tones_lost: float
+    ssim_within_reach: float
+    ssim: float
+    mean_difference: float
+
+
 class BuildReport(MeshReport):
     """Measures of a built solid, and how true it is to what was asked."""
 
@@ -76,6 +96,7 @@ class BuildReport(MeshReport):
     file_bytes: int
     seconds: float
     triangles_before: int | None = None
+    lit: LitReport | None = None
 
 
 def mesh_report(soundness: Soundness) -> MeshReport:

@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import JSON, DateTime, Float, ForeignKey, Index, Integer, String, Text
+from sqlalchemy import JSON, Boolean, DateTime, Float, ForeignKey, Index, Integer, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -99,3 +99,16 @@ class MotifRow(Table):
     width_mm: Mapped[float] = mapped_column(Float)
     height_mm: Mapped[float] = mapped_column(Float)
     changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+
+
+class MaterialRow(Table):
+    """What lithophanes are made of: how it lets light through."""
+
+    __tablename__ = "materials"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    attenuation_per_mm: Mapped[float] = mapped_column(Float)
+    surface_loss: Mapped[float] = mapped_column(Float)
+    cast: Mapped[str] = mapped_column(String(7))
+    measured: Mapped[bool] = mapped_column(Boolean, default=False)

@@ -572,6 +572,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/lit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Lit
+         * @description Measures of a draft in light, through its actual walls, and its print recipe.
+         */
+        post: operations["look_at_lit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/variations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Out Variations
+         * @description Thicknesses of a draft with three ranges by three strengths, as a frame of arrays.
+         */
+        post: operations["lay_out_variations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/motifs": {
         parameters: {
             query?: never;
@@ -714,6 +754,174 @@ export interface paths {
          * @description Take the motifs of a pack into the library.
          */
         post: operations["open_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Materials
+         * @description The materials to choose from.
+         */
+        get: operations["list_materials"];
+        put?: never;
+        /**
+         * Add Material
+         * @description Keep a further material.
+         */
+        post: operations["add_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Material
+         * @description Change a material; pieces keep the values that they were made with.
+         */
+        put: operations["change_material"];
+        post?: never;
+        /**
+         * Drop Material
+         * @description Remove a material; pieces keep the values that they were made with.
+         */
+        delete: operations["drop_material"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wedge.stl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Wedge
+         * @description A step wedge to print and to measure a material with.
+         */
+        get: operations["download_wedge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wedge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell Wedge
+         * @description Thicknesses of a wedge's steps, mm, thinnest first.
+         */
+        get: operations["tell_wedge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-box": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Light Box
+         * @description What the simulated light box reads behind a wedge of a material, the bare light first.
+         */
+        post: operations["read_light_box"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wedge-readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Csv
+         * @description Readings from a CSV file of thicknesses in mm and brightnesses.
+         */
+        post: operations["read_csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wedge-photograph": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Photo
+         * @description Brightness per step from a photograph of a lit wedge, cropped to its fields, thinnest left.
+         */
+        post: operations["read_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fit-material": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit
+         * @description Attenuation and surface loss that fit readings best, with what is left over.
+         */
+        post: operations["fit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -992,6 +1200,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/recipe.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Recipe
+         * @description How to print a built lithophane.
+         */
+        get: operations["download_recipe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/model": {
         parameters: {
             query?: never;
@@ -1148,6 +1376,21 @@ export interface components {
             /** Pack */
             pack: string;
         };
+        /** Body_read_csv */
+        Body_read_csv: {
+            /** Readings */
+            readings: string;
+        };
+        /** Body_read_photo */
+        Body_read_photo: {
+            /** Photograph */
+            photograph: string;
+            /**
+             * Steps
+             * @default 10
+             */
+            steps: number;
+        };
         /** Body_start_drawing */
         Body_start_drawing: {
             /** Drawing */
@@ -1232,6 +1475,27 @@ export interface components {
             tone: number;
         };
         /**
+         * BottomPart
+         * @description The bottom of a lantern.
+         */
+        BottomPart: {
+            /**
+             * Bottom switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Bottom thickness
+             * @default 2.4
+             */
+            thickness_mm: number;
+            /**
+             * Hole for the lamp
+             * @default 28
+             */
+            hole_mm: number;
+        };
+        /**
          * BuildReport
          * @description Measures of a built solid, and how true it is to what was asked.
          */
@@ -1276,6 +1540,7 @@ export interface components {
             seconds: number;
             /** Triangles Before */
             triangles_before?: number | null;
+            lit?: components["schemas"]["LitReport"] | null;
         };
         /**
          * BuildResult
@@ -1289,6 +1554,8 @@ export interface components {
             file_key: string;
             /** File Name */
             file_name: string;
+            /** Recipe Key */
+            recipe_key?: string | null;
         };
         /**
          * Change
@@ -1303,6 +1570,32 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ClipPart
+         * @description A hook behind the upper edge.
+         */
+        ClipPart: {
+            /**
+             * Clip switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Clip slot
+             * @default 4
+             */
+            slot_mm: number;
+            /**
+             * Clip width
+             * @default 20
+             */
+            width_mm: number;
+            /**
+             * Clip length
+             * @default 12
+             */
+            length_mm: number;
         };
         /**
          * Clone
@@ -2290,6 +2583,24 @@ export interface components {
             tolerance_mm: number;
         };
         /**
+         * FitView
+         * @description A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order.
+         */
+        FitView: {
+            /** Attenuation Per Mm */
+            attenuation_per_mm: number;
+            /** Attenuation Error */
+            attenuation_error: number;
+            /** Surface Loss */
+            surface_loss: number;
+            /** Bare */
+            bare: boolean;
+            /** Residuals */
+            residuals: number[];
+            /** Rms */
+            rms: number;
+        };
+        /**
          * FixReport
          * @description A picture op that would mend a finding.
          */
@@ -2385,6 +2696,27 @@ export interface components {
             direction: "across" | "upright";
         };
         /**
+         * FootPart
+         * @description A plate that it stands on.
+         */
+        FootPart: {
+            /**
+             * Foot switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Foot reaches out
+             * @default 8
+             */
+            margin_mm: number;
+            /**
+             * Foot height
+             * @default 3
+             */
+            height_mm: number;
+        };
+        /**
          * Frame
          * @description A rim on the outermost part of the panel.
          */
@@ -2437,6 +2769,74 @@ export interface components {
              * @default 0.2
              */
             radius_mm: number;
+        };
+        /**
+         * Glow
+         * @description From tones to thickness.
+         */
+        Glow: {
+            /**
+             * Thickness rule
+             * @default light
+             * @enum {string}
+             */
+            rule: "light" | "straight";
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_mm: number;
+            /**
+             * Thickest wall
+             * @default 3.2
+             */
+            thickest_mm: number;
+            /**
+             * Tones out of reach
+             * @default compress
+             * @enum {string}
+             */
+            beyond: "compress" | "clip";
+            /**
+             * Strength of the light rule
+             * @default 1
+             */
+            strength: number;
+            /**
+             * @default {
+             *       "name": "White filament",
+             *       "attenuation_per_mm": 1.05,
+             *       "surface_loss": 0.12,
+             *       "cast": "#fff6e8"
+             *     }
+             */
+            material: components["schemas"]["GlowMaterial"];
+        };
+        /**
+         * GlowMaterial
+         * @description A copy of a row of the material table, so that the piece stays what it is when the table changes.
+         */
+        GlowMaterial: {
+            /**
+             * Material
+             * @default White filament
+             */
+            name: string;
+            /**
+             * Attenuation
+             * @default 1.05
+             */
+            attenuation_per_mm: number;
+            /**
+             * Surface loss
+             * @default 0.12
+             */
+            surface_loss: number;
+            /**
+             * Colour cast
+             * @default #fff6e8
+             */
+            cast: string;
         };
         /**
          * HangingHole
@@ -2667,6 +3067,27 @@ export interface components {
             strength: number;
         };
         /**
+         * HolePart
+         * @description A hole to hang it by.
+         */
+        HolePart: {
+            /**
+             * Hanging hole switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hole diameter
+             * @default 3
+             */
+            diameter_mm: number;
+            /**
+             * Hole below the edge
+             * @default 3.5
+             */
+            from_edge_mm: number;
+        };
+        /**
          * Invert
          * @description White for black.
          */
@@ -2861,6 +3282,27 @@ export interface components {
             from_edge_mm: number;
         };
         /**
+         * Lamp
+         * @description The light that it is looked at in.
+         */
+        Lamp: {
+            /**
+             * Lamp colour
+             * @default #ffe0b3
+             */
+            colour: string;
+            /**
+             * Lamp power
+             * @default 1
+             */
+            power: number;
+            /**
+             * Light of the room
+             * @default 0.03
+             */
+            ambient: number;
+        };
+        /**
          * LayerView
          * @description Outlines of one tone, or one layer of a drawing; `ground` is the paper.
          */
@@ -2983,6 +3425,49 @@ export interface components {
             gamma: number;
         };
         /**
+         * LidPart
+         * @description A ledge for a lid.
+         */
+        LidPart: {
+            /**
+             * Lid seat switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Lid thickness
+             * @default 2
+             */
+            depth_mm: number;
+            /**
+             * Ledge
+             * @default 1.6
+             */
+            ledge_mm: number;
+        };
+        /**
+         * LightBoxOrder
+         * @description What the simulated light box is to read: a wedge of a material, and how much its readings shake.
+         */
+        LightBoxOrder: {
+            material: components["schemas"]["GlowMaterial"];
+            /**
+             * Steps
+             * @default 10
+             */
+            steps: number;
+            /**
+             * Noise
+             * @default 0.01
+             */
+            noise: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
          * LightTargetEdit
          * @description How light a mesh should be: `amount` triangles, mm of deviation or megabytes.
          */
@@ -3045,6 +3530,369 @@ export interface components {
              * @default 20
              */
             megabytes: number;
+        };
+        /**
+         * LitFacts
+         * @description A lithophane in light, and how it is to be printed.
+         */
+        LitFacts: {
+            lit: components["schemas"]["LitReport"];
+            /** Sheet Mm */
+            sheet_mm: [
+                number,
+                number
+            ];
+            /** Contrast */
+            contrast: number;
+            /** Recipe */
+            recipe: string;
+        };
+        /**
+         * LitReport
+         * @description Measures of a lithophane in light, of what is seen through its actual walls.
+         *
+         *     Attributes:
+         *         thinnest_mm, thickest_mm: where the picture is, along the form's normals.
+         *         contrast: how many times brighter its brightest place is than its darkest.
+         *         tones_lost: share of the picture that is darker than the thickest wall shows.
+         *         ssim_within_reach, ssim: structural similarity to the wanted picture, over the rest and over all of it.
+         *         mean_difference: of tones, 0 to 1.
+         */
+        LitReport: {
+            /** Thinnest Mm */
+            thinnest_mm: number;
+            /** Thickest Mm */
+            thickest_mm: number;
+            /** Contrast */
+            contrast: number;
+            /** Tones Lost */
+            tones_lost: number;
+            /** Ssim Within Reach */
+            ssim_within_reach: number;
+            /** Ssim */
+            ssim: number;
+            /** Mean Difference */
+            mean_difference: number;
+        };
+        /**
+         * LithophaneDocument
+         * @description One immutable state of a lithophane.
+         */
+        LithophaneDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            picture: components["schemas"]["PictureSource"];
+            /**
+             * Picture ops
+             * @default []
+             */
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            /**
+             * @default {
+             *       "rule": "light",
+             *       "thinnest_mm": 0.8,
+             *       "thickest_mm": 3.2,
+             *       "beyond": "compress",
+             *       "strength": 1,
+             *       "material": {
+             *         "attenuation_per_mm": 1.05,
+             *         "cast": "#fff6e8",
+             *         "name": "White filament",
+             *         "surface_loss": 0.12
+             *       }
+             *     }
+             */
+            glow: components["schemas"]["Glow"];
+            /**
+             * @default {
+             *       "kind": "flat",
+             *       "width_mm": 90,
+             *       "arc_by": "angle",
+             *       "angle_deg": 120,
+             *       "radius_mm": 60,
+             *       "sides": 6,
+             *       "top_mm": 50,
+             *       "bottom_mm": 80,
+             *       "rise_mm": 90,
+             *       "diameter_mm": 80,
+             *       "opening_mm": 30,
+             *       "open_top": false,
+             *       "top_opening_mm": 20,
+             *       "relief": "outside",
+             *       "seam_mm": 6
+             *     }
+             */
+            form: components["schemas"]["LithophaneForm"];
+            /**
+             * @default {
+             *       "rim": {
+             *         "bottom": true,
+             *         "left": true,
+             *         "on": true,
+             *         "right": true,
+             *         "thickness_mm": 3.2,
+             *         "top": true,
+             *         "width_mm": 3
+             *       },
+             *       "name": {
+             *         "depth_mm": 0.6,
+             *         "height_mm": 2,
+             *         "on": false,
+             *         "side": "bottom",
+             *         "sunk": true,
+             *         "text": ""
+             *       },
+             *       "foot": {
+             *         "height_mm": 3,
+             *         "margin_mm": 8,
+             *         "on": false
+             *       },
+             *       "bottom": {
+             *         "hole_mm": 28,
+             *         "on": false,
+             *         "thickness_mm": 2.4
+             *       },
+             *       "lid": {
+             *         "depth_mm": 2,
+             *         "ledge_mm": 1.6,
+             *         "on": false
+             *       },
+             *       "rails": {
+             *         "depth_mm": 4,
+             *         "on": false,
+             *         "slot_mm": 2.2
+             *       },
+             *       "clip": {
+             *         "length_mm": 12,
+             *         "on": false,
+             *         "slot_mm": 4,
+             *         "width_mm": 20
+             *       },
+             *       "hole": {
+             *         "diameter_mm": 3,
+             *         "from_edge_mm": 3.5,
+             *         "on": false
+             *       }
+             *     }
+             */
+            parts: components["schemas"]["LithophaneParts"];
+            /**
+             * @default {
+             *       "colour": "#ffe0b3",
+             *       "power": 1,
+             *       "ambient": 0.03
+             *     }
+             */
+            lamp: components["schemas"]["Lamp"];
+            /**
+             * @default {
+             *       "tolerance_mm": 0.02
+             *     }
+             */
+            finish: components["schemas"]["Finish"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+        };
+        /**
+         * LithophaneForm
+         * @description What the wall is bent over. What belongs to another kind is kept, so that nothing is lost by trying one.
+         */
+        LithophaneForm: {
+            /**
+             * Form
+             * @default flat
+             * @enum {string}
+             */
+            kind: "flat" | "arc" | "cylinder" | "cone" | "sphere" | "dome" | "heart" | "prism";
+            /**
+             * Width
+             * @default 90
+             */
+            width_mm: number;
+            /**
+             * Arc told by
+             * @default angle
+             * @enum {string}
+             */
+            arc_by: "angle" | "radius";
+            /**
+             * Arc angle
+             * @default 120
+             */
+            angle_deg: number;
+            /**
+             * Arc radius
+             * @default 60
+             */
+            radius_mm: number;
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+            /**
+             * Width on top
+             * @default 50
+             */
+            top_mm: number;
+            /**
+             * Width below
+             * @default 80
+             */
+            bottom_mm: number;
+            /**
+             * Height
+             * @default 90
+             */
+            rise_mm: number;
+            /**
+             * Diameter
+             * @default 80
+             */
+            diameter_mm: number;
+            /**
+             * Opening below
+             * @default 30
+             */
+            opening_mm: number;
+            /**
+             * Open on top
+             * @default false
+             */
+            open_top: boolean;
+            /**
+             * Opening on top
+             * @default 20
+             */
+            top_opening_mm: number;
+            /**
+             * Relief
+             * @default outside
+             * @enum {string}
+             */
+            relief: "outside" | "inside";
+            /**
+             * Easing of the seam
+             * @default 6
+             */
+            seam_mm: number;
+        };
+        /**
+         * LithophaneParts
+         * @description Everything besides the picture.
+         */
+        LithophaneParts: {
+            /**
+             * @default {
+             *       "on": true,
+             *       "width_mm": 3,
+             *       "thickness_mm": 3.2,
+             *       "left": true,
+             *       "right": true,
+             *       "top": true,
+             *       "bottom": true
+             *     }
+             */
+            rim: components["schemas"]["Rim"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "text": "",
+             *       "side": "bottom",
+             *       "height_mm": 2,
+             *       "depth_mm": 0.6,
+             *       "sunk": true
+             *     }
+             */
+            name: components["schemas"]["NameText"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "margin_mm": 8,
+             *       "height_mm": 3
+             *     }
+             */
+            foot: components["schemas"]["FootPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "thickness_mm": 2.4,
+             *       "hole_mm": 28
+             *     }
+             */
+            bottom: components["schemas"]["BottomPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "depth_mm": 2,
+             *       "ledge_mm": 1.6
+             *     }
+             */
+            lid: components["schemas"]["LidPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "slot_mm": 2.2,
+             *       "depth_mm": 4
+             *     }
+             */
+            rails: components["schemas"]["RailsPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "slot_mm": 4,
+             *       "width_mm": 20,
+             *       "length_mm": 12
+             *     }
+             */
+            clip: components["schemas"]["ClipPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "diameter_mm": 3,
+             *       "from_edge_mm": 3.5
+             *     }
+             */
+            hole: components["schemas"]["HolePart"];
         };
         /**
          * LocalContrast
@@ -3135,6 +3983,70 @@ export interface components {
              * @default 22
              */
             price_per_kg: number;
+        };
+        /**
+         * MaterialEdit
+         * @description A material of the table.
+         */
+        MaterialEdit: {
+            /**
+             * Material
+             * @default White filament
+             */
+            name: string;
+            /**
+             * Attenuation
+             * @default 1.05
+             */
+            attenuation_per_mm: number;
+            /**
+             * Surface loss
+             * @default 0.12
+             */
+            surface_loss: number;
+            /**
+             * Colour cast
+             * @default #fff6e8
+             */
+            cast: string;
+            /**
+             * Measured by yourself
+             * @default false
+             */
+            measured: boolean;
+        };
+        /**
+         * MaterialView
+         * @description A material that is kept.
+         */
+        MaterialView: {
+            /**
+             * Material
+             * @default White filament
+             */
+            name: string;
+            /**
+             * Attenuation
+             * @default 1.05
+             */
+            attenuation_per_mm: number;
+            /**
+             * Surface loss
+             * @default 0.12
+             */
+            surface_loss: number;
+            /**
+             * Colour cast
+             * @default #fff6e8
+             */
+            cast: string;
+            /**
+             * Measured by yourself
+             * @default false
+             */
+            measured: boolean;
+            /** Id */
+            id: number;
         };
         /**
          * Median
@@ -3508,6 +4420,43 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * NameText
+         * @description A name on the border.
+         */
+        NameText: {
+            /**
+             * Name switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            text: string;
+            /**
+             * Which border
+             * @default bottom
+             * @enum {string}
+             */
+            side: "bottom" | "top";
+            /**
+             * Letter height
+             * @default 2
+             */
+            height_mm: number;
+            /**
+             * Letter depth
+             * @default 0.6
+             */
+            depth_mm: number;
+            /**
+             * Letters sunk
+             * @default true
+             */
+            sunk: boolean;
         };
         /**
          * NodeMend
@@ -4175,7 +5124,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Document */
-            document: components["schemas"]["PieceDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"];
+            document: components["schemas"]["PieceDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"];
             /**
              * Changed
              * Format: date-time
@@ -4235,6 +5184,27 @@ export interface components {
              *     }
              */
             material: components["schemas"]["Material"];
+        };
+        /**
+         * RailsPart
+         * @description Tongues for slots.
+         */
+        RailsPart: {
+            /**
+             * Rails switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Slot width
+             * @default 2.2
+             */
+            slot_mm: number;
+            /**
+             * Rail depth
+             * @default 4
+             */
+            depth_mm: number;
         };
         /**
          * Raised
@@ -4306,6 +5276,16 @@ export interface components {
              * @default 0.12
              */
             clearance_mm: number;
+        };
+        /**
+         * Readings
+         * @description Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light.
+         */
+        Readings: {
+            /** Thickness Mm */
+            thickness_mm: number[];
+            /** Brightness */
+            brightness: number[];
         };
         /**
          * Reduce
@@ -4445,6 +5425,47 @@ export interface components {
              * @default 1000
              */
             width_px: number;
+        };
+        /**
+         * Rim
+         * @description A plain border round the picture, on any side.
+         */
+        Rim: {
+            /**
+             * Border switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Border width
+             * @default 3
+             */
+            width_mm: number;
+            /**
+             * Border thickness
+             * @default 3.2
+             */
+            thickness_mm: number;
+            /**
+             * Border on the left
+             * @default true
+             */
+            left: boolean;
+            /**
+             * Border on the right
+             * @default true
+             */
+            right: boolean;
+            /**
+             * Border on top
+             * @default true
+             */
+            top: boolean;
+            /**
+             * Border below
+             * @default true
+             */
+            bottom: boolean;
         };
         /**
          * Rounding
@@ -6480,6 +7501,76 @@ export interface operations {
             };
         };
     };
+    look_at_lit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LitFacts"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lay_out_variations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     list_motifs: {
         parameters: {
             query?: {
@@ -6753,6 +7844,324 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MotifView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    download_wedge: {
+        parameters: {
+            query?: {
+                steps?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_wedge: {
+        parameters: {
+            query?: {
+                steps?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    read_light_box: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightBoxOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    read_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_csv"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    read_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_photo"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Readings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitView"];
                 };
             };
             /** @description Client Error */
@@ -7246,6 +8655,35 @@ export interface operations {
         };
     };
     download_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    download_recipe: {
         parameters: {
             query?: never;
             header?: never;

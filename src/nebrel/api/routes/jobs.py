@@ -4,6 +4,7 @@ from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.context import Context, InContext
+from nebrel.api.lit_views import lit_model_frame
 from nebrel.api.messages import BuildResult, JobView, PictureOrder, SectionLine, SectionView
 from nebrel.api.views import job_of, map_frame, model_frame, section_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
@@ -12,7 +13,8 @@ from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.maps import MapKind
 from nebrel.core.solid import Slab
 from nebrel.piece.codec import decode_slab
-from nebrel.piece.document import panel_of, parse_document
+from nebrel.piece.document import AnyDocument, panel_of, parse_document
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.prepare import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
@@ -74,12 +76,28 @@ def download_file(context: InContext, job_id: str) -> FileResponse:
     return FileResponse(path, media_type=media, filename=result.file_name)
 
 
+@router.get("/jobs/{job_id}/recipe.txt", response_class=FileResponse)
+def download_recipe(context: InContext, job_id: str) -> FileResponse:
+    """How to print a built lithophane."""
+    result = _result(context, job_id)
+    path = None if result.recipe_key is None else context.workshop.kept.path(result.recipe_key)
+    if path is None:
+        raise NotFoundError("There is no print recipe with this build; build the piece again.")
+    name = result.file_name.rpartition(".")[0] + "-recipe.txt"
+    return FileResponse(path, media_type="text/plain; charset=utf-8", filename=name)
+
+
 @router.get("/jobs/{job_id}/model", response_class=Response)
 def show_model(context: InContext, job_id: str) -> Response:
     """The built solid, prepared for looking at, as a frame of arrays."""
     result = _result(context, job_id)
     _refuse_heavy(result)
-    return Response(model_frame(shade(at_origin(_slab(context, result).mesh))), media_type="application/octet-stream")
+    document = _document(context, job_id)
+    if isinstance(document, LithophaneDocument):
+        frame = lit_model_frame(context.workshop.evaluator.lithophanes, document, FULL)
+    else:
+        frame = model_frame(shade(at_origin(_slab(context, result).mesh)))
+    return Response(frame, media_type="application/octet-stream")
 
 
 @router.get("/jobs/{job_id}/map", response_class=Response)
@@ -87,7 +105,7 @@ def measure_built(context: InContext, job_id: str, kind: MapKind) -> Response:
     """The built solid with a measure for every vertex, as a frame of arrays."""
     result = _result(context, job_id)
     _refuse_heavy(result)
-    document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
+    document = _document(context, job_id)
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
     return Response(map_frame(context.workshop.looking_at(document), kind, FULL), media_type="application/octet-stream")
@@ -99,8 +117,13 @@ def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView
     result = _result(context, job_id)
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
-    document = parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
+    document = _document(context, job_id)
     return section_of(context.workshop.looking_at(document), line, FULL)
+
+
+def _document(context: Context, job_id: str) -> AnyDocument:
+    """The document that a job worked on."""
+    return parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
 
 
 def _refuse_heavy(result: BuildResult) -> None:

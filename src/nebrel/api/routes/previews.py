@@ -4,10 +4,20 @@ from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
+from nebrel.api.lit_views import lit_model_frame, lit_plan_frame
 from nebrel.api.messages import Draft, MapDraft, SectionDraft, SectionView, StepTables
 from nebrel.api.outline_views import sheet_plan_frame, solid_plan_frame
 from nebrel.api.views import map_frame, model_frame, model_plan_frame, plan_frame, section_of, step_tables
-from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument, merged, panel_of, pictured_of
+from nebrel.piece.document import (
+    AnyDocument,
+    PicturedDocument,
+    PieceDocument,
+    TracedDocument,
+    merged,
+    panel_of,
+    pictured_of,
+)
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.model import ModelDocument
 from nebrel.piece.outline import DrawnDocument
 from nebrel.piece.report import FindingReport
@@ -20,7 +30,9 @@ router = APIRouter(tags=["previews"])
 def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider."""
     document, evaluator = drafted(context, piece_id, draft), context.workshop.evaluator
-    if isinstance(document, ModelDocument):
+    if isinstance(document, LithophaneDocument) and draft.upto is None:
+        frame = lit_plan_frame(evaluator.lithophanes, document, draft.longest_px)
+    elif isinstance(document, ModelDocument):
         frame = model_plan_frame(evaluator.models, document, draft.longest_px)
     elif isinstance(document, DrawnDocument | TracedDocument) and draft.upto is None:
         frame = solid_plan_frame(evaluator.outlines, document, draft.longest_px)
@@ -34,11 +46,12 @@ def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
 @router.post("/pieces/{piece_id}/model", response_class=Response, responses={200: {"content": FRAME}})
 def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
     """The solid of a draft, prepared for looking at, as a frame of arrays."""
-    document = drafted(context, piece_id, draft)
-    return Response(
-        model_frame(context.workshop.looking_at(document).shaded(draft.longest_px)),
-        media_type="application/octet-stream",
-    )
+    document, workshop = drafted(context, piece_id, draft), context.workshop
+    if isinstance(document, LithophaneDocument):
+        frame = lit_model_frame(workshop.evaluator.lithophanes, document, draft.longest_px)
+    else:
+        frame = model_frame(workshop.looking_at(document).shaded(draft.longest_px))
+    return Response(frame, media_type="application/octet-stream")
 
 
 @router.post("/pieces/{piece_id}/map", response_class=Response, responses={200: {"content": FRAME}})
@@ -84,7 +97,7 @@ def show_thumbnail(context: InContext, piece_id: str, revision: int | None = Non
     )
 
 
-def drafted_picture(context: Context, piece_id: str, draft: Draft) -> PieceDocument | TracedDocument:
+def drafted_picture(context: Context, piece_id: str, draft: Draft) -> PicturedDocument:
     """The piece as a draft would make it, where it has a picture."""
     return pictured_of(drafted(context, piece_id, draft))
 

@@ -23,6 +23,11 @@ def area(mesh: TriMesh) -> float:
     return float(sum(np.linalg.norm(normals, axis=1).sum() for _, normals in _batches(mesh)) / 2)
 
 
+def volume(mesh: TriMesh) -> float:
+    """What a closed, outward mesh encloses, mm³."""
+    return float(sum(np.einsum("ij,ij->", corners[:, 0], normals) for corners, normals in _batches(mesh)) / 6)
+
+
 def face_heights(mesh: TriMesh) -> NDArray[np.float64]:
     """Lowest height of every face, float64 (M,) mm: twice its area over its longest edge; 0 when that has no length."""
     heights = []

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.height.glow import encoded
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.shading import ShadedMesh
 
@@ -24,15 +25,35 @@ class View:
         tilt_deg: the piece leant back, 0 faces the viewer.
         light_from_deg: direction of the lamp round the view, 0 right, 90 top.
         light_above_deg: height of the lamp over the piece, 90 straight from the viewer.
+        upright: whether the piece stands, and is turned about z and not about y; then 90 of tilt faces the viewer.
     """
 
     turn_deg: float = -9.0
     tilt_deg: float = 24.0
     light_from_deg: float = 140.0
     light_above_deg: float = 28.0
+    upright: bool = False
 
 
-def render(mesh: ShadedMesh, width_px: int, height_px: int, view: View | None = None) -> NDArray[np.uint8]:
+@dataclass(frozen=True)
+class Behind:
+    """A lamp behind a wall.
+
+    Attributes:
+        places: float32 (N, 3) for every vertex: shares of the width and height of the wall's sheet from its lower left
+            corner, and whether the vertex belongs to it.
+        light: float32 (h, w, 3) linear, what comes through the sheet; row 0 is the top.
+        room: share of daylight that is left in front.
+    """
+
+    places: NDArray[np.float32]
+    light: NDArray[np.float32]
+    room: float
+
+
+def render(
+    mesh: ShadedMesh, width_px: int, height_px: int, view: View | None = None, behind: Behind | None = None
+) -> NDArray[np.uint8]:
     """An orthographic picture of `mesh`, uint8 (height_px, width_px, 3) sRGB, with cast shadows."""
     view = view or View()
     wide, high = width_px * OVERSAMPLING, height_px * OVERSAMPLING
@@ -56,15 +77,18 @@ def render(mesh: ShadedMesh, width_px: int, height_px: int, view: View | None = 
     faces = mesh.faces.astype(np.int64)
     light = np.full((high, wide), -1.0)
     depth = np.full((high, wide), -np.inf)
-    _paint(screen, normals, turned, faces, lamp, shadow, to_shadow, light, depth)
-    return _developed(light)
+    places = np.zeros((len(screen), 3), dtype=np.float32) if behind is None else behind.places
+    seen = np.zeros((high, wide, 3), dtype=np.float32) if behind is not None else np.zeros((1, 1, 3), dtype=np.float32)
+    _paint(screen, normals, turned, faces, lamp, shadow, to_shadow, light, depth, places, seen)
+    return _developed(light) if behind is None else _glowing(light, seen, behind)
 
 
 def _rotation(view: View) -> NDArray[np.float64]:
     turn, tilt = math.radians(view.turn_deg), math.radians(-view.tilt_deg)
+    about_z = np.array([[math.cos(turn), -math.sin(turn), 0], [math.sin(turn), math.cos(turn), 0], [0, 0, 1]])
     about_y = np.array([[math.cos(turn), 0, math.sin(turn)], [0, 1, 0], [-math.sin(turn), 0, math.cos(turn)]])
     about_x = np.array([[1, 0, 0], [0, math.cos(tilt), -math.sin(tilt)], [0, math.sin(tilt), math.cos(tilt)]])
-    return np.asarray(about_x @ about_y)
+    return np.asarray(about_x @ (about_z if view.upright else about_y))
 
 
 def _shadow_map(
@@ -94,6 +118,20 @@ def _developed(light: NDArray[np.float64]) -> NDArray[np.uint8]:
     high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING
     small = picture.reshape(high, OVERSAMPLING, wide, OVERSAMPLING, 3).mean(axis=(1, 3))
     return np.asarray(np.clip(np.round(small * 255), 0, 255), dtype=np.uint8)
+
+
+def _glowing(light: NDArray[np.float64], seen: NDArray[np.float32], behind: Behind) -> NDArray[np.uint8]:
+    """What a dim room and the lamp behind make of the piece."""
+    rows, columns, _ = behind.light.shape
+    down = np.clip(((1 - seen[..., 1]) * rows).astype(np.int64), 0, rows - 1)
+    across = np.clip((seen[..., 0] * columns).astype(np.int64), 0, columns - 1)
+    through = behind.light[down, across] * seen[..., 2:]
+    room = behind.room * np.clip(light, 0, 1)[..., np.newaxis] * PLASTER
+    stage = 0.35 * STAGE**2 * (0.4 + 2 * behind.room)
+    linear = np.where(light[..., np.newaxis] >= 0, room + through, stage)
+    high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING
+    small = np.clip(linear, 0, 1).reshape(high, OVERSAMPLING, wide, OVERSAMPLING, 3).mean(axis=(1, 3))
+    return np.asarray(np.round(encoded(small) * 255), dtype=np.uint8)
 
 
 @compiled
@@ -136,7 +174,7 @@ def _lit_share(x, y, z, to_shadow, shadow, slack):
 
 
 @compiled
-def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth):
+def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth, places, seen):
     texel = 1.0 / np.sqrt(to_shadow[0, 0] ** 2 + to_shadow[0, 1] ** 2 + to_shadow[0, 2] ** 2)
     for f in range(len(faces)):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
@@ -173,4 +211,14 @@ def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth
                         to_shadow, shadow, texel * (1.5 + 2 * slope),
                     )  # fmt: skip
                 sky = 0.5 + 0.5 * max(0.0, nz / length)
+                if len(seen) > 1:
+                    pu, qu = np.float64(places[b, 0]), np.float64(places[c, 0])
+                    ru = np.float64(places[a, 0])
+                    if max(pu, qu, ru) - min(pu, qu, ru) > 0.5:
+                        pu += pu < 0.5
+                        qu += qu < 0.5
+                        ru += ru < 0.5
+                    seen[y, x, 0] = (r * ru + p * pu + q * qu) % 1.0
+                    seen[y, x, 1] = r * places[a, 1] + p * places[b, 1] + q * places[c, 1]
+                    seen[y, x, 2] = places[a, 2] * places[b, 2] * places[c, 2]
                 light[y, x] = AMBIENT * sky * sky + (1 - AMBIENT) * facing * 1.15

@@ -24,6 +24,10 @@ MOST_INSERTIONS = 20_000
 FLOAT32_MARGIN = 4e-7
 # Samples on an edge must be seen from both sides; any other sample is at least 1/16,384 of a pixel away from it.
 ON_EDGE_PX = 1e-7
+# A triangle that stands nearly along a sample's normal tells no distance; it counts as this steep.
+LEAST_FACING = np.float32(0.05)
+_FLAT = np.empty((0, 0, 6), dtype=np.float32)
+_NO_SLIP = np.empty(0, dtype=np.float32)
 
 
 @dataclass(frozen=True)
@@ -40,14 +44,35 @@ class GridSurface:
     faces: NDArray[np.int32]
 
 
+@dataclass(frozen=True)
+class Bent:
+    """A grid whose samples lie anywhere.
+
+    Attributes:
+        places: float32 (H, W, 6), place and unit normal of every sample, mm; normals point to where the grid, seen with
+            its rows downwards, turns clockwise.
+        must: bool (H, W), samples that become vertices whatever their distance.
+        slip: float32 (H,), mm that samples of a row may lie beside where their triangle has them, so that none folds.
+        lines: rows and columns to start from, int64 rising, the outermost ones included.
+    """
+
+    places: NDArray[np.float32]
+    must: NDArray[np.bool_]
+    slip: NDArray[np.float32]
+    lines: tuple[NDArray[np.int64], NDArray[np.int64]]
+
+
 def triangulate_grid(
     heights: NDArray[np.float32],
     material: NDArray[np.bool_],
     tolerance: float,
     progress: Progress = lambda _: None,
     most_vertices: int | None = None,
+    bent: Bent | None = None,
 ) -> GridSurface:
     """Triangles over the whole grid with no material sample further than `tolerance` from them, vertically.
+
+    Over a bent grid it is the distance along the normal of each sample that stays within the tolerance.
 
     Args:
         heights: float32 (H, W) mm, H and W from 2 to 16,384, finite everywhere.
@@ -56,21 +81,29 @@ def triangulate_grid(
         progress: called with the fraction done, which never falls, several times a second. Work goes as the
             number of vertices, which goes about as one over the error and never passes that of the samples.
         most_vertices: where to stop, whatever the error is then; None for never.
+        bent: where the samples lie, when that is not over a plane.
     """
     asked = np.where(material, heights, np.float32(np.nan))
-    rounding = FLOAT32_MARGIN * float(max(heights.max(), -heights.min()))
+    places, extent, slip = _FLAT, heights, _NO_SLIP
+    lines = (np.array([0, heights.shape[0] - 1]), np.array([0, heights.shape[1] - 1]))
+    if bent is not None:
+        asked[bent.must] = np.inf
+        places = extent = bent.places
+        slip, lines = bent.slip, bent.lines
+    rounding = FLOAT32_MARGIN * float(max(extent.max(), -extent.min()))
     progress(0.0)
     bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
-    state = _State.start(heights.shape)
+    state = _State.start(heights.shape, len(lines[0]) * len(lines[1]))
     counts = np.zeros(4, dtype=np.int64)
-    _begin(heights, asked, *state.arrays, counts)
+    surface = (places, slip, bound)
+    _begin(heights, asked, surface, *lines, *state.arrays, counts)
     progress(1 / heights.size)
-    first_error = max(float(state.error[state.heap[0]]), tolerance)
+    first_error = max(min(float(state.error[state.heap[0]]), float(np.ptp(extent))), tolerance)
     reached, done, insertions = 0.0, False, FIRST_INSERTIONS
     while not done and (most_vertices is None or counts[0] < most_vertices):
         started = time.perf_counter()
         state = state.with_room(counts)
-        done = _insert_until(heights, asked, bound, insertions, *state.arrays, counts)
+        done = _insert_until(heights, asked, surface, bound, insertions, *state.arrays, counts)
         worst = max(float(state.error[state.heap[0]]) if counts[3] else 0.0, tolerance)
         by_error = (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)
         reached = max(reached, min(1.0, by_error), counts[0] / heights.size)
@@ -116,8 +149,8 @@ class _State:
         )
 
     @classmethod
-    def start(cls, shape: tuple[int, ...]) -> "_State":
-        vertices = min(shape[0] * shape[1], 2 * MOST_INSERTIONS) + 8
+    def start(cls, shape: tuple[int, ...], begun: int) -> "_State":
+        vertices = min(shape[0] * shape[1], 2 * MOST_INSERTIONS) + begun + 8
         return cls.sized(vertices)
 
     @classmethod
@@ -213,10 +246,104 @@ def _scan(heights, asked, triangle, columns, rows, corners, candidate, error):
 
 
 @compiled
-def _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts):
+def row_of_triangle(ax, ay, bx, by, cx, cy, y):
+    """The first and last sample of row `y` in a triangle of a grid."""
+    left, right = np.float64(min(ax, bx, cx)), np.float64(max(ax, bx, cx))
+    for edge in range(3):
+        if edge == 0:
+            x, top, end_x, end_y = ax, ay, bx, by
+        elif edge == 1:
+            x, top, end_x, end_y = bx, by, cx, cy
+        else:
+            x, top, end_x, end_y = cx, cy, ax, ay
+        if end_y > top:
+            right = min(right, x + (end_x - x) / (end_y - top) * (y - top))
+        elif end_y < top:
+            left = max(left, x + (end_x - x) / (end_y - top) * (y - top))
+    return int(np.ceil(left - ON_EDGE_PX)), int(np.floor(right + ON_EDGE_PX))
+
+
+@compiled
+def plane_through(places, ax, ay, bx, by, cx, cy):
+    """A place and the normal of the triangle over three samples, turned as the samples' own normals are."""
+    a0, a1, a2 = places[ay, ax, 0], places[ay, ax, 1], places[ay, ax, 2]
+    u0, u1, u2 = places[by, bx, 0] - a0, places[by, bx, 1] - a1, places[by, bx, 2] - a2
+    v0, v1, v2 = places[cy, cx, 0] - a0, places[cy, cx, 1] - a1, places[cy, cx, 2] - a2
+    m0, m1, m2 = v1 * u2 - v2 * u1, v2 * u0 - v0 * u2, v0 * u1 - v1 * u0
+    length = np.sqrt(m0 * m0 + m1 * m1 + m2 * m2)
+    if length > 0:
+        m0, m1, m2 = m0 / length, m1 / length, m2 / length
+    return a0, a1, a2, m0, m1, m2
+
+
+@compiled
+def off_plane(places, y, x, plane):
+    """Distance of a sample from a plane along its own normal."""
+    a0, a1, a2, m0, m1, m2 = plane
+    b0, b1, b2 = a0 - places[y, x, 0], a1 - places[y, x, 1], a2 - places[y, x, 2]
+    off = abs(m0 * b0 + m1 * b1 + m2 * b2)
+    facing = m0 * places[y, x, 3] + m1 * places[y, x, 4] + m2 * places[y, x, 5]
+    if m0 == 0 and m1 == 0 and m2 == 0:
+        off = np.sqrt(b0 * b0 + b1 * b1 + b2 * b2)
+    return off / max(facing, LEAST_FACING)
+
+
+@compiled
+def _scan_bent(asked, surface, triangle, columns, rows, corners, candidate, error):
+    """Like `_scan`, over a bent grid; what must become a vertex comes first."""
+    places, slip, bound = surface
+    a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
+    ax, ay, bx, by, cx, cy = (
+        np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
+        np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
+    )  # fmt: skip
+    _, _, _, m0, m1, m2 = plane_through(places, ax, ay, bx, by, cx, cy)
+    # Where the triangle has a sample: one step to the right and one down.
+    area = np.float32((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
+    p0, p1, p2 = places[ay, ax, 0], places[ay, ax, 1], places[ay, ax, 2]
+    u0, u1, u2 = places[by, bx, 0] - p0, places[by, bx, 1] - p1, places[by, bx, 2] - p2
+    v0, v1, v2 = places[cy, cx, 0] - p0, places[cy, cx, 1] - p1, places[cy, cx, 2] - p2
+    uy, ux, vy, vx = np.float32(by - ay), np.float32(bx - ax), np.float32(cy - ay), np.float32(cx - ax)
+    r0, r1, r2 = (u0 * vy - v0 * uy) / area, (u1 * vy - v1 * uy) / area, (u2 * vy - v2 * uy) / area
+    d0, d1, d2 = (v0 * ux - u0 * vx) / area, (v1 * ux - u1 * vx) / area, (v2 * ux - u2 * vx) / area
+    worst = np.float32(0.0)
+    worst_x, worst_y = ax, ay
+    for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
+        first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
+        allowed = slip[y] * slip[y]
+        per_slip = bound / slip[y]
+        down = np.float32(y - ay)
+        for x in range(first, last + 1):
+            mark = asked[y, x]
+            if np.isnan(mark):
+                continue
+            right = np.float32(x - ax)
+            e0 = p0 + right * r0 + down * d0 - places[y, x, 0]
+            e1 = p1 + right * r1 + down * d1 - places[y, x, 1]
+            e2 = p2 + right * r2 + down * d2 - places[y, x, 2]
+            n0, n1, n2 = places[y, x, 3], places[y, x, 4], places[y, x, 5]
+            away = abs(m0 * e0 + m1 * e1 + m2 * e2) / max(m0 * n0 + m1 * n1 + m2 * n2, LEAST_FACING)
+            up = e0 * n0 + e1 * n1 + e2 * n2
+            beside = e0 * e0 + e1 * e1 + e2 * e2 - up * up
+            if beside > allowed:
+                away = max(away, np.sqrt(beside) * per_slip)
+            if np.isinf(mark):
+                away = np.float32(np.inf)
+            if away > worst and not ((x == ax and y == ay) or (x == bx and y == by) or (x == cx and y == cy)):
+                worst = away
+                worst_x, worst_y = np.int64(x), np.int64(y)
+    candidate[triangle] = worst_y * asked.shape[1] + worst_x
+    error[triangle] = worst
+
+
+@compiled
+def _flush(heights, asked, surface, columns, rows, corners, candidate, error, heap, place, pending, counts):
     for i in range(counts[2]):
         triangle = pending[i]
-        _scan(heights, asked, triangle, columns, rows, corners, candidate, error)
+        if surface[0].shape[0]:
+            _scan_bent(asked, surface, triangle, columns, rows, corners, candidate, error)
+        else:
+            _scan(heights, asked, triangle, columns, rows, corners, candidate, error)
         heap[counts[3]] = triangle
         counts[3] += 1
         sift_up(heap, place, error, counts[3] - 1)
@@ -339,22 +466,38 @@ def _insert(triangle, x, y, stack, columns, rows, corners, opposite, heap, place
 
 
 @compiled
-def _begin(heights, asked, columns, rows, corners, opposite, candidate, error, heap, place, pending, counts):
-    """Two triangles over the whole grid."""
-    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
-    for i in range(4):
-        columns[i] = last_column if i in (1, 3) else 0
-        rows[i] = last_row if i >= 2 else 0
-    counts[0] = 4
-    _set(0, 0, 3, 2, -1, -1, -1, corners, opposite, heap, place, error, pending, counts)
-    _set(1, 3, 0, 1, 0, -1, -1, corners, opposite, heap, place, error, pending, counts)
-    _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts)
+def _begin(
+    heights, asked, surface, first_rows, first_columns,
+    columns, rows, corners, opposite, candidate, error, heap, place, pending, counts,
+):  # fmt: skip
+    """Two triangles between each pair of neighbouring rows and columns to start from."""
+    across, down = len(first_columns), len(first_rows)
+    for i in range(down):
+        for j in range(across):
+            columns[i * across + j], rows[i * across + j] = first_columns[j], first_rows[i]
+    counts[0] = across * down
+    for i in range(down - 1):
+        for j in range(across - 1):
+            at = i * across + j
+            lower = 2 * (i * (across - 1) + j)
+            left = 3 * (lower - 1) + 2 if j > 0 else -1
+            above = 3 * (lower - 2 * (across - 1)) + 1 if i > 0 else -1
+            _set(
+                lower, at, at + across + 1, at + across, -1, -1, left,
+                corners, opposite, heap, place, error, pending, counts,
+            )  # fmt: skip
+            _set(
+                lower + 1, at + across + 1, at, at + 1, 3 * lower, above, -1,
+                corners, opposite, heap, place, error, pending, counts,
+            )  # fmt: skip
+    _flush(heights, asked, surface, columns, rows, corners, candidate, error, heap, place, pending, counts)
 
 
 @compiled
 def _insert_until(
     heights,
     asked,
+    surface,
     bound,
     most,
     columns,
@@ -377,5 +520,5 @@ def _insert_until(
             return True
         y, x = candidate[worst] // width, candidate[worst] % width
         _insert(worst, x, y, stack, columns, rows, corners, opposite, heap, place, error, pending, counts)
-        _flush(heights, asked, columns, rows, corners, candidate, error, heap, place, pending, counts)
+        _flush(heights, asked, surface, columns, rows, corners, candidate, error, heap, place, pending, counts)
     return False

@@ -89,7 +89,7 @@ class Lettering(LayerOp):
 
     def apply(self, view: View, supplies: Supplies) -> View:
         """As wide as asked; the height follows."""
-        layer = compose.lettering_layer(self.text, _font_file(self.font), self.tone, self.align)
+        layer = compose.lettering_layer(self.text, font_file(self.font), self.tone, self.align)
         rows, columns = layer.cover.shape
         return self.lay(view, layer, rows / columns)
 
@@ -111,7 +111,7 @@ class PictureLayer(LayerOp):
         return self.lay(view, compose.picture_layer(other), rows / columns)
 
 
-def _font_file(name: str) -> Path:
+def font_file(name: str) -> Path:
     package, file = FONTS[name]
     found = find_spec(package)
     assert found is not None and found.submodule_search_locations, f"{package} is not installed"

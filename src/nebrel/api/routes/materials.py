@@ -1,0 +1,118 @@
+"""Materials of lithophanes, and how to measure one: print a wedge, read it, fit."""
+
+import io
+from dataclasses import asdict
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, File, Form, UploadFile
+from starlette.responses import Response
+
+from nebrel.api.context import InContext
+from nebrel.api.messages import FitView, LightBoxOrder, MaterialEdit, MaterialView, Readings
+from nebrel.api.uploads import received
+from nebrel.core.errors import BadValueError
+from nebrel.core.height.calibrate import fit_material, light_box, read_photograph, read_readings, wedge_steps
+from nebrel.core.mesh.formats import write_mesh
+from nebrel.core.picture import read_picture
+from nebrel.core.solid.wedge import make_wedge
+from nebrel.store.materials import KeptMaterial, MaterialFacts
+
+MOST_READING_BYTES = 2**20
+router = APIRouter(tags=["materials"])
+
+
+@router.get("/materials")
+def list_materials(context: InContext) -> list[MaterialView]:
+    """The materials to choose from."""
+    return [_view(material) for material in context.workshop.materials.all()]
+
+
+@router.post("/materials", status_code=201)
+def add_material(context: InContext, material: MaterialEdit) -> MaterialView:
+    """Keep a further material."""
+    return _view(context.workshop.materials.add(_facts(material)))
+
+
+@router.put("/materials/{material_id}")
+def change_material(context: InContext, material_id: int, material: MaterialEdit) -> MaterialView:
+    """Change a material; pieces keep the values that they were made with."""
+    return _view(context.workshop.materials.change(material_id, _facts(material)))
+
+
+@router.delete("/materials/{material_id}", status_code=204)
+def drop_material(context: InContext, material_id: int) -> None:
+    """Remove a material; pieces keep the values that they were made with."""
+    context.workshop.materials.drop(material_id)
+
+
+@router.get("/wedge.stl", response_class=Response)
+def download_wedge(steps: int = 10) -> Response:
+    """A step wedge to print and to measure a material with."""
+    file = io.BytesIO()
+    write_mesh(make_wedge(wedge_steps(steps)), file, "stl")
+    return Response(
+        file.getvalue(),
+        media_type="model/stl",
+        headers={"Content-Disposition": f'attachment; filename="wedge-{steps}-steps.stl"'},
+    )
+
+
+@router.get("/wedge")
+def tell_wedge(steps: int = 10) -> list[float]:
+    """Thicknesses of a wedge's steps, mm, thinnest first."""
+    return [float(thickness) for thickness in wedge_steps(steps)]
+
+
+@router.post("/light-box")
+def read_light_box(order: LightBoxOrder) -> Readings:
+    """What the simulated light box reads behind a wedge of a material, the bare light first."""
+    thickness = np.concatenate([[0.0], wedge_steps(order.steps)])
+    read = light_box(order.material.made(), thickness, order.noise, order.seed)
+    return Readings(thickness_mm=thickness.round(6).tolist(), brightness=read.round(6).tolist())
+
+
+@router.post("/wedge-readings")
+def read_csv(readings: Annotated[UploadFile, File()]) -> Readings:
+    """Readings from a CSV file of thicknesses in mm and brightnesses."""
+    name, data = received(readings, MOST_READING_BYTES, "readings.csv")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as cause:
+        raise BadValueError(f"{name} is not plain text; lines like 0.8,0.42 are needed.") from cause
+    thickness, brightness = read_readings(text)
+    return Readings(thickness_mm=thickness.tolist(), brightness=brightness.tolist())
+
+
+@router.post("/wedge-photograph")
+def read_photo(
+    context: InContext, photograph: Annotated[UploadFile, File()], steps: Annotated[int, Form()] = 10
+) -> Readings:
+    """Brightness per step from a photograph of a lit wedge, cropped to its fields, thinnest left."""
+    settings = context.workshop.settings
+    name, data = received(photograph, settings.picture_bytes, "photograph")
+    thickness = wedge_steps(steps)
+    brightness = read_photograph(read_picture(data, name, settings.read_limits).tones, steps)
+    return Readings(thickness_mm=thickness.round(6).tolist(), brightness=brightness.round(6).tolist())
+
+
+@router.post("/fit-material")
+def fit(readings: Readings) -> FitView:
+    """Attenuation and surface loss that fit readings best, with what is left over."""
+    found = fit_material(np.array(readings.thickness_mm), np.array(readings.brightness))
+    return FitView(
+        attenuation_per_mm=found.material.attenuation,
+        attenuation_error=found.attenuation_error,
+        surface_loss=found.material.surface_loss,
+        bare=found.bare,
+        residuals=found.residuals.tolist(),
+        rms=found.rms,
+    )
+
+
+def _facts(material: MaterialEdit) -> MaterialFacts:
+    return MaterialFacts(**material.model_dump())
+
+
+def _view(kept: KeptMaterial) -> MaterialView:
+    return MaterialView(id=kept.id, **asdict(kept.facts))

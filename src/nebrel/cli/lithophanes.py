@@ -1,0 +1,269 @@
+"""`nebrel make lithophane`, `wedge`, `fit-material` and `light`: pictures that appear in light."""
+
+import json as jsons
+from dataclasses import asdict
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Annotated
+
+import numpy as np
+import typer
+from PIL import Image
+
+from nebrel.cli.files import check_target, read_file
+from nebrel.cli.meshes import ENDINGS, save_mesh
+from nebrel.cli.progress import progress_bar
+from nebrel.cli.relief import MEMORY_BYTES, NO_BLOB, tell_build
+from nebrel.cli.spellings import choice, lithophane_form_of
+from nebrel.core.errors import BadValueError
+from nebrel.core.height.calibrate import Fit, fit_material, read_readings, wedge_steps
+from nebrel.core.mesh.formats import format_of, read_mesh
+from nebrel.core.picture import read_picture
+from nebrel.core.proof.from_behind import likely_side, nearest_wall
+from nebrel.core.proof.lit import lit_picture
+from nebrel.core.solid.wedge import make_wedge
+from nebrel.core.units import parse_length
+from nebrel.jobs.workshop import open_workshop
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import lithophane_of, parse_document, parse_part
+from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.lithophane import GlowMaterial, Lamp
+from nebrel.piece.pictured import picture_source
+from nebrel.piece.prepare import FULL
+from nebrel.settings import Settings
+from nebrel.store.database import open_database
+from nebrel.store.materials import MaterialFacts, Materials
+from nebrel.store.pieces import PieceState
+
+MOST_READING_BYTES = 2**20
+LIGHT_PX = 1440
+# Of a wall's places, so many are thinner than what counts as its thinnest: a few pinholes do not dim all the rest.
+PINHOLES = 0.002
+Output = Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB by its ending.")]
+MaterialName = Annotated[str | None, typer.Option("--material", help="A name of the material table.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Print the report as JSON.")]
+
+
+def lithophane(
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
+    output: Output,
+    width: Annotated[str, typer.Option(help="Width with its border; once round where it runs round.")] = "90",
+    thinnest: Annotated[str, typer.Option(help="Wall where the picture is white.")] = "0.8",
+    thickest: Annotated[str, typer.Option(help="Thickest wall allowed.")] = "3.2",
+    rule: Annotated[str, typer.Option(help="light: the lit picture matches; straight: even steps.")] = "light",
+    material: MaterialName = None,
+    beyond: Annotated[str, typer.Option(help="Tones darker than the thickest wall: compress or clip.")] = "compress",
+    strength: Annotated[float, typer.Option(help="How much of the light rule, 0 to 1.")] = 1.0,
+    border: Annotated[str, typer.Option(help="Width of a border as thick as the thickest wall; 0 for none.")] = "0",
+    form: Annotated[
+        str,
+        typer.Option(
+            help="flat, arc:120deg, arc:60 (radius), cylinder, cylinder:80 (diameter), cone:30x50x80 (top, bottom, "
+            "height), sphere:80, dome:80, heart or prism:6."
+        ),
+    ] = "flat",
+    relief: Annotated[str, typer.Option(help="Side on which thickness grows: outside or inside.")] = "outside",
+    opening: Annotated[str, typer.Option(help="Opening under a sphere.")] = "30",
+    name: Annotated[str | None, typer.Option(help="Text sunk into the lower border.")] = None,
+    foot: Annotated[bool, typer.Option("--foot", help="Add a foot.")] = False,
+    lamp_hole: Annotated[str | None, typer.Option("--bottom", help="Add a bottom with a lamp hole, 28.")] = None,
+    tolerance: Annotated[str, typer.Option(help="Largest error of the thickness.")] = "0.02",
+    json: AsJson = False,
+) -> int:
+    """Make a lithophane, with its print recipe in a text file beside it."""
+    check_target(output, ENDINGS)
+    settings = Settings()
+    data = read_file(picture, settings.picture_bytes)
+    opened = read_picture(data, picture.name, settings.read_limits)
+    border_mm, letters = parse_length(border), None if name is None else name.strip()
+    made = material_named(material, settings)
+    thick = parse_length(thickest)
+    document = lithophane_of(
+        parse_document(
+            {
+                "title": picture.stem[:120] or "Lithophane",
+                "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+                "glow": {
+                    "rule": choice("--rule", rule, ("light", "straight")),
+                    "thinnest_mm": parse_length(thinnest),
+                    "thickest_mm": thick,
+                    "beyond": choice("--beyond", beyond, ("compress", "clip")),
+                    "strength": strength,
+                    "material": made.model_dump(),
+                },
+                "form": {
+                    **lithophane_form_of(form, parse_length(width)),
+                    "relief": choice("--relief", relief, ("outside", "inside")),
+                    "opening_mm": parse_length(opening),
+                },
+                "parts": _parts(border_mm, thick, letters, foot, lamp_hole),
+                "finish": {"tolerance_mm": parse_length(tolerance)},
+            }
+        )
+    )
+    evaluator = Evaluator(lambda _: data, ResultCache(MEMORY_BYTES * 8), settings.read_limits).lithophanes
+    with progress_bar() as progress:
+        slab, report = evaluator.build(document, progress)
+        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
+    recipe = output.with_name(output.stem + "-recipe.txt")
+    recipe.write_text(evaluator.recipe(document), encoding="utf-8")
+    report = report.model_copy(update={"file_bytes": output.stat().st_size})
+    tell_build(report, output, json)
+    if not json and report.lit is not None:
+        print(
+            f"lit: contrast 1 : {report.lit.contrast:.1f}, {report.lit.tones_lost:.1%} of the picture darker than can "
+            f"be shown, likeness {report.lit.ssim_within_reach:.3f} within reach; recipe in {recipe.name}"
+        )
+    return 0 if report.sound else 1
+
+
+def _parts(border_mm: float, thick: float, letters: str | None, foot: bool, lamp_hole: str | None) -> dict[str, object]:
+    rim = {"on": True, "width_mm": border_mm, "thickness_mm": thick}
+    name = {"on": True, "text": letters, "height_mm": round(0.7 * border_mm, 3), "depth_mm": 0.6}
+    return {
+        "rim": rim if border_mm > 0 else {"on": False},
+        "name": name if letters else {},
+        "foot": {"on": foot},
+        "bottom": {} if lamp_hole is None else {"on": True, "hole_mm": parse_length(lamp_hole)},
+    }
+
+
+def wedge(
+    output: Output,
+    steps: Annotated[int, typer.Option(help="How many steps, 3 to 40.")] = 10,
+    thinnest: Annotated[str, typer.Option(help="Thinnest step.")] = "0.4",
+    thickest: Annotated[str, typer.Option(help="Thickest step.")] = "6.4",
+    json: AsJson = False,
+) -> int:
+    """Make a step wedge to print, for measuring how a material lets light through."""
+    check_target(output, ENDINGS)
+    thicknesses = wedge_steps(steps, parse_length(thinnest), parse_length(thickest))
+    mesh = make_wedge(thicknesses)
+    save_mesh(mesh, output, format_of(output.name), lambda _: None)
+    told = [round(float(step), 4) for step in thicknesses]
+    if json:
+        print(
+            jsons.dumps({"steps_mm": told, "triangles": len(mesh.faces), "file_bytes": output.stat().st_size}, indent=2)
+        )
+    else:
+        print(f"{output}: {steps} steps of {', '.join(f'{step:g}' for step in told)} mm, thinnest left")
+    return 0
+
+
+def fit(
+    readings: Annotated[Path, typer.Argument(help="CSV of thickness in mm and brightness; 0 mm is the bare light.")],
+    keep: Annotated[str | None, typer.Option(help="Keep the material under this name in the table.")] = None,
+    json: AsJson = False,
+) -> int:
+    """Fit attenuation and surface loss to readings behind a step wedge."""
+    try:
+        text = read_file(readings, MOST_READING_BYTES).decode("utf-8-sig")
+    except UnicodeDecodeError as cause:
+        raise BadValueError(f"{readings.name} is not plain text; lines like 0.8,0.42 are needed.") from cause
+    thickness, brightness = read_readings(text)
+    found = fit_material(thickness, brightness)
+    if keep is not None:
+        kept = parse_part(GlowMaterial, {
+            "name": keep, "attenuation_per_mm": found.material.attenuation, "surface_loss": found.material.surface_loss,
+        })  # fmt: skip
+        workshop = open_workshop(Settings())
+        try:
+            workshop.materials.add(MaterialFacts(**kept.model_dump(), measured=True))
+        finally:
+            workshop.close()
+    _tell_fit(found, thickness.tolist(), brightness.tolist(), json)
+    return 0
+
+
+def _tell_fit(found: Fit, thickness: list[float], brightness: list[float], json: bool) -> None:
+    material, residuals = found.material, found.residuals.tolist()
+    if json:
+        rows = [
+            {"thickness_mm": thick, "brightness": bright, "residual": round(left, 6)}
+            for thick, bright, left in zip(thickness, brightness, residuals, strict=True)
+        ]
+        facts = {
+            "attenuation_per_mm": round(material.attenuation, 6),
+            "attenuation_error": round(found.attenuation_error, 6),
+            "surface_loss": round(material.surface_loss, 6) if found.bare else None,
+            "rms_residual": round(found.rms, 6),
+            "readings": rows,
+        }
+        print(jsons.dumps(facts, indent=2))
+        return
+    loss = f"{material.surface_loss:.1%}" if found.bare else "unknown, for the bare light was not read"
+    print(f"attenuation {material.attenuation:.4f} ± {found.attenuation_error:.4f} per mm, surface loss {loss}")
+    for thick, bright, left in zip(thickness, brightness, residuals, strict=True):
+        print(f"{thick:8.3f} mm  {bright:10.5g}  {left:+.2%}")
+    print(f"residuals: RMS {found.rms:.2%}")
+
+
+def light(
+    what: Annotated[str, typer.Argument(help="A mesh file, or the title or id of a lithophane on the shelf.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="PNG.")],
+    material: MaterialName = None,
+    side: Annotated[str, typer.Option(help="For a mesh, where the eye is: auto, top or front.")] = "auto",
+    lamp: Annotated[str, typer.Option(help="Colour of the lamp, #rrggbb.")] = "#ffe0b3",
+    power: Annotated[float, typer.Option(help="Power of the lamp; 1 makes the thinnest wall white.")] = 1.0,
+    ambient: Annotated[float, typer.Option(help="Light of the room, 0 to 1.")] = 0.03,
+    json: AsJson = False,
+) -> int:
+    """Paint what is seen when a lamp stands behind: the unrolled sheet of a piece, or any mesh as it stands."""
+    check_target(output, (".png",))
+    settings = Settings()
+    if Path(what).suffix.lower() in ENDINGS or Path(what).is_file():
+        path = Path(what)
+        mesh = read_mesh(read_file(path, settings.mesh_bytes), path.name, None).mesh
+        chosen = choice("--side", side, ("auto", "top", "front"))
+        from_top = likely_side(mesh) == "top" if chosen == "auto" else chosen == "top"
+        through = nearest_wall(mesh, "top" if from_top else "front", LIGHT_PX)
+        made = material_named(material, settings).made()
+        shown = through[np.isfinite(through)]
+        thinnest = float(np.quantile(shown, PINHOLES))
+    else:
+        workshop = open_workshop(settings)
+        try:
+            document = lithophane_of(workshop.document(_piece_named(workshop.pieces.all(), what)))
+            through = workshop.evaluator.lithophanes.lit(document, FULL).through
+        finally:
+            workshop.close()
+        rule = document.glow.made()
+        made = rule.material if material is None else material_named(material, settings).made()
+        thinnest, shown = rule.thinnest, through
+    lamp_made = parse_part(Lamp, {"colour": lamp, "power": power, "ambient": ambient}).made()
+    painted = lit_picture(np.nan_to_num(through, nan=1e6), made, thinnest, lamp_made)
+    Image.fromarray(painted).save(output)
+    span = float(shown.min()), float(shown.max())
+    contrast = float(np.exp(min(700.0, made.attenuation * (span[1] - max(span[0], thinnest)))))
+    if json:
+        facts = {
+            "thinnest_mm": round(span[0], 4), "thickest_mm": round(span[1], 4), "contrast": round(contrast, 3),
+            "width_px": painted.shape[1], "height_px": painted.shape[0],
+        }  # fmt: skip
+        print(jsons.dumps(facts, indent=2))
+    else:
+        print(f"{output}: walls of {span[0]:.2f} to {span[1]:.2f} mm, contrast 1 : {contrast:.1f}")
+    return 0
+
+
+def material_named(name: str | None, settings: Settings) -> GlowMaterial:
+    """A material of the shelf's table, or of the table that a new shelf starts with; the default from None."""
+    if name is None:
+        return GlowMaterial()
+    kept = settings.data_dir / "nebrel.sqlite"
+    with TemporaryDirectory() as folder:
+        database = open_database(kept if kept.is_file() else Path(folder) / kept.name)
+        try:
+            facts = asdict(Materials(database).named(name))
+        finally:
+            database.close()
+    facts.pop("measured")
+    return GlowMaterial.model_validate(facts)
+
+
+def _piece_named(pieces: list[PieceState], what: str) -> PieceState:
+    """The piece of that id, or of that title, whatever the case of its letters."""
+    for piece in pieces:
+        if what.casefold() in (piece.id, str(piece.document.get("title", "")).casefold()):
+            return piece
+    raise BadValueError(f"There is no file and no piece on the shelf called {what}; please check the name.")

@@ -1,0 +1,99 @@
+"""A piece lit from behind: what is seen of it, and how well that matches the wanted picture."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from skimage.metrics import structural_similarity
+
+from nebrel.core.height.glow import Material, decoded, encoded
+
+Floats = NDArray[np.float32]
+WINDOW_PX = 7
+FRINGE = 0.01
+UNLIT_WHITE = 0.82
+
+
+@dataclass(frozen=True)
+class Lamp:
+    """The light round a piece.
+
+    Attributes:
+        colour: linear red, green and blue, the largest 1.
+        power: of the lamp behind; 1 makes the thinnest wall white.
+        ambient: of the room in front, as a share of what makes white paper white.
+    """
+
+    colour: tuple[float, float, float] = (1.0, 0.84, 0.62)
+    power: float = 1.0
+    ambient: float = 0.02
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """How well a lit piece matches its picture.
+
+    Attributes:
+        contrast: how many times brighter its brightest place is than its darkest.
+        tones_lost: share of the picture that is darker than the thickest wall shows.
+        within_reach: structural similarity of what is lit to what the light rule aims at, over the rest; 1 is the same.
+        overall: that of what is lit to the picture itself, over all of it.
+        mean_difference: of tones, 0 to 1.
+    """
+
+    contrast: float
+    tones_lost: float
+    within_reach: float
+    overall: float
+    mean_difference: float
+
+
+def shown_tones(through: Floats, material: Material, thinnest: float) -> Floats:
+    """Tones that a lit wall shows when the thinnest wall shows white, float32 0 to 1.
+
+    Args:
+        through: float32, material on the way of the light, mm.
+        material: what it is made of.
+        thinnest: mm.
+    """
+    return encoded(np.clip(np.exp(-material.attenuation * (through - thinnest)), 0, 1).astype(np.float32))
+
+
+def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> Likeness:
+    """Compare shown tones with those that the light rule aims at, and with those of the picture.
+
+    Structural similarity is that of Wang, Bovik, Sheikh and Simoncelli, "Image Quality Assessment" (2004).
+
+    Args:
+        shown, aimed, picture: float32 (H, W), sRGB tones, at least 7 samples a side.
+        darkest: the tone that the thickest wall shows.
+    """
+    _, alike = structural_similarity(aimed, shown, win_size=WINDOW_PX, data_range=1.0, full=True)
+    overall = structural_similarity(picture, shown, win_size=WINDOW_PX, data_range=1.0)
+    reached = picture >= darkest
+    light = decoded(shown)
+    return Likeness(
+        contrast=float(np.quantile(light, 1 - FRINGE) / max(float(np.quantile(light, FRINGE)), 1e-9)),
+        tones_lost=float(1 - reached.mean()),
+        within_reach=float(alike[reached].mean()) if reached.any() else 0.0,
+        overall=float(overall),
+        mean_difference=float(np.abs(shown - picture).mean()),
+    )
+
+
+def lit_picture(through: Floats, material: Material, thinnest: float, lamp: Lamp) -> NDArray[np.uint8]:
+    """What is seen from in front, sRGB uint8 (H, W, 3): light that comes through and light of the room."""
+    seen = glow_light(through, material, thinnest, lamp) + lamp.ambient * UNLIT_WHITE
+    return np.round(encoded(np.clip(seen, 0, 1).astype(np.float32)) * 255).astype(np.uint8)
+
+
+def glow_light(through: Floats, material: Material, thinnest: float, lamp: Lamp) -> Floats:
+    """Light that comes through a wall, linear float32 (H, W, 3); 1 is the lamp's at the thinnest wall."""
+    passed = np.exp(-material.attenuation * np.maximum(through - thinnest, -thinnest))[..., np.newaxis]
+    return np.asarray(lamp.power * passed * tinted(lamp.colour, material.cast), dtype=np.float32)
+
+
+def tinted(lamp: tuple[float, float, float], cast: tuple[float, float, float]) -> NDArray[np.float64]:
+    """Colour of the light behind a material, linear, the largest part 1."""
+    colour = np.array(lamp) * np.array(cast)
+    return np.asarray(colour / max(float(colour.max()), 1e-9))

@@ -1,0 +1,527 @@
+"""From the recipe of a lithophane to its solid and to what is seen of it in light."""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.height.glow import encoded, seam_closed
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.measure import volume
+from nebrel.core.picture.ops.compose import lettering_layer
+from nebrel.core.proof import Finding, check_soundness
+from nebrel.core.proof.glow_audit import Wall, glow_findings, recipe_card
+from nebrel.core.proof.lit import Likeness, glow_light, likeness, shown_tones
+from nebrel.core.proof.makeable import Printer
+from nebrel.core.proof.render import Behind, View, render
+from nebrel.core.proof.section import Profile
+from nebrel.core.proof.through import OFF_U, OFF_V, material_through
+from nebrel.core.solid import Deviation, Slab
+from nebrel.core.solid.bend import unplaced
+from nebrel.core.solid.forms import Form
+from nebrel.core.solid.lithophane import MadeLithophane, make_lithophane, refuse_tight
+from nebrel.core.solid.sheet import Border, Sheet, inscribed, lay_out
+from nebrel.core.solid.wall_parts import plan_of, refuse_misplaced
+from nebrel.piece.cache import ResultCache, step_key
+from nebrel.piece.codec import decode_slab, encode_slab
+from nebrel.piece.frame import frame_of
+from nebrel.piece.lithophane import LithophaneDocument, NameText
+from nebrel.piece.looks import PREVIEW_PX, THUMBNAIL_PX, Looks, Progress, SectionCut, png_of, quiet
+from nebrel.piece.ops.compose import font_file
+from nebrel.piece.prepare import FULL, Preparation
+from nebrel.piece.report import BuildReport, LitReport, build_report
+
+SKETCH_TOLERANCE = 0.04
+LIT_PX = 720
+CHECK_PX = 320
+REACH_SHARE = 2.0
+SECTION_SAMPLES = 500
+LAYING = "Working out thicknesses"
+_VERSION = 1
+# Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
+OF_RELIEFS = (
+    "near-black", "near-white", "thin-stroke", "thin-gap", "busy-background", "specks", "low-resolution", "oversampled",
+)  # fmt: skip
+RANGES, STRENGTHS = (0.6, 1.0, 1.5), (0.0, 0.5, 1.0)
+LIT_VIEW, STANDING_TILT_DEG, LYING_TILT_DEG = -14.0, 76.0, 8.0
+
+Audit = Callable[[LithophaneDocument, Progress], tuple[Finding, ...]]
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A sheet with the tones that it is to show.
+
+    Attributes:
+        sheet, form: what is made.
+        tones: float32 (H, W) of the picture, top row first, its ends eased into each other where it runs round.
+        low: v of the picture's lower edge, mm.
+        seam_step: largest jump of tones between its ends before that.
+        blanks: whether some of the picture is blank.
+        cropped: share of its height that has no room.
+    """
+
+    sheet: Sheet
+    form: Form
+    tones: NDArray[np.float32]
+    low: float
+    seam_step: float
+    blanks: bool
+    cropped: float
+
+
+@dataclass(frozen=True)
+class LitView:
+    """A sheet in light.
+
+    Attributes:
+        through: float32 (h, w) mm of material on the way of the light, measured on the mesh.
+        tones: float32 (h, w) that are wanted; NaN on the border.
+        size_mm: of the sheet.
+    """
+
+    through: NDArray[np.float32]
+    tones: NDArray[np.float32]
+    size_mm: tuple[float, float]
+
+
+class LithophaneEvaluator(Looks[LithophaneDocument]):
+    """Runs the steps of lithophanes."""
+
+    def __init__(self, cache: ResultCache, preparation: Preparation, audit: Audit) -> None:
+        super().__init__(cache)
+        self._preparation = preparation
+        self._audit = audit
+
+    def check(self, document: LithophaneDocument, progress: Progress = quiet) -> None:
+        wanted = self.wanted(document, CHECK_PX, progress)
+        refuse_tight(wanted.form, document.form.inside, float(wanted.sheet.thickness.max()))
+        refuse_misplaced(document.parts.made(), wanted.form)
+        if not document.parts.made().none:
+            self._made(document, CHECK_PX, progress)
+
+    def wanted(self, document: LithophaneDocument, longest_px: int, progress: Progress = quiet) -> Wanted:
+        """The sheet before it is bent."""
+
+        def work_out() -> Wanted:
+            picture = self._preparation.view(document, longest_px, None, progress).picture
+            progress(LAYING, 0.0)
+            blank = picture.coverage < 0.5
+            tones = np.where(blank, np.float32(1), picture.tones) if blank.any() else picture.tones
+            made = _laid_out(document, tones, bool(blank.any()))
+            progress(LAYING, 1.0)
+            return made
+
+        return self._cache.get(self._sheet_key(document, longest_px), work_out)
+
+    def size(self, document: LithophaneDocument) -> tuple[float, float, float]:
+        # Kept in the folder too: the shelf asks for the size of every piece.
+        sides = self._cache.get(
+            step_key("lithophane size", _VERSION, None, self._made_key(document, PREVIEW_PX)),
+            lambda: np.ptp(self._made(document, PREVIEW_PX).mesh.vertices, axis=0).tobytes(),
+            lambda data: data,
+            lambda data: data,
+        )
+        x, y, z = np.frombuffer(sides)
+        return float(x), float(y), float(z)
+
+    def sheet_size(self, document: LithophaneDocument) -> tuple[float, float]:
+        """Width and height of the unrolled sheet, mm."""
+        form = _form_of(document)[0]
+        return form.width, form.height
+
+    def mesh(self, document: LithophaneDocument, longest_px: int = FULL) -> TriMesh:
+        if longest_px == FULL:
+            return self.delivered(document).mesh
+        return self._made(document, longest_px).mesh
+
+    def solid_key(self, document: LithophaneDocument, longest_px: int) -> str:
+        if longest_px != FULL:
+            return self._made_key(document, longest_px)
+        light = document.light.key(document.delivery.format)
+        return step_key("lithophane light", _VERSION, light, self._made_key(document, FULL))
+
+    def findings(
+        self, document: LithophaneDocument, longest_px: int = FULL, progress: Progress = quiet
+    ) -> tuple[Finding, ...]:
+        wall = self.wall(document, longest_px)
+        maker = document.maker
+        printer = Printer(line_width=maker.line_width_mm, layer=maker.layer_mm, bed=maker.bed_mm)
+        pictured = (found for found in self._audit(document, progress) if found.measure not in OF_RELIEFS)
+        return (*glow_findings(wall, printer), *pictured)
+
+    def delivered(self, document: LithophaneDocument, progress: Progress = quiet) -> Slab:
+        """The finished solid, made as light as asked."""
+
+        def make() -> Slab:
+            made = self._made(document, FULL, progress)
+            lighter = document.light.made(
+                made.mesh, document.delivery.format, lambda part: progress("Making it light", part)
+            )
+            tolerance = document.finish.tolerance_mm
+            if lighter is None:
+                return Slab(made.mesh, made.deviation, tolerance)
+            apart = lighter.deviation
+            return Slab(lighter.mesh, Deviation(apart.max + made.deviation.max, apart.rms), tolerance)
+
+        return self._cache.get(self.solid_key(document, FULL), make, encode_slab, decode_slab)
+
+    def build(self, document: LithophaneDocument, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
+        started = time.perf_counter()
+        before = len(self._made(document, FULL, progress).mesh.faces) if document.light.on else None
+        slab = self.delivered(document, progress)
+        soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
+        progress("Looking at it in light", 0.0)
+        lit = self.lit_report(document, FULL)
+        findings = self.findings(document, FULL, progress)
+        report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
+        return slab, report.model_copy(update={"lit": lit})
+
+    def lit(self, document: LithophaneDocument, longest_px: int = FULL) -> LitView:
+        """The sheet as light passes it, measured along the form's normals through the solid."""
+
+        def look() -> LitView:
+            wanted, mesh = self.wanted(document, longest_px), self.mesh(document, longest_px)
+            size_px = lit_size(wanted.form, longest_px)
+            reach = REACH_SHARE * float(wanted.sheet.thickness.max())
+            through = material_through(mesh, wanted.form, self.shift(document, longest_px), size_px, reach)
+            return LitView(through, _tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
+
+        return self._cache.get(step_key("lit", _VERSION, None, self.solid_key(document, longest_px)), look)
+
+    def asked_view(self, document: LithophaneDocument, longest_px: int) -> LitView:
+        """Like `lit`, from the thicknesses that are asked for: quick enough to follow a slider."""
+        wanted = self.wanted(document, longest_px)
+        size_px = lit_size(wanted.form, longest_px)
+        through = _on_cells(wanted.sheet, wanted.form, size_px)
+        return LitView(through, _tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
+
+    def likeness(self, document: LithophaneDocument, longest_px: int) -> Likeness:
+        """How well the lit piece matches its picture."""
+
+        def look() -> Likeness:
+            view = self.lit(document, longest_px)
+            rule = document.glow.made()
+            shown = shown_tones(view.through, rule.material, rule.thinnest)
+            inside = np.isfinite(view.tones)
+            rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
+            part = (slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1))
+            tones = view.tones[part]
+            return likeness(shown[part], encoded(rule.wanted(tones)), tones, rule.darkest_tone)
+
+        key = step_key(
+            "likeness", _VERSION, document.glow.model_dump(mode="json"), self.solid_key(document, longest_px)
+        )
+        return self._cache.get(key, look)
+
+    def lit_report(self, document: LithophaneDocument, longest_px: int) -> LitReport:
+        """Measures of the lit piece."""
+        alike, view = self.likeness(document, longest_px), self.lit(document, longest_px)
+        shown = view.through[np.isfinite(view.tones) & (view.through > 0)]
+        return LitReport(
+            thinnest_mm=round(float(shown.min()), 4),
+            thickest_mm=round(float(shown.max()), 4),
+            contrast=round(alike.contrast, 3),
+            tones_lost=round(alike.tones_lost, 5),
+            ssim_within_reach=round(alike.within_reach, 5),
+            ssim=round(alike.overall, 5),
+            mean_difference=round(alike.mean_difference, 5),
+        )
+
+    def shift(self, document: LithophaneDocument, longest_px: int) -> NDArray[np.float64]:
+        """What takes the form to where the solid is, (3,) mm."""
+        key = step_key("lithophane shift", _VERSION, None, self._made_key(document, longest_px))
+        data = self._cache.get(
+            key, lambda: bytes(self._made(document, longest_px).shift.data), lambda data: data, lambda data: data
+        )
+        return np.frombuffer(data)
+
+    def on_sheet(
+        self, document: LithophaneDocument, points: NDArray[np.floating], longest_px: int
+    ) -> NDArray[np.float32]:
+        """Where places of the solid lie on the unrolled sheet: (N, 3), shares of its width and height from its lower
+        left corner, and whether they belong to it, 1 or 0."""
+        wanted = self.wanted(document, longest_px)
+        form = wanted.form
+        at = form.unrolled(unplaced(form, points.astype(np.float64) - self.shift(document, longest_px)))
+        away = -at[:, 2] if document.form.inside else at[:, 2]
+        near = 0.05
+        on = (away > -near) & (away < float(wanted.sheet.thickness.max()) + near)
+        on &= (at[:, 1] > -near) & ((at[:, 1] < form.height + near) | form.pole)
+        on &= (at[:, 0] > -near) & (at[:, 0] < form.width + near)
+        return np.column_stack([at[:, 0] / form.width, np.clip(at[:, 1] / form.height, 0, 1), on]).astype(np.float32)
+
+    def places(self, document: LithophaneDocument, longest_px: int) -> NDArray[np.float32]:
+        """Where the vertices of the shaded solid lie on the sheet, as `on_sheet` tells."""
+        key = step_key("places", _VERSION, None, self.solid_key(document, longest_px))
+        return self._cache.get(
+            key, lambda: self.on_sheet(document, self.shaded(document, longest_px).positions, longest_px)
+        )
+
+    def thumbnail(self, document: LithophaneDocument) -> bytes:
+        key = step_key(
+            "lit thumbnail", _VERSION, [document.glow.model_dump(mode="json"), document.lamp.model_dump(mode="json")],
+            self.solid_key(document, PREVIEW_PX),
+        )  # fmt: skip
+
+        def paint() -> bytes:
+            return png_of(self.rendered(document, *THUMBNAIL_PX))
+
+        return self._cache.get(key, paint, lambda data: data, lambda data: data)
+
+    def rendered(
+        self, document: LithophaneDocument, width_px: int, height_px: int, longest_px: int = PREVIEW_PX
+    ) -> NDArray[np.uint8]:
+        """A picture of the solid, lit from behind, uint8 (height_px, width_px, 3) sRGB."""
+        rule = document.glow.made()
+        light = glow_light(self.lit(document, longest_px).through, rule.material, rule.thinnest, document.lamp.made())
+        standing = document.form.kind != "flat"
+        view = View(turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing)
+        behind = Behind(self.places(document, longest_px), light, document.lamp.ambient)
+        return render(self.shaded(document, longest_px), width_px, height_px, view, behind)
+
+    def variations(self, document: LithophaneDocument) -> list[LithophaneDocument]:
+        """Three ranges of thickness, each with three strengths of the light rule."""
+        glow, made = document.glow, []
+        for spread in RANGES:
+            thickest = round(glow.thinnest_mm + spread * (glow.thickest_mm - glow.thinnest_mm), 2)
+            for strength in STRENGTHS:
+                part = {"thickest_mm": min(thickest, 40.0), "strength": strength, "rule": "light"}
+                made.append(document.model_copy(update={"glow": glow.model_copy(update=part)}))
+        return made
+
+    def recipe(self, document: LithophaneDocument, longest_px: int = FULL) -> str:
+        """How to print it, as text."""
+        maker, material = document.maker, document.glow.material
+        printer = Printer(line_width=maker.line_width_mm, layer=maker.layer_mm, bed=maker.bed_mm)
+        amount = volume(self.mesh(document, longest_px))
+        return recipe_card(
+            document.title, self.wall(document, longest_px), printer, amount, material.name, material.attenuation_per_mm
+        )
+
+    def wall(self, document: LithophaneDocument, longest_px: int) -> Wall:
+        """What is to be printed, as the audit sees it."""
+        wanted = self.wanted(document, longest_px)
+        rule, form = document.glow.made(), wanted.form
+        width, depth, thick = self.size(document)
+        low, high = wanted.sheet.window[1], wanted.sheet.window[3]
+        foot = 2 * document.parts.foot.margin_mm if document.parts.foot.on else 0.0
+        if document.form.kind == "flat":
+            stance, upright = _rim_mm(document) + foot, depth
+        elif document.form.kind == "arc":
+            stance, upright = min(width, depth), thick
+        else:
+            left, front, right, back = plan_of(form, _rim_mm(document)).bounds
+            stance, upright = min(right - left, back - front) + foot, thick
+        share = encoded_share(wanted.tones, rule.darkest_tone)
+        return Wall(
+            form=document.form.words + (", relief inside" if document.form.inside else ""),
+            size=(width, depth, thick),
+            standing=form.standing,
+            stance=stance,
+            upright=upright,
+            thinnest=rule.thinnest,
+            thickest=rule.thickest,
+            contrast=rule.contrast,
+            tones_lost=share,
+            pitch=document.width_mm / (frame_of(document).shape[1] - 1),
+            cropped=wanted.cropped,
+            smallest_scale=float(form.scale(np.array([low, (low + high) / 2, high])).min()),
+            seam_step=wanted.seam_step,
+            blanks=wanted.blanks,
+            covered=_covered_mm(document),
+        )
+
+    def off_asked(self, document: LithophaneDocument, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
+        wanted = self.wanted(document, longest_px)
+        form, sheet = wanted.form, wanted.sheet
+        centres = mesh.corners.mean(axis=1) - self.shift(document, longest_px)
+        u, v, away = form.unrolled(unplaced(form, centres)).T
+        if document.form.inside:
+            away = -away
+        column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
+        row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
+        asked = ndimage.map_coordinates(sheet.thickness, [row, column], order=1, mode="nearest")
+        relief = away > float(sheet.thickness.min()) / 2
+        on = (v > 0) & (v < form.height) & (u > 0) & (u < form.width) & (away < float(sheet.thickness.max()) + 0.1)
+        return np.where(on, np.abs(away - np.where(relief, asked, 0.0)), np.nan)
+
+    def section(
+        self,
+        document: LithophaneDocument,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        longest_px: int,
+        tilt_deg: float = 0.0,
+        lift_mm: float = 0.0,
+    ) -> SectionCut:
+        """Thickness along a line of the unrolled sheet, asked and measured through the solid."""
+        view, wanted = self.lit(document, longest_px), self.wanted(document, longest_px)
+        width, height = view.size_mm
+        share = np.linspace(0, 1, SECTION_SAMPLES)
+        u, v = (start[axis] + (end[axis] - start[axis]) * share for axis in (0, 1))
+        length = float(np.hypot(end[0] - start[0], end[1] - start[1]))
+        sheet = wanted.sheet
+        column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
+        row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
+        asked = ndimage.map_coordinates(sheet.thickness, [row, column], order=1, mode="nearest")
+        rows, columns = view.through.shape
+        x, y = u / width * columns - 0.5 - OFF_U, (height - v) / height * rows - 0.5 - OFF_V
+        made = ndimage.map_coordinates(view.through, [y, x], order=1, mode="nearest")
+        along = share * length
+        outline = [(0.0, 0.0), *zip(along.tolist(), made.tolist(), strict=True), (length, 0.0), (0.0, 0.0)]
+        return SectionCut(length, Profile(along, asked.astype(np.float64)), [outline])
+
+    def _made(self, document: LithophaneDocument, longest_px: int, progress: Progress = quiet) -> MadeLithophane:
+        def make() -> MadeLithophane:
+            wanted = self.wanted(document, longest_px, progress)
+            return make_lithophane(
+                wanted.sheet, wanted.form, document.form.inside, _rim_mm(document), document.parts.made(),
+                _tolerance(document, longest_px), progress, sketch=longest_px != FULL,
+            )  # fmt: skip
+
+        key = self._made_key(document, longest_px)
+        return self._cache.get(key, make, _encode, _decode) if longest_px == FULL else self._cache.get(key, make)
+
+    def _sheet_key(self, document: LithophaneDocument, longest_px: int) -> str:
+        parts = document.parts
+        parameters = [
+            document.glow.model_dump(mode="json", exclude={"material": {"name", "cast", "surface_loss"}}),
+            document.form.model_dump(mode="json"), parts.rim.model_dump(mode="json"),
+            parts.name.model_dump(mode="json"),
+        ]  # fmt: skip
+        return step_key("sheet", _VERSION, parameters, self._preparation.key(document, longest_px))
+
+    def _made_key(self, document: LithophaneDocument, longest_px: int) -> str:
+        parameters = [document.parts.model_dump(mode="json"), _tolerance(document, longest_px)]
+        return step_key("lithophane", _VERSION, parameters, self._sheet_key(document, longest_px))
+
+
+def _encode(made: MadeLithophane) -> bytes:
+    return made.shift.tobytes() + encode_slab(Slab(made.mesh, made.deviation, 0.0))
+
+
+def _decode(data: bytes) -> MadeLithophane:
+    slab = decode_slab(data[24:])
+    return MadeLithophane(slab.mesh, slab.deviation, np.frombuffer(data[:24]))
+
+
+def lit_size(form: Form, longest_px: int) -> tuple[int, int]:
+    """Rows and columns of the grid that a sheet is looked at on."""
+    most = LIT_PX if longest_px == FULL else min(longest_px, LIT_PX)
+    scale = most / max(form.width, form.height)
+    return max(16, round(form.height * scale)), max(16, round(form.width * scale))
+
+
+def encoded_share(tones: NDArray[np.float32], darkest: float) -> float:
+    """Share of tones below one."""
+    return float((tones < darkest).mean())
+
+
+def _tolerance(document: LithophaneDocument, longest_px: int) -> float:
+    asked = document.finish.tolerance_mm
+    return asked if longest_px == FULL else max(asked, SKETCH_TOLERANCE * PREVIEW_PX / longest_px)
+
+
+def _covered_mm(document: LithophaneDocument) -> float:
+    """How much of the picture's height parts stand behind, beyond the borders."""
+    parts, rim = document.parts.made(), document.parts.rim
+    above = rim.width_mm if rim.on and rim.top else 0.0
+    below = rim.width_mm if rim.on and rim.bottom else 0.0
+    lid = 0.0 if parts.lid is None else max(0.0, parts.lid.reaches - above)
+    return lid + (0.0 if parts.bottom is None else max(0.0, parts.bottom.thickness - below))
+
+
+def _rim_mm(document: LithophaneDocument) -> float:
+    rim = document.parts.rim
+    return rim.thickness_mm if rim.on else document.glow.thickest_mm
+
+
+def _form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
+    """The form, the height of the picture on it, and the borders below and on top, mm."""
+    rim = document.parts.rim
+    top = rim.width_mm if rim.on and rim.top else 0.0
+    bottom = rim.width_mm if rim.on and rim.bottom else 0.0
+    rows, columns = frame_of(document).shape
+    picture = document.width_mm * (rows - 1) / max(columns - 1, 1)
+    form = document.form.made(picture + top + bottom)
+    if document.form.upright_mm is not None:
+        bottom, top = form.up_from(0.0, bottom), form.height - form.up_from(form.height, -top)
+        if form.pole:
+            top = 0.0
+    return form, picture, bottom, top
+
+
+def _laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool) -> Wanted:
+    form, height, bottom, top = _form_of(document)
+    seam_step = 0.0
+    if form.around:
+        seam_step = float(np.abs(tones[:, 0] - tones[:, -1]).max())
+        tones = seam_closed(tones, document.form.seam_mm / form.width * tones.shape[1])
+    left, right = document.side_borders_mm
+    border = Border(left, right, top, bottom, _rim_mm(document))
+    low = document.form.picture_low(form, height, bottom)
+    thickness = document.glow.made().thickness(tones)
+    reach = float(max(thickness.max(), border.thickness)) * (-1 if document.form.inside else 1)
+    sheet = lay_out(thickness, form.width, form.height, border, low, form.corners(reach))
+    if form.around:
+        sheet.thickness[:, -1] = sheet.thickness[:, 0]
+    if document.parts.name.on:
+        sheet = _named(sheet, form, document.parts.name, border)
+    shown = sheet.window[3] - sheet.window[1]
+    return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)))
+
+
+def _named(sheet: Sheet, form: Form, name: NameText, border: Border) -> Sheet:
+    width = border.bottom if name.side == "bottom" else border.top
+    if width <= 0:
+        raise BadValueError("The name needs a border on its side; switch the border on, or choose the other side.")
+    if name.height_mm > width:
+        raise BadValueError(
+            f"The letters are {name.height_mm:g} mm high, the border {width:g} mm; letters up to {width:g} mm fit."
+        )
+    layer = lettering_layer(name.text or "", font_file("plain"), 1.0)
+    rows, columns = layer.cover.shape
+    long = name.height_mm * columns / rows
+    room = form.width / 2 if form.around else form.width - 2 * max(border.left, border.right, 1.0)
+    if long > room:
+        raise BadValueError(
+            f"The name is {long:.1f} mm long and the border has room for {room:.1f} mm; "
+            f"letters up to {name.height_mm * room / long:.1f} mm high, or a shorter name, would fit."
+        )
+    middle = width / 2 if name.side == "bottom" else form.height - width / 2
+    box = (
+        form.width / 2 - long / 2, middle - name.height_mm / 2, form.width / 2 + long / 2, middle + name.height_mm / 2,
+    )  # fmt: skip
+    return inscribed(sheet, layer.cover, box, -name.depth_mm if name.sunk else name.depth_mm)
+
+
+def _cells(form: Form, size_px: tuple[int, int]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    rows, columns = size_px
+    u = (np.arange(columns) + 0.5 + OFF_U) * form.width / columns
+    v = form.height - (np.arange(rows) + 0.5 + OFF_V) * form.height / rows
+    return u, v
+
+
+def _on_cells(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.float32]:
+    u, v = _cells(form, size_px)
+    column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
+    row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
+    grid = np.meshgrid(row, column, indexing="ij")
+    return np.asarray(ndimage.map_coordinates(sheet.thickness, grid, order=1, mode="nearest"), dtype=np.float32)
+
+
+def _tones_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32]:
+    u, v = _cells(wanted.form, size_px)
+    left, bottom, right, top = wanted.sheet.window
+    rows, _ = wanted.tones.shape
+    pitch = wanted.sheet.pitch
+    grid = np.meshgrid(rows - 1 - (v - wanted.low) / pitch, (u - left) / pitch, indexing="ij")
+    tones = ndimage.map_coordinates(wanted.tones, grid, order=1, mode="nearest").astype(np.float32)
+    tones[(v < bottom) | (v > top), :] = np.nan
+    tones[:, (u < left) | (u > right)] = np.nan
+    return tones
