@@ -235,7 +235,7 @@ def shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
 
 def section_of(looking: Looking, line: SectionLine, longest_px: int) -> SectionView:
     """A section for drawing."""
-    width, depth, _ = size = looking.size_mm
+    width, depth, _ = size = looking.plan_mm
     start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
     cut = looking.section(start, end, longest_px, line.tilt_deg, line.lift_mm)
     asked: list[tuple[float, float | None]] = []

@@ -12,16 +12,17 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.height.glow import encoded, seam_closed
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
+from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.glow_audit import Wall, glow_findings, recipe_card
-from nebrel.core.proof.lit import Likeness, glow_light, likeness, shown_tones
+from nebrel.core.proof.lit import Likeness, glow_light, likeness, shown_tones, tinted
 from nebrel.core.proof.makeable import Printer
 from nebrel.core.proof.render import Behind, View, render
 from nebrel.core.proof.section import Profile
 from nebrel.core.proof.through import OFF_U, OFF_V, material_through
 from nebrel.core.solid import Deviation, Slab
-from nebrel.core.solid.bend import unplaced
+from nebrel.core.solid.bend import placed, unplaced
 from nebrel.core.solid.forms import Form
 from nebrel.core.solid.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.solid.sheet import Border, Sheet, inscribed, lay_out
@@ -42,6 +43,7 @@ REACH_SHARE = 2.0
 SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
 _VERSION = 1
+NEAR_MM, EDGEWISE = 0.05, 0.12
 # Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
 OF_RELIEFS = (
     "near-black", "near-white", "thin-stroke", "thin-gap", "busy-background", "specks", "low-resolution", "oversampled",
@@ -240,27 +242,31 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         )
         return np.frombuffer(data)
 
-    def on_sheet(
-        self, document: LithophaneDocument, points: NDArray[np.floating], longest_px: int
-    ) -> NDArray[np.float32]:
-        """Where places of the solid lie on the unrolled sheet: (N, 3), shares of its width and height from its lower
-        left corner, and whether they belong to it, 1 or 0."""
+    def on_sheet(self, document: LithophaneDocument, shaded: ShadedMesh, longest_px: int) -> NDArray[np.float32]:
+        """Where the vertices of the shaded solid lie on the unrolled sheet.
+
+        Returns:
+            float32 (N, 3): shares of its width and height from its lower left corner, and 1 where they belong to the
+            sheet and face the viewer, -1 where they face the lamp, 0 elsewhere.
+        """
         wanted = self.wanted(document, longest_px)
         form = wanted.form
-        at = form.unrolled(unplaced(form, points.astype(np.float64) - self.shift(document, longest_px)))
+        at = form.unrolled(unplaced(form, shaded.positions.astype(np.float64) - self.shift(document, longest_px)))
         away = -at[:, 2] if document.form.inside else at[:, 2]
-        near = 0.05
-        on = (away > -near) & (away < float(wanted.sheet.thickness.max()) + near)
-        on &= (at[:, 1] > -near) & ((at[:, 1] < form.height + near) | form.pole)
-        on &= (at[:, 0] > -near) & (at[:, 0] < form.width + near)
-        return np.column_stack([at[:, 0] / form.width, np.clip(at[:, 1] / form.height, 0, 1), on]).astype(np.float32)
+        on = (away > -NEAR_MM) & (away < float(wanted.sheet.thickness.max()) + NEAR_MM)
+        on &= (at[:, 1] > -NEAR_MM) & ((at[:, 1] < form.height + NEAR_MM) | form.pole)
+        on &= (at[:, 0] > -NEAR_MM) & (at[:, 0] < form.width + NEAR_MM)
+        u, v = np.clip(at[:, 0], 0, form.width), np.clip(at[:, 1], 0, form.height)
+        out = placed(form, form.at(u, v)[1])
+        facing = (out * shaded.normals).sum(axis=1)
+        # Walls of the edges look neither way.
+        side = np.where(np.abs(facing) > EDGEWISE, np.sign(facing), 0.0)
+        return np.column_stack([at[:, 0] / form.width, v / form.height, np.where(on, side, 0.0)]).astype(np.float32)
 
     def places(self, document: LithophaneDocument, longest_px: int) -> NDArray[np.float32]:
         """Where the vertices of the shaded solid lie on the sheet, as `on_sheet` tells."""
         key = step_key("places", _VERSION, None, self.solid_key(document, longest_px))
-        return self._cache.get(
-            key, lambda: self.on_sheet(document, self.shaded(document, longest_px).positions, longest_px)
-        )
+        return self._cache.get(key, lambda: self.on_sheet(document, self.shaded(document, longest_px), longest_px))
 
     def thumbnail(self, document: LithophaneDocument) -> bytes:
         key = step_key(
@@ -281,7 +287,8 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         light = glow_light(self.lit(document, longest_px).through, rule.material, rule.thinnest, document.lamp.made())
         standing = document.form.kind != "flat"
         view = View(turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing)
-        behind = Behind(self.places(document, longest_px), light, document.lamp.ambient)
+        direct = document.lamp.power * tinted(document.lamp.made().colour, rule.material.cast)
+        behind = Behind(self.places(document, longest_px), light, direct, document.lamp.ambient)
         return render(self.shaded(document, longest_px), width_px, height_px, view, behind)
 
     def variations(self, document: LithophaneDocument) -> list[LithophaneDocument]:

@@ -29,6 +29,14 @@ class Looking:
         """Width, depth and thickness."""
         return self.looks.size(self.document)
 
+    @property
+    def plan_mm(self) -> tuple[float, float, float]:
+        """The size of what the plan shows: of a lithophane its unrolled sheet, with how thick it may be."""
+        if isinstance(self.document, LithophaneDocument):
+            width, height = self.looks.sheet_size(self.document)  # type: ignore[attr-defined]
+            return width, height, self.document.glow.thickest_mm
+        return self.size_mm
+
     def check(self, progress: Progress = quiet) -> None:
         """Refuse what cannot be made."""
         self.looks.check(self.document, progress)

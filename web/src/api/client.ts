@@ -11,6 +11,14 @@ export type ModelDocument = components["schemas"]["ModelDocument"];
 export type TracedDocument = components["schemas"]["TracedDocument"];
 /** The recipe of a piece that is made of the outlines of a drawing. */
 export type DrawnDocument = components["schemas"]["DrawnDocument"];
+/** The recipe of a lithophane. */
+export type LithophaneDocument = components["schemas"]["LithophaneDocument"];
+export type GlowMaterial = components["schemas"]["GlowMaterial"];
+export type Material = components["schemas"]["MaterialView"];
+export type MaterialEdit = components["schemas"]["MaterialEdit"];
+export type Readings = components["schemas"]["Readings"];
+export type MaterialFit = components["schemas"]["FitView"];
+export type LitFacts = components["schemas"]["LitFacts"];
 export type OutlineDocument = TracedDocument | DrawnDocument;
 export type OutlineSolid = OutlineDocument["solid"];
 export type MendStep = OutlineDocument["mend"][number];
@@ -67,6 +75,10 @@ export function isModel(document: AnyDocument): document is ModelDocument {
 
 export function isPanel(document: AnyDocument): document is PieceDocument {
   return "body" in document;
+}
+
+export function isLithophane(document: AnyDocument): document is LithophaneDocument {
+  return "glow" in document;
 }
 
 export function isTraced(document: AnyDocument): document is TracedDocument {

@@ -19,6 +19,30 @@ export interface ShadedSolid {
   positions: Float32Array;
   normals: Int8Array;
   faces: Uint32Array;
+  /** What light passes, where it is a lithophane. */
+  glow?: SolidGlow;
+}
+
+/** Facts in front of a lithophane's solid, as `GlowFrameHead` in `api/messages.py`. */
+interface GlowHead {
+  sheet_mm: [number, number];
+  standing: boolean;
+  around: boolean;
+}
+
+/** Where a solid's vertices lie on its unrolled sheet, and how much material light passes there. */
+export interface SolidGlow {
+  head: GlowHead;
+  /** Shares of the sheet's width and height from its lower left corner; 1 facing the eye, -1 the lamp, 0 beside it. */
+  places: Float32Array;
+  through: Sheet;
+}
+
+/** Millimetres of material, top row first. */
+export interface Sheet {
+  rows: number;
+  columns: number;
+  mm: Float32Array;
 }
 
 /** Heights in mm above the backing and tones 0..65535, top row first; NaN where there is no material. */
@@ -27,6 +51,8 @@ export interface HeightGrid {
   columns: number;
   heights: Float32Array;
   tones: Uint16Array;
+  /** On the sheet of a lithophane, where heights are thicknesses: 1 where the picture is, 0 on the border. */
+  window?: Uint8Array;
 }
 
 /** The piece from above. */
@@ -50,7 +76,13 @@ export async function fetchPlan(
   const [rows = 0, columns = 0] = tones.shape;
   return {
     head: frame.head,
-    grid: { rows, columns, heights: arrayOf(frame, "heights", Float32Array).values, tones: tones.values },
+    grid: {
+      rows,
+      columns,
+      heights: arrayOf(frame, "heights", Float32Array).values,
+      tones: tones.values,
+      window: frame.arrays.has("window") ? arrayOf(frame, "window", Uint8Array).values : undefined,
+    },
   };
 }
 
@@ -147,7 +179,33 @@ function solidIn(frame: Frame<unknown>): ShadedSolid {
     positions: arrayOf(frame, "positions", Float32Array).values,
     normals: arrayOf(frame, "normals", Int8Array).values,
     faces: arrayOf(frame, "faces", Uint32Array).values,
+    glow: frame.arrays.has("places") ? glowIn(frame as Frame<GlowHead>) : undefined,
   };
+}
+
+function glowIn(frame: Frame<GlowHead>): SolidGlow {
+  return { head: frame.head, places: arrayOf(frame, "places", Float32Array).values, through: sheetIn(frame, "through") };
+}
+
+function sheetIn(frame: Frame<unknown>, name: string): Sheet {
+  const { shape, values } = arrayOf(frame, name, Float32Array);
+  const [rows = 0, columns = 0] = shape;
+  return { rows, columns, mm: values };
+}
+
+/** One cell of a contact sheet, as `Variation` in `api/messages.py`, with its thicknesses. */
+export interface Variation {
+  thinnest_mm: number;
+  thickest_mm: number;
+  strength: number;
+  contrast: number;
+  through: Sheet;
+}
+
+/** Three ranges of thickness by three strengths of the light rule. */
+export async function fetchVariations(pieceId: string): Promise<Variation[]> {
+  const frame = unpackFrame<{ cells: Omit<Variation, "through">[] }>(await fetched(`/api/pieces/${pieceId}/variations`, { change: {} }));
+  return frame.head.cells.map((cell, at) => ({ ...cell, through: sheetIn(frame, `through${at}`) }));
 }
 
 async function fetched(url: string, body?: unknown): Promise<ArrayBuffer> {

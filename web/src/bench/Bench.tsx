@@ -1,12 +1,13 @@
 import { useMemo } from "react";
 import { Link, useParams } from "react-router";
-import { isModel, isOutlined, isPanel, isTraced, type PieceView } from "../api/client";
+import { isLithophane, isModel, isOutlined, isPanel, isTraced, type PieceView } from "../api/client";
 import { opsOf } from "../api/ops";
 import { usePiece } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
 import { lookedAt } from "../stations/picture/lookedAt";
 import { useBenchStore } from "./benchStore";
 import { patched } from "./mergePatch";
+import { LithophaneBench } from "./LithophaneBench";
 import { ModelBench } from "./ModelBench";
 import { OutlineBench } from "./OutlineBench";
 import { PanelBench } from "./PanelBench";
@@ -23,6 +24,7 @@ export function Bench() {
   if (shown && isModel(shown.document)) return <ModelBench piece={shown} document={shown.document} />;
   if (shown && isOutlined(shown.document)) return <OutlineBench piece={shown} document={shown.document} upto={upto} />;
   if (shown && isPanel(shown.document)) return <PanelBench piece={shown} document={shown.document} upto={upto} />;
+  if (shown && isLithophane(shown.document)) return <LithophaneBench piece={shown} document={shown.document} upto={upto} />;
   return (
     <main className="pane-message position-fixed">
       {piece.error ? (
@@ -50,7 +52,7 @@ function useUpto(piece: PieceView | undefined): string | null {
   if (!piece || isModel(piece.document)) return null;
   const ops = opsOf(piece.document);
   const prepared = ops.at(-1)?.id ?? "";
-  if (station === "picture" && !isOutlined(piece.document)) return lookedAt(ops, opId, look);
-  if (station === "picture" && isTraced(piece.document)) return lookedAt(ops, opId, look) ?? prepared;
+  if (station === "picture" && isPanel(piece.document)) return lookedAt(ops, opId, look);
+  if (station === "picture" && (isTraced(piece.document) || isLithophane(piece.document))) return lookedAt(ops, opId, look) ?? prepared;
   return station === "height" && isOutlined(piece.document) ? prepared : null;
 }

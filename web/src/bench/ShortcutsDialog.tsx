@@ -5,6 +5,7 @@ const KEYS: [string, string][] = [
   ["Ctrl Z", "Take back the last change"],
   ["Ctrl Shift Z", "Bring it back"],
   ["M", "Triangles of the model on and off"],
+  ["L", "Lamp behind a lithophane on and off"],
   ["U", "Millimetres or inches"],
   ["B", "Back to the shelf"],
   ["Arrow keys", "On a number: step. On the lamp: turn. On the section line: move by 1 mm, with Shift by 0.1 mm"],

@@ -1,4 +1,4 @@
-import { isModel, isOutlined, isTraced, type AnyDocument } from "../api/client";
+import { isLithophane, isModel, isOutlined, isTraced, type AnyDocument } from "../api/client";
 import { STATIONS, useBenchStore, type Station } from "./benchStore";
 
 export const STATION_NAMES: Record<Station, string> = {
@@ -11,7 +11,8 @@ export const STATION_NAMES: Record<Station, string> = {
 
 /** What the stations are on a piece: which have nothing to do there, and why. */
 function stationsOf(document: AnyDocument): { idle: readonly Station[]; why: string; names: Record<Station, string> } {
-  const names = isOutlined(document) ? { ...STATION_NAMES, height: "Outlines" } : STATION_NAMES;
+  const second = isLithophane(document) ? "Light" : isOutlined(document) ? "Outlines" : STATION_NAMES.height;
+  const names = { ...STATION_NAMES, height: second };
   if (isModel(document)) return { idle: ["picture", "height"], why: "This piece starts from a model", names };
   if (isOutlined(document) && !isTraced(document)) return { idle: ["picture"], why: "This piece starts from a drawing", names };
   return { idle: [], why: "", names };

@@ -1,8 +1,12 @@
 import { create } from "zustand";
 import type { Finding } from "../api/client";
 import type { MapKind, MergePatch, Plan, ShadedSolid } from "../api/preview";
+import type { GlowLook } from "../views/glow";
 import type { Look } from "../stations/picture/lookedAt";
 import type { Unit } from "../ui/units";
+
+/** How the sheet of a lithophane is shown on the Plan. */
+export type SheetLook = "lit" | "wanted" | "straight" | "difference" | "thickness";
 
 export const STATIONS = ["picture", "height", "body", "proof", "deliver"] as const;
 export type Station = (typeof STATIONS)[number];
@@ -68,6 +72,12 @@ interface BenchState {
   divider: number | null;
   /** Whether the Plan marks what is too thin to be made. */
   thinShown: boolean;
+  /** How a lithophane lets light through, and the light it is in; null for other pieces. */
+  glow: GlowLook | null;
+  /** Whether the lamp behind it burns on the Model, what the Plan shows of it, and what stands beside that. */
+  lampOn: boolean;
+  sheetLook: SheetLook;
+  sheetBeside: SheetLook | null;
   /** Millimetres between the lines of the plan's grid; 0 for none. */
   gridMm: number;
   /** An edit that is being dragged and not kept yet. */
@@ -119,6 +129,10 @@ export const useBenchStore = create<BenchState>()((set) => ({
   brush: { sizeMm: 4, hardness: 0.8, inside: true },
   divider: null,
   thinShown: false,
+  glow: null,
+  lampOn: true,
+  sheetLook: "lit",
+  sheetBeside: null,
   gridMm: 0,
   draft: null,
   revision: null,
@@ -138,7 +152,12 @@ export const useBenchStore = create<BenchState>()((set) => ({
   },
 }));
 
-/** Whether the plan shows the very frame that model and section have, so that places on them are the same. */
+/** Whether the plan shows the very frame that the model has, so that places on them are the same; not once it is bent. */
+export function isSameAsModel(state: Pick<BenchState, "plan" | "finishedMm" | "atSource" | "glow">): boolean {
+  return state.glow === null && isSameFrame(state);
+}
+
+/** Whether the plan shows the very frame that the section has, so that places on them are the same. */
 export function isSameFrame({ plan, finishedMm, atSource }: Pick<BenchState, "plan" | "finishedMm" | "atSource">): boolean {
   if (atSource) return false;
   if (!plan || !finishedMm) return true;

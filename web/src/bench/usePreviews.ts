@@ -38,6 +38,8 @@ const FRESH = {
   look: "end" as const,
   divider: null,
   thinShown: false,
+  glow: null,
+  sheetBeside: null,
 };
 
 interface Request {

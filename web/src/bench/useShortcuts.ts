@@ -13,7 +13,7 @@ export function useShortcuts(piece: PieceView, onList: () => void): void {
     const onKey = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement && event.target.type === "text";
       if (typing || event.altKey) return;
-      const { set, wire, unit } = useBenchStore.getState();
+      const { set, wire, unit, lampOn } = useBenchStore.getState();
       if (event.ctrlKey || event.metaKey) {
         if (event.key.toLowerCase() !== "z") return;
         event.preventDefault();
@@ -24,6 +24,7 @@ export function useShortcuts(piece: PieceView, onList: () => void): void {
       const station = STATIONS[Number(event.key) - 1];
       if (station) set({ station });
       else if (event.key === "m") set({ wire: !wire });
+      else if (event.key === "l") set({ lampOn: !lampOn });
       else if (event.key === "u") set({ unit: unit === "mm" ? "in" : "mm" });
       else if (event.key === "b") void navigate("/");
       else if (event.key === "?") onList();

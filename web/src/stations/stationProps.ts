@@ -1,4 +1,4 @@
-import type { AnyDocument, ModelDocument, OutlineDocument, PieceDocument, TracedDocument } from "../api/client";
+import type { AnyDocument, LithophaneDocument, ModelDocument, OutlineDocument, PieceDocument, TracedDocument } from "../api/client";
 import type { Editing } from "../bench/useEditing";
 
 interface Shared {
@@ -22,9 +22,14 @@ export interface OutlineStationProps extends Shared {
   document: OutlineDocument;
 }
 
+/** For stations of lithophanes. */
+export interface LithophaneStationProps extends Shared {
+  document: LithophaneDocument;
+}
+
 /** For stations of any piece that starts from a picture. */
 export interface PicturedStationProps extends Shared {
-  document: PieceDocument | TracedDocument;
+  document: PieceDocument | LithophaneDocument | TracedDocument;
 }
 
 /** For stations of any piece. */

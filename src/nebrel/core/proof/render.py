@@ -41,13 +41,15 @@ class Behind:
 
     Attributes:
         places: float32 (N, 3) for every vertex: shares of the width and height of the wall's sheet from its lower left
-            corner, and whether the vertex belongs to it.
+            corner, and 1 on the side of the viewer, -1 on that of the lamp, 0 beside the sheet.
         light: float32 (h, w, 3) linear, what comes through the sheet; row 0 is the top.
+        direct: linear red, green and blue (3,) of what the lamp itself falls on.
         room: share of daylight that is left in front.
     """
 
     places: NDArray[np.float32]
     light: NDArray[np.float32]
+    direct: NDArray[np.float64]
     room: float
 
 
@@ -125,7 +127,8 @@ def _glowing(light: NDArray[np.float64], seen: NDArray[np.float32], behind: Behi
     rows, columns, _ = behind.light.shape
     down = np.clip(((1 - seen[..., 1]) * rows).astype(np.int64), 0, rows - 1)
     across = np.clip((seen[..., 0] * columns).astype(np.int64), 0, columns - 1)
-    through = behind.light[down, across] * seen[..., 2:]
+    side = seen[..., 2:]
+    through = behind.light[down, across] * np.maximum(side, 0) + behind.direct * np.maximum(-side, 0)
     room = behind.room * np.clip(light, 0, 1)[..., np.newaxis] * PLASTER
     stage = 0.35 * STAGE**2 * (0.4 + 2 * behind.room)
     linear = np.where(light[..., np.newaxis] >= 0, room + through, stage)
@@ -220,5 +223,9 @@ def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth
                         ru += ru < 0.5
                     seen[y, x, 0] = (r * ru + p * pu + q * qu) % 1.0
                     seen[y, x, 1] = r * places[a, 1] + p * places[b, 1] + q * places[c, 1]
-                    seen[y, x, 2] = places[a, 2] * places[b, 2] * places[c, 2]
+                    low, high = (
+                        min(places[a, 2], places[b, 2], places[c, 2]),
+                        max(places[a, 2], places[b, 2], places[c, 2]),
+                    )
+                    seen[y, x, 2] = 1.0 if low > 0 else (-1.0 if high < 0 else 0.0)
                 light[y, x] = AMBIENT * sky * sky + (1 - AMBIENT) * facing * 1.15

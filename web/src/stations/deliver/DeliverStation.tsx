@@ -1,7 +1,7 @@
 import { Button } from "../../ui/Button";
 import Form from "react-bootstrap/Form";
 import ProgressBar from "react-bootstrap/ProgressBar";
-import { isOutlined, isPanel } from "../../api/client";
+import { isLithophane, isOutlined, isPanel } from "../../api/client";
 import { useBuild, useJobs } from "../../api/pieces";
 import { builtJob } from "../../bench/built";
 import { useCancel } from "../../bench/useCancel";
@@ -9,6 +9,7 @@ import { saveFile, useFileJob } from "../../bench/useFileJob";
 import { LengthField } from "../../ui/LengthField";
 import { ReportFacts } from "../../ui/ReportFacts";
 import { WorkCard } from "../../ui/WorkCard";
+import { RecipeCard } from "../lithophane/RecipeCard";
 import type { AnyStationProps } from "../stationProps";
 import { PictureFileCard } from "../PictureFileCard";
 import { OutlineFilesCard } from "./OutlineFilesCard";
@@ -105,6 +106,7 @@ export function DeliverStation({ pieceId, revision, document, editing }: AnyStat
           words="16 bit, black at the back, with a file of facts in mm beside it."
         />
       )}
+      {isLithophane(document) && <RecipeCard pieceId={pieceId} revision={revision} builtBy={done?.id} />}
       {isOutlined(document) && <OutlineFilesCard pieceId={pieceId} />}
       <WorkCard title="Maker">
         <LengthField

@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import type { PieceDocument, TracedDocument } from "../../api/client";
+import type { LithophaneDocument, PieceDocument, TracedDocument } from "../../api/client";
 import { opsOf, useOpKinds, type OpKind, type PictureOp } from "../../api/ops";
 import { useBenchStore } from "../../bench/benchStore";
 import type { Editing } from "../../bench/useEditing";
@@ -24,7 +24,7 @@ export interface OpsEditing {
 }
 
 /** The picture ops of a piece and all that can be done to their list. */
-export function useOps(document: PieceDocument | TracedDocument, editing: Editing): OpsEditing {
+export function useOps(document: PieceDocument | LithophaneDocument | TracedDocument, editing: Editing): OpsEditing {
   const kinds = useOpKinds();
   const draft = useBenchStore((state) => state.draft);
   const set = useBenchStore((state) => state.set);

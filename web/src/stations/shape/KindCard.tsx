@@ -18,7 +18,7 @@ export function KindCard({ document, editing }: Pick<AnyStationProps, "document"
           const kind = event.currentTarget.value as ShapeKind;
           if (kind === shape) return;
           editing.keep(`Made a ${SHAPES[kind].toLowerCase()}`, shapePatch(document, kind));
-          if (shape === "panel") set({ station: "height" });
+          if (shape === "panel" && kind !== "lithophane") set({ station: "height" });
         }}
       >
         {shapesFor(document).map((kind) => (
@@ -27,7 +27,7 @@ export function KindCard({ document, editing }: Pick<AnyStationProps, "document"
           </option>
         ))}
       </Form.Select>
-      {shape === "panel" && <p className="quiet-label">The others follow the picture's edges as curves; undo brings everything back.</p>}
+      {shape === "panel" && <p className="quiet-label">A lithophane shows the picture with a lamp behind it; the others follow its edges as curves. Undo brings everything back.</p>}
     </WorkCard>
   );
 }

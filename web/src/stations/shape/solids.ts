@@ -1,10 +1,11 @@
-import { isOutlined, isPanel, isTraced, type AnyDocument, type OutlineSolid } from "../../api/client";
+import { isLithophane, isOutlined, isPanel, type AnyDocument, type OutlineSolid } from "../../api/client";
 import type { MergePatch } from "../../api/preview";
 
-export type ShapeKind = "panel" | OutlineSolid["kind"];
+export type ShapeKind = "panel" | "lithophane" | OutlineSolid["kind"];
 
 export const SHAPES: Record<ShapeKind, string> = {
   panel: "Relief panel",
+  lithophane: "Lithophane",
   raised: "Raised outline",
   cutter: "Clay cutter",
   stamp: "Stamp",
@@ -60,25 +61,40 @@ const FRESH: { [Kind in OutlineSolid["kind"]]: Record<string, unknown> } = {
 
 /** What a piece is now. */
 export function shapeOf(document: AnyDocument): ShapeKind {
+  if (isLithophane(document)) return "lithophane";
   return isOutlined(document) ? document.solid.kind : "panel";
 }
 
-/** What a piece can be made: from a drawing or a model there is no way to a panel. */
+/** What a piece can be made: from a drawing or a model there is no way to what needs a picture. */
 export function shapesFor(document: AnyDocument): ShapeKind[] {
   const outlines: ShapeKind[] = ["raised", "cutter", "stamp"];
-  return isPanel(document) || isTraced(document) ? ["panel", ...outlines] : outlines;
+  return "picture" in document ? ["panel", "lithophane", ...outlines] : outlines;
 }
+
+/** What each kind of piece has of its own, and what takes it away. */
+const OWN: Record<"panel" | "lithophane" | "outlines", MergePatch> = {
+  panel: { height: null, body: null, finish: null },
+  lithophane: { glow: null, form: null, parts: null, lamp: null, finish: null },
+  outlines: { trace: null, mend: null, solid: null, finish: null, width_mm: null },
+};
 
 /** The edit that makes a piece another thing; picture and steps stay. */
 export function shapePatch(document: AnyDocument, kind: ShapeKind): MergePatch {
-  if (isPanel(document)) {
-    if (kind === "panel") return {};
-    return { height: null, body: null, finish: null, width_mm: document.body.width_mm, trace: {}, mend: [], solid: FRESH[kind] };
+  const now = shapeOf(document);
+  if (kind === now) return {};
+  if (isOutlined(document) && kind !== "panel" && kind !== "lithophane") {
+    const gone = Object.fromEntries(Object.keys(document.solid).map((key) => [key, null]));
+    return { solid: { ...gone, ...FRESH[kind] } };
   }
-  if (!isOutlined(document)) return {};
-  if (kind === "panel") {
-    return { trace: null, mend: null, solid: null, finish: null, width_mm: null, body: { width_mm: Math.max(1, document.width_mm) }, height: {} };
-  }
-  const gone = Object.fromEntries(Object.keys(document.solid).map((key) => [key, null]));
-  return { solid: { ...gone, ...FRESH[kind] } };
+  const width = widthOf(document);
+  const gone = OWN[now === "panel" || now === "lithophane" ? now : "outlines"];
+  if (kind === "panel") return { ...gone, body: { width_mm: Math.max(1, width) }, height: {} };
+  if (kind === "lithophane") return { ...gone, glow: {}, form: { width_mm: Math.max(5, width) } };
+  return { ...gone, width_mm: width, trace: {}, mend: [], solid: FRESH[kind] };
+}
+
+function widthOf(document: AnyDocument): number {
+  if (isPanel(document)) return document.body.width_mm;
+  if (isLithophane(document)) return document.form.width_mm;
+  return isOutlined(document) ? document.width_mm : 80;
 }

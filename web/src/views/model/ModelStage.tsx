@@ -1,8 +1,9 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
-import type { ShadedSolid, SurfaceMap } from "../../api/preview";
-import { isSameFrame, useBenchStore, type Place } from "../../bench/benchStore";
+import type { ShadedSolid, SolidGlow, SurfaceMap } from "../../api/preview";
+import { isSameAsModel, useBenchStore, type Place } from "../../bench/benchStore";
+import { GlowMaterial } from "./GlowMaterial";
 import { mapColours } from "./mapColours";
 import { PickedPlaces } from "./PickedPlaces";
 import { SharedEye } from "./SharedEye";
@@ -13,6 +14,8 @@ const UNIT = new Vector3(1, 1, 1);
 const FOV_DEG = 28;
 /** Where the eye first is: a little from below, so that thickness shows. */
 const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
+/** On what stands: from in front and a little from above. */
+const FIRST_LOOK_UP = new Vector3(-0.22, -1, 0.24).normalize();
 
 /** The three.js part of the model view, loaded after the page. Renders on demand only. */
 interface Props {
@@ -27,15 +30,25 @@ function ModelStage({ solid, map, view }: Props) {
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
   const reach = Math.hypot(x, y, z);
+  const standing = solid.glow?.head.standing ?? false;
   return (
     <Canvas
       frameloop="demand"
       shadows="percentage"
       dpr={1}
       gl={{ antialias: true, preserveDrawingBuffer: true }}
-      camera={{ fov: FOV_DEG, near: reach / 50, far: reach * 20 }}
+      key={standing ? "standing" : "lying"}
+      camera={{ fov: FOV_DEG, near: reach / 50, far: reach * 20, up: standing ? [0, 0, 1] : [0, 1, 0] }}
     >
-      <Stage geometry={geometry} coloured={map !== null} size={[x, y, z]} reach={reach} view={view} />
+      <Stage
+        geometry={geometry}
+        glow={map ? null : (solid.glow ?? null)}
+        standing={standing}
+        coloured={map !== null}
+        size={[x, y, z]}
+        reach={reach}
+        view={view}
+      />
     </Canvas>
   );
 }
@@ -44,20 +57,23 @@ export default memo(ModelStage);
 
 interface StageProps {
   geometry: BufferGeometry;
+  glow: SolidGlow | null;
+  standing: boolean;
   coloured: boolean;
   size: Size;
   reach: number;
   view: string;
 }
 
-function Stage({ geometry, coloured, size, reach, view }: StageProps) {
+function Stage({ geometry, glow, standing, coloured, size, reach, view }: StageProps) {
+  const look = useBenchStore((state) => (state.lampOn ? state.glow : null));
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
 
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
-    if (isSameFrame(useBenchStore.getState())) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
+    if (isSameAsModel(useBenchStore.getState())) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
   const onClick = (event: ThreeEvent<MouseEvent>) => {
     const { measuring, picked } = useBenchStore.getState();
@@ -69,7 +85,7 @@ function Stage({ geometry, coloured, size, reach, view }: StageProps) {
   return (
     <>
       <hemisphereLight args={["#f4efe4", "#4a4f52", coloured ? 1.9 : 0.62]} position={[0, 0, 1]} />
-      <Lamp reach={reach} />
+      <Lamp reach={reach} standing={standing} />
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
         <mesh
           geometry={geometry}
@@ -79,14 +95,18 @@ function Stage({ geometry, coloured, size, reach, view }: StageProps) {
           onPointerOut={() => set({ cursor: null })}
           onClick={onClick}
         >
-          <meshLambertMaterial
-            key={coloured ? "coloured" : "plain"}
-            vertexColors={coloured}
-            color={coloured ? "#ffffff" : "#e9dfcd"}
-            polygonOffset
-            polygonOffsetFactor={1}
-            polygonOffsetUnits={1}
-          />
+          {glow && look ? (
+            <GlowMaterial glow={glow} look={look} />
+          ) : (
+            <meshLambertMaterial
+              key={coloured ? "coloured" : "plain"}
+              vertexColors={coloured}
+              color={coloured ? "#ffffff" : "#e9dfcd"}
+              polygonOffset
+              polygonOffsetFactor={1}
+              polygonOffsetUnits={1}
+            />
+          )}
         </mesh>
         {wire && (
           <mesh geometry={geometry} raycast={() => null}>
@@ -97,37 +117,38 @@ function Stage({ geometry, coloured, size, reach, view }: StageProps) {
         <PickedPlaces reach={reach} />
       </group>
       <SharedEye view={view} />
-      <FirstLook size={size} />
+      <FirstLook size={size} standing={standing} />
       <FrameTimer />
     </>
   );
 }
 
 /** Step back until the piece fills the stage, whenever its proportions or the stage's change. */
-function FirstLook({ size }: { size: Size }) {
-  const [width, depth, thick] = size;
+function FirstLook({ size, standing }: { size: Size; standing: boolean }) {
+  const [width, depth, thick] = standing ? [size[0], size[2], size[1]] : size;
   const camera = useThree((state) => state.camera);
   const aspect = useThree((state) => state.size.width / state.size.height);
   useEffect(() => {
     const half = Math.tan((FOV_DEG * Math.PI) / 360);
     const distance = (Math.max(depth, width / aspect) / 2 / half) * 1.16 + thick;
-    camera.position.copy(FIRST_LOOK).multiplyScalar(distance);
+    camera.position.copy(standing ? FIRST_LOOK_UP : FIRST_LOOK).multiplyScalar(distance);
     camera.lookAt(0, 0, 0);
-  }, [camera, width, depth, thick, aspect]);
+  }, [camera, width, depth, thick, aspect, standing]);
   return null;
 }
 
-function Lamp({ reach }: { reach: number }) {
+function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
   const { fromDeg, aboveDeg } = useBenchStore((state) => state.light);
   const from = (fromDeg * Math.PI) / 180;
   const above = (aboveDeg * Math.PI) / 180;
   const away = reach * 1.5;
   const half = reach * 0.55;
+  const [right, up, out] = [Math.cos(above) * Math.cos(from), Math.cos(above) * Math.sin(from), Math.sin(above)];
   return (
     <directionalLight
       color="#fff2dc"
       intensity={3.1}
-      position={[away * Math.cos(above) * Math.cos(from), away * Math.cos(above) * Math.sin(from), away * Math.sin(above)]}
+      position={standing ? [away * right, -away * out, away * up] : [away * right, away * up, away * out]}
       castShadow
       shadow-mapSize={[1536, 1536]}
       shadow-radius={2}
@@ -141,7 +162,7 @@ function Lamp({ reach }: { reach: number }) {
 
 /** The shared cursor on the model. */
 function CursorPin({ height, reach }: { height: number; reach: number }) {
-  const cursor = useBenchStore((state) => (isSameFrame(state) ? state.cursor : null));
+  const cursor = useBenchStore((state) => (isSameAsModel(state) ? state.cursor : null));
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [cursor, invalidate]);
   if (!cursor) return null;
@@ -168,6 +189,7 @@ function geometryOf(solid: ShadedSolid, map: SurfaceMap | null): BufferGeometry 
   geometry.setAttribute("position", new BufferAttribute(solid.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(solid.normals, 3, true));
   if (map) geometry.setAttribute("color", new BufferAttribute(mapColours(map.head, map.values), 3));
+  if (solid.glow) geometry.setAttribute("place", new BufferAttribute(solid.glow.places, 3));
   geometry.setIndex(new BufferAttribute(solid.faces, 1));
   geometry.computeBoundingBox();
   const box = geometry.boundingBox;

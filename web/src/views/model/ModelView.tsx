@@ -26,11 +26,30 @@ export function ModelView({ pieceId, revision, built }: Props) {
   const showsBuilt = built !== null && draft === null;
   const map = useSurfaceMap(pieceId, revision, showsBuilt);
   const beside = useBeside(pieceId, revision);
+  const glows = useBenchStore((state) => state.glow !== null);
+  const lampOn = useBenchStore((state) => state.lampOn);
+  const dark = useBenchStore((state) => (state.glow && state.lampOn && !map ? Math.sqrt(state.glow.ambient) : null));
   const solid = map?.solid ?? (showsBuilt ? built : model);
   return (
-    <div className="pane pane-model" role="group" aria-label="Model">
+    <div
+      className="pane pane-model"
+      role="group"
+      aria-label="Model"
+      style={dark === null ? undefined : { background: `rgb(${18 + 150 * dark} ${20 + 150 * dark} ${22 + 148 * dark})` }}
+    >
       <span className="pane-name">Model</span>
       <div className="pane-tools">
+        {glows && (
+          <button
+            type="button"
+            className="stage-button"
+            aria-pressed={lampOn}
+            onClick={() => set({ lampOn: !lampOn })}
+            title="The lamp behind it on and off (L)"
+          >
+            Lamp behind
+          </button>
+        )}
         <button
           type="button"
           className="stage-button"

@@ -3,8 +3,16 @@ import { useBenchStore } from "../../bench/benchStore";
 import { clampShare } from "../spot";
 import type { PlanGeometry } from "./geometry";
 
+interface Props {
+  geometry: PlanGeometry;
+  share: number;
+  /** What stands left and right of it. */
+  before: string;
+  after: string;
+}
+
 /** The line between before, on its left, and after; it can be dragged or moved by the arrow keys. */
-export function Divider({ geometry, share }: { geometry: PlanGeometry; share: number }) {
+export function Divider({ geometry, share, before, after }: Props) {
   const set = useBenchStore((state) => state.set);
   const held = useRef(false);
   const [width, depth] = geometry.size;
@@ -16,7 +24,7 @@ export function Divider({ geometry, share }: { geometry: PlanGeometry; share: nu
       style={{ cursor: "ew-resize" }}
       role="slider"
       tabIndex={0}
-      aria-label="Divider between before and after"
+      aria-label={`Divider between ${before} and ${after}`}
       aria-valuenow={Math.round(share * 100)}
       aria-valuemin={0}
       aria-valuemax={100}
@@ -42,10 +50,10 @@ export function Divider({ geometry, share }: { geometry: PlanGeometry; share: nu
       <path d={`M${low.x} ${low.y}V${high.y}`} stroke="transparent" strokeWidth={22} />
       <g className="plan-tag" pointerEvents="none">
         <text x={low.x - 8} y={low.y - 10} textAnchor="end" stroke="#fbf8f2" strokeWidth={4} paintOrder="stroke">
-          before
+          {before}
         </text>
         <text x={low.x + 8} y={low.y - 10} stroke="#fbf8f2" strokeWidth={4} paintOrder="stroke">
-          after
+          {after}
         </text>
       </g>
     </g>

@@ -11,6 +11,7 @@ import type { PlanGeometry, PointedAt } from "./geometry";
 import { GridLines } from "./GridLines";
 import { LineTool } from "./LineTool";
 import { paintRelief, paintThin, paintTones } from "./paint";
+import { paintSheet, SHEET_WORDS } from "./sheetLooks";
 import { PlanBar } from "./PlanBar";
 import { PlanCanvas } from "./PlanCanvas";
 import { PlanProgress } from "./PlanProgress";
@@ -43,6 +44,8 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const gridMm = useBenchStore((state) => state.gridMm);
   const divider = useBenchStore((state) => state.divider);
   const atSource = useBenchStore((state) => state.atSource);
+  const sheetLook = useBenchStore((state) => state.sheetLook);
+  const beside = useBenchStore((state) => state.sheetBeside);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const busy = useBenchStore((state) => state.planAwaited || state.pending !== null);
   const lay = useLayMotif(pieceId);
@@ -90,6 +93,8 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
     });
   };
   const moveLine = (part: Partial<Line>) => set({ line: { ...line, ...part } });
+  const onSheet = plan?.grid.window !== undefined;
+  const sheetCompared = onSheet && divider !== null && beside !== null;
   const compared = station === "picture" && divider !== null && before.plan !== null;
 
   return (
@@ -116,6 +121,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
         <>
           <PlanPicture geometry={geometry} />
           {compared && <BeforePicture geometry={geometry} before={before.plan} share={divider} />}
+          {sheetCompared && <SheetBeside geometry={geometry} share={divider} />}
           {thin && <ThinPlaces geometry={geometry} thin={thin} />}
           <svg
             className="plan-surface"
@@ -145,17 +151,22 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
               />
             )}
             {drawn}
-            {compared && <Divider geometry={geometry} share={divider} />}
+            {compared && <Divider geometry={geometry} share={divider} before="before" after="after" />}
+            {sheetCompared && (
+              <Divider geometry={geometry} share={divider} before={SHEET_WORDS[beside].short} after={SHEET_WORDS[sheetLook].short} />
+            )}
             {cursor && !drawn && <Crosshair {...toPx(cursor)} />}
             <Rulers width={size.width} height={size.height} left={left} bottom={bottom} scale={scale} cursor={cursor} />
           </svg>
           <PlanProgress pieceId={pieceId} />
           {thin && <ThinLegend />}
+          {onSheet && (sheetLook === "difference" || (sheetCompared && beside === "difference")) && <DifferenceLegend />}
           <PlanBar
             trueSize={Math.abs(zoom.factor - trueFactor) < 1e-6}
             onTrueSize={() => setZoom({ factor: trueFactor, x: 0, y: 0 })}
             onFit={() => setZoom(WHOLE)}
             comparable={station === "picture" && before.comparable}
+            sheet={onSheet}
           />
         </>
       )}
@@ -177,12 +188,25 @@ function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
   const light = useBenchStore((state) => state.light);
   const atSource = useBenchStore((state) => state.atSource);
   const lamp = useBenchStore((state) => state.station) === "picture" || atSource ? null : light;
+  const glow = useBenchStore((state) => state.glow);
+  const look = useBenchStore((state) => state.sheetLook);
   const pixels = useMemo(() => {
     if (!plan) return null;
+    if (glow && plan.grid.window) return paintSheet(plan.grid, look, glow);
     return lamp ? paintRelief(plan.grid, plan.head.pitch_mm, lamp) : paintTones(plan.grid);
-  }, [plan, lamp]);
+  }, [plan, lamp, glow, look]);
   if (!plan) return null;
   return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-picture" shadow />;
+}
+
+/** The other look on the sheet of a lithophane, left of the divider. */
+function SheetBeside({ geometry, share }: { geometry: PlanGeometry; share: number }) {
+  const plan = useBenchStore((state) => state.plan);
+  const glow = useBenchStore((state) => state.glow);
+  const look = useBenchStore((state) => state.sheetBeside);
+  const pixels = useMemo(() => (plan?.grid.window && glow && look ? paintSheet(plan.grid, look, glow) : null), [plan, glow, look]);
+  if (!plan || !pixels) return null;
+  return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-beside" leftShare={share} />;
 }
 
 function BeforePicture({ geometry, before, share }: { geometry: PlanGeometry; before: Plan | null; share: number }) {
@@ -194,6 +218,19 @@ function BeforePicture({ geometry, before, share }: { geometry: PlanGeometry; be
 function ThinPlaces({ geometry, thin }: { geometry: PlanGeometry; thin: ThinMap }) {
   const pixels = useMemo(() => paintThin(thin), [thin]);
   return <PlanCanvas pixels={pixels} rows={thin.rows} columns={thin.columns} geometry={geometry} testId="plan-thin" />;
+}
+
+function DifferenceLegend() {
+  return (
+    <div className="plan-legend" role="note">
+      <span>
+        <i style={{ background: "rgb(196 120 28)" }} /> brighter than wanted
+      </span>
+      <span>
+        <i style={{ background: "rgb(44 92 150)" }} /> darker than wanted
+      </span>
+    </div>
+  );
 }
 
 function ThinLegend() {

@@ -1,0 +1,50 @@
+import { useId } from "react";
+import Form from "react-bootstrap/Form";
+import { WorkCard } from "../../ui/WorkCard";
+import { BoundNumber } from "../bound";
+import type { LithophaneStationProps } from "../stationProps";
+
+/** The light that the piece is looked at in. */
+export function LampCard({ document, editing }: Pick<LithophaneStationProps, "document" | "editing">) {
+  const { lamp } = document;
+  const id = useId();
+  return (
+    <WorkCard title="Lamp and room">
+      <div className="d-flex align-items-center justify-content-between">
+        <label htmlFor={id}>Colour of the lamp</label>
+        <Form.Control
+          id={id}
+          type="color"
+          size="sm"
+          value={lamp.colour}
+          onChange={(event) => editing.keep("Lamp colour", { lamp: { colour: event.currentTarget.value } })}
+        />
+      </div>
+      <BoundNumber
+        label="Power of the lamp"
+        editing={editing}
+        at="lamp.power"
+        value={lamp.power}
+        share
+        unit=""
+        lowest={0}
+        highest={4}
+        slider={{ from: 0, to: 2 }}
+        step={0.01}
+      />
+      <BoundNumber
+        label="Light of the room"
+        editing={editing}
+        at="lamp.ambient"
+        value={lamp.ambient}
+        share
+        unit=""
+        lowest={0}
+        highest={1}
+        slider={{ from: 0, to: 1 }}
+        step={0.01}
+      />
+      <p className="quiet-label">At 100 % the lamp makes the thinnest wall white. They change nothing that is made.</p>
+    </WorkCard>
+  );
+}

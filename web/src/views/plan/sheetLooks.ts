@@ -1,0 +1,27 @@
+import type { HeightGrid } from "../../api/preview";
+import type { SheetLook } from "../../bench/benchStore";
+import { paintDifference, paintLit, paintThickness, paintWanted, straightSheet, type GlowLook } from "../glow";
+
+export const SHEET_WORDS: Record<SheetLook, { name: string; short: string }> = {
+  lit: { name: "Lit", short: "lit" },
+  wanted: { name: "Wanted picture", short: "wanted" },
+  straight: { name: "Lit, straight thickness", short: "straight" },
+  difference: { name: "Lit against wanted", short: "difference" },
+  thickness: { name: "Thickness", short: "thickness" },
+};
+
+/** RGBA of a lithophane's sheet. */
+export function paintSheet(grid: HeightGrid, look: SheetLook, glow: GlowLook): Uint8ClampedArray<ArrayBuffer> {
+  switch (look) {
+    case "lit":
+      return paintLit({ ...grid, mm: grid.heights }, glow);
+    case "wanted":
+      return paintWanted(grid);
+    case "straight":
+      return paintLit(straightSheet(grid, glow), glow);
+    case "difference":
+      return paintDifference(grid, glow);
+    case "thickness":
+      return paintThickness(grid, glow);
+  }
+}
