@@ -259,8 +259,11 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         u, v = np.clip(at[:, 0], 0, form.width), np.clip(at[:, 1], 0, form.height)
         out = placed(form, form.at(u, v)[1])
         facing = (out * shaded.normals).sum(axis=1)
-        # Walls of the edges look neither way.
-        side = np.where(np.abs(facing) > EDGEWISE, np.sign(facing), 0.0)
+        # Of what looks neither way, walls of the edges belong to no side, and steep places of the relief to its side.
+        edge = (v < NEAR_MM) | ((v > form.height - NEAR_MM) & (not form.pole))
+        edge |= ((u < NEAR_MM) | (u > form.width - NEAR_MM)) & (not form.around)
+        steep = np.where(edge, 0.0, -1.0 if document.form.inside else 1.0)
+        side = np.where(np.abs(facing) > EDGEWISE, np.sign(facing), steep)
         return np.column_stack([at[:, 0] / form.width, v / form.height, np.where(on, side, 0.0)]).astype(np.float32)
 
     def places(self, document: LithophaneDocument, longest_px: int) -> NDArray[np.float32]:

@@ -39,9 +39,10 @@ export function Bench() {
   );
 }
 
-/** The piece as it will be once what is being kept is kept. */
+/** The piece as it will be once what is being kept is kept; one that becomes a lithophane gets its parts from the server. */
 function withPending(piece: PieceView, change: MergePatch | undefined): PieceView {
-  return change ? { ...piece, document: patched(piece.document, change) } : piece;
+  if (!change || ("glow" in change && !isLithophane(piece.document))) return piece;
+  return { ...piece, document: patched(piece.document, change) };
 }
 
 /** The picture op after which the Plan looks; "" for the source, null for the finished piece. */

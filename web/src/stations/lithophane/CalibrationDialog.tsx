@@ -138,7 +138,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
                     maxLength={80}
                     onChange={(event) => setName(event.currentTarget.value)}
                   />
-                  <Button size="sm" onClick={keep} disabled={!name.trim()}>
+                  <Button size="sm" className="text-nowrap" onClick={keep} disabled={!name.trim()}>
                     Keep and use
                   </Button>
                 </div>

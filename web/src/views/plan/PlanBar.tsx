@@ -1,7 +1,6 @@
 import type { ReactNode } from "react";
-import { useBenchStore, type SheetLook } from "../../bench/benchStore";
+import { useBenchStore } from "../../bench/benchStore";
 import { MM_PER_INCH } from "../../ui/units";
-import { SHEET_WORDS } from "./sheetLooks";
 
 const GRIDS = {
   mm: [
@@ -23,12 +22,10 @@ interface Props {
   onFit: () => void;
   /** Whether there is a before to show beside it. */
   comparable: boolean;
-  /** Whether the sheet of a lithophane is shown, which has looks of its own. */
-  sheet: boolean;
 }
 
 /** How the Plan is looked at: closeness, grid, before beside after. */
-export function PlanBar({ trueSize, onTrueSize, onFit, comparable, sheet }: Props) {
+export function PlanBar({ trueSize, onTrueSize, onFit, comparable }: Props) {
   const unit = useBenchStore((state) => state.unit);
   const gridMm = useBenchStore((state) => state.gridMm);
   const divider = useBenchStore((state) => state.divider);
@@ -47,49 +44,12 @@ export function PlanBar({ trueSize, onTrueSize, onFit, comparable, sheet }: Prop
           </option>
         ))}
       </select>
-      {sheet && <SheetLooks />}
       {comparable && (
         <PlanButton pressed={divider !== null} onClick={() => set({ divider: divider === null ? 0.5 : null })}>
           Before | after
         </PlanButton>
       )}
     </div>
-  );
-}
-
-/** What is shown of a lithophane's sheet, and what beside it. */
-function SheetLooks() {
-  const look = useBenchStore((state) => state.sheetLook);
-  const beside = useBenchStore((state) => state.sheetBeside);
-  const set = useBenchStore((state) => state.set);
-  const options = Object.entries(SHEET_WORDS) as [SheetLook, { name: string }][];
-  return (
-    <>
-      <select aria-label="Show" value={look} onChange={(event) => set({ sheetLook: event.currentTarget.value as SheetLook })}>
-        {options.map(([each, { name }]) => (
-          <option key={each} value={each}>
-            {name}
-          </option>
-        ))}
-      </select>
-      <select
-        aria-label="Beside it"
-        value={beside ?? ""}
-        onChange={(event) => {
-          const chosen = (event.currentTarget.value || null) as SheetLook | null;
-          set({ sheetBeside: chosen, divider: chosen ? 0.5 : null });
-        }}
-      >
-        <option value="">Nothing beside</option>
-        {options
-          .filter(([each]) => each !== look)
-          .map(([each, { name }]) => (
-            <option key={each} value={each}>
-              Beside: {name.toLowerCase()}
-            </option>
-          ))}
-      </select>
-    </>
   );
 }
 

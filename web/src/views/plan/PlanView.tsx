@@ -11,7 +11,8 @@ import type { PlanGeometry, PointedAt } from "./geometry";
 import { GridLines } from "./GridLines";
 import { LineTool } from "./LineTool";
 import { paintRelief, paintThin, paintTones } from "./paint";
-import { paintSheet, SHEET_WORDS } from "./sheetLooks";
+import { SheetLooks } from "./SheetLooks";
+import { paintSheet, SHEET_WORDS } from "./paintSheet";
 import { PlanBar } from "./PlanBar";
 import { PlanCanvas } from "./PlanCanvas";
 import { PlanProgress } from "./PlanProgress";
@@ -161,12 +162,12 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
           <PlanProgress pieceId={pieceId} />
           {thin && <ThinLegend />}
           {onSheet && (sheetLook === "difference" || (sheetCompared && beside === "difference")) && <DifferenceLegend />}
+          {onSheet && <SheetLooks />}
           <PlanBar
             trueSize={Math.abs(zoom.factor - trueFactor) < 1e-6}
             onTrueSize={() => setZoom({ factor: trueFactor, x: 0, y: 0 })}
             onFit={() => setZoom(WHOLE)}
             comparable={station === "picture" && before.comparable}
-            sheet={onSheet}
           />
         </>
       )}

@@ -8,6 +8,7 @@ export function Readout({ levels }: { levels: number | null }) {
   const cursor = useBenchStore((state) => state.cursor);
   const atPicture = useBenchStore((state) => state.station === "picture");
   const unit = useBenchStore((state) => state.unit);
+  const glows = useBenchStore((state) => state.glow !== null);
   const sample = plan && cursor ? sampleAt(plan.grid, plan.head, cursor) : null;
   if (!plan || !cursor || !sample) return <span className="quiet-label">Point at the piece to read it</span>;
   const blank = Number.isNaN(sample.height);
@@ -33,7 +34,7 @@ export function Readout({ levels }: { levels: number | null }) {
         </span>
       )}
       <span>
-        height <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
+        {glows ? "wall" : "height"} <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
       </span>
       {levels !== null && (
         <span>

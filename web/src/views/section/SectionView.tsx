@@ -26,6 +26,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const sameFrame = useBenchStore(isSameFrame);
   const [frame, size] = useSize<HTMLDivElement>();
   const [stretch, setStretch] = useState(1);
+  const glows = useBenchStore((state) => state.glow !== null);
   const tilted = useBenchStore((state) => state.tiltDeg !== 0);
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
 
@@ -63,7 +64,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
           title="How much heights are stretched in this drawing"
           onClick={() => setStretch(STRETCHES[(STRETCHES.indexOf(stretch) + 1) % STRETCHES.length] ?? 1)}
         >
-          heights {stretch === 1 ? "true" : `× ${stretch}`}
+          {glows ? "walls" : "heights"} {stretch === 1 ? "true" : `× ${stretch}`}
         </button>
       </div>
       {cut && size.width > 0 && (
