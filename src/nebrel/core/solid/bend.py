@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,31 +68,71 @@ def bend(
         most_vertices: where to stop on the relief, whatever the error is then; for looking only.
     """
     way = -1.0 if inside else 1.0
-    relief_share = RELIEF_SHARE if math.isfinite(form.chords(tolerance)[0]) else FLAT_RELIEF_SHARE
     shape = sheet.thickness.shape
+    off = np.zeros(shape, dtype=np.float32)
     asked = np.ones(shape, dtype=bool)
     if form.around:
         asked[:, [0, -1]] = False
-    places = laid(sheet, form, way)
-    must = _must(sheet, form, way, tolerance)
-    relief = triangulate_grid(
-        sheet.thickness, asked, relief_share * tolerance, lambda part: progress("Triangulating", part),
-        most_vertices, _bent(places, sheet, form, must, relief_share * tolerance, CELL_PX),
-    )  # fmt: skip
-    off = np.zeros(shape, dtype=np.float32)
-    _add_off(places, relief.columns, relief.rows, relief.faces, off)
-    top = places[relief.rows, relief.columns, :3].astype(np.float64)
-    places = laid(sheet, form, 0.0)
-    smooth = triangulate_grid(
-        np.zeros(shape, dtype=np.float32), asked, SMOOTH_SHARE * tolerance,
-        lambda part: progress("Triangulating the smooth side", part), None,
-        _bent(places, sheet, form, _must(sheet, form, 0.0, tolerance), SMOOTH_SHARE * tolerance, None),
-    )  # fmt: skip
-    _add_off(places, smooth.columns, smooth.rows, smooth.faces, off)
-    back = places[smooth.rows, smooth.columns, :3].astype(np.float64)
+
+    def relief_side() -> GridSurface:
+        share = RELIEF_SHARE if math.isfinite(form.chords(tolerance)[0]) else FLAT_RELIEF_SHARE
+
+        def told(part: float) -> None:
+            progress("Triangulating", part)
+
+        if isinstance(form, Flat) and sheet.even:
+            made = triangulate_grid(sheet.thickness, asked, share * tolerance, told, most_vertices)
+            _add_height_off(sheet.thickness, made.columns, made.rows, made.faces, off)
+            return made
+        places = laid(sheet, form, way)
+        bent = _bent(places, sheet, form, _must(sheet, form, way, tolerance), share * tolerance, CELL_PX)
+        made = triangulate_grid(sheet.thickness, asked, share * tolerance, told, most_vertices, bent)
+        _add_off(places, made.columns, made.rows, made.faces, off)
+        return made
+
+    relief = relief_side()
+    smooth, smooth_off = _smooth_side(sheet, form, asked, tolerance, progress)
+    off += smooth_off
     progress("Closing the wall", 0.0)
+    top, back = _points(sheet, form, way, relief), _points(sheet, form, 0.0, smooth)
     mesh = _closed(sheet, form, way, relief, top, smooth, back)
     return BentWall(mesh, Deviation(float(off.max()), float(np.sqrt(np.mean(np.square(off, dtype=np.float64))))))
+
+
+def _smooth_side(
+    sheet: Sheet, form: Form, asked: NDArray[np.bool_], tolerance: float, progress: Progress
+) -> tuple[GridSurface, NDArray[np.float32]]:
+    """The side without relief, and how far it is off; where rows are alike, only those with vertices are looked at."""
+    must = _must(sheet, form, 0.0, tolerance)
+    rows = np.arange(len(sheet.v))
+    part = sheet
+    if form.lifted:
+        rows = np.flatnonzero(must.any(axis=1) | np.isin(rows, [0, len(rows) - 1]))
+        part = replace(sheet, v=sheet.v[rows], thickness=sheet.thickness[rows])
+    places = laid(part, form, 0.0)
+    bent = _bent(places, part, form, must[rows], SMOOTH_SHARE * tolerance, None)
+    if form.lifted and not form.around:
+        # Some vertices along the open edges keep the walls there from being slivers: they are lines to start from.
+        edge = _spread(sheet.u, WALL_EDGE_MM) if isinstance(form, Flat) else np.empty(0, dtype=np.int64)
+        bent = replace(bent, lines=(np.arange(len(rows)), np.union1d(bent.lines[1], edge)))
+    made = triangulate_grid(
+        np.zeros(part.thickness.shape, dtype=np.float32), asked[rows], SMOOTH_SHARE * tolerance,
+        lambda done: progress("Triangulating the smooth side", done), None, bent,
+    )  # fmt: skip
+    off = np.zeros(part.thickness.shape, dtype=np.float32)
+    _add_off(places, made.columns, made.rows, made.faces, off)
+    if form.lifted:
+        off = off.max(axis=0, keepdims=True)
+    return GridSurface(made.columns, rows[made.rows].astype(np.int32), made.faces), off
+
+
+def _points(sheet: Sheet, form: Form, way: float, surface: GridSurface) -> Floats:
+    """Places of the vertices, (N, 3) mm, rounded to float32 as they are laid."""
+    columns = np.where(surface.columns == len(sheet.u) - 1, 0, surface.columns) if form.around else surface.columns
+    base, _, grow = form.at(sheet.u[columns], sheet.v[surface.rows])
+    if way:
+        base = base + grow * (way * sheet.thickness[surface.rows, columns, np.newaxis])
+    return placed(form, base).astype(np.float32).astype(np.float64)
 
 
 def placed(form: Form, points: Floats) -> Floats:
@@ -112,6 +152,13 @@ def unplaced(form: Form, points: Floats) -> Floats:
 def laid(sheet: Sheet, form: Form, way: float) -> NDArray[np.float32]:
     """Place and normal of every sample, float32 (H, W, 6), `way` times its thickness from the form."""
     made = np.empty((*sheet.thickness.shape, 6), dtype=np.float32)
+    if form.lifted:
+        base, normals, grow = (placed(form, row[0]) for row in form.at(sheet.u[np.newaxis, :], np.zeros((1, 1))))
+        up = placed(form, np.array([0.0, 1.0, 0.0]))
+        _lift(base, normals, grow * way, up, sheet.v, sheet.thickness, made)
+        if form.around:
+            made[:, -1] = made[:, 0]
+        return made
     for start in range(0, len(sheet.v), ROWS_AT_ONCE):
         part = slice(start, start + ROWS_AT_ONCE)
         base, normals, grow = form.at(sheet.u[np.newaxis, :], sheet.v[part, np.newaxis])
@@ -278,3 +325,35 @@ def _add_off(places, columns, rows, faces, off):
                     continue
                 here[y, x] = max(here[y, x], np.float32(off_plane(places, y, x, plane)))
     off += here
+
+
+@compiled
+def _add_height_off(heights, columns, rows, faces, off):
+    """Like `_add_off` over an even flat grid, where the normal is upright."""
+    here = np.zeros_like(off)
+    for f in range(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ax, ay, bx, by, cx, cy = (
+            np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
+            np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
+        )  # fmt: skip
+        za, zb, zc = np.float64(heights[ay, ax]), np.float64(heights[by, bx]), np.float64(heights[cy, cx])
+        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+        right = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
+        down = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
+        for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
+            first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
+            for x in range(first, last + 1):
+                made = za + right * (x - ax) + down * (y - ay)
+                here[y, x] = max(here[y, x], np.float32(abs(heights[y, x] - made)))
+    off += here
+
+
+@compiled
+def _lift(base, normals, grow, up, v, thickness, made):
+    """Places and normals of a grid whose rows are alike: each lies `v` higher, and out by its thickness."""
+    for y in range(len(v)):
+        for x in range(len(base)):
+            for axis in range(3):
+                made[y, x, axis] = base[x, axis] + up[axis] * v[y] + grow[x, axis] * thickness[y, x]
+                made[y, x, 3 + axis] = normals[x, axis]

@@ -30,6 +30,8 @@ class Form(ABC):
     standing: bool
     # Whether the upper edge is drawn together to a point.
     pole: bool = False
+    # Whether rows of the sheet are all alike and only lie higher.
+    lifted: bool = False
 
     @abstractmethod
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
@@ -75,6 +77,7 @@ class Flat(Form):
     height: float
     around: bool = False
     standing: bool = False
+    lifted: bool = True
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """See `Form`."""
@@ -95,6 +98,7 @@ class Upright(Form):
     way: Way
     height: float
     standing: bool = True
+    lifted: bool = True
 
     @property
     def width(self) -> float:  # type: ignore[override]

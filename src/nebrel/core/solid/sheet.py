@@ -12,6 +12,7 @@ Floats = NDArray[np.float64]
 # The border slopes towards the picture by so many mm of height for each mm, within half of its width.
 STEEPNESS = 2.0
 LEAST_WALL_MM = 0.1
+EVEN_MM = 1e-6
 
 
 @dataclass(frozen=True)
@@ -44,6 +45,12 @@ class Sheet:
     window: tuple[float, float, float, float]
     picture_low: float
     pitch: float
+
+    @property
+    def even(self) -> bool:
+        """Whether its lines are equally far apart both ways."""
+        across, down = np.diff(self.u), -np.diff(self.v)
+        return bool(np.ptp(across) + np.ptp(down) + abs(across[0] - down[0]) < EVEN_MM)
 
 
 def lay_out(
@@ -85,11 +92,14 @@ def lay_out(
         if inner:
             u = np.insert(u, inserted, place)
             column_of = np.insert(column_of, inserted, (place - left) / pitch)
+    order = np.argsort(-v)
+    window = (left, bottom, right, top)
+    if window == (0.0, 0.0, width, height) and len(u) == columns and len(v) == rows and not corners:
+        return Sheet(u, v[order], picture, window, picture_low, pitch)
     inside = _sampled(picture, row_of, column_of)
     share = np.minimum(_shown(v, bottom, top, drop)[:, np.newaxis], _shown(u, left, right, drop))
     thickness = np.float32(border.thickness) + (inside - np.float32(border.thickness)) * share
-    order = np.argsort(-v)
-    return Sheet(u, v[order], thickness[order], (left, bottom, right, top), picture_low, pitch)
+    return Sheet(u, v[order], thickness[order], window, picture_low, pitch)
 
 
 def _lines(
