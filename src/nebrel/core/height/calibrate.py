@@ -121,11 +121,13 @@ def light_box(material: Material, thickness: Floats, noise: float, seed: int) ->
 def read_readings(text: str) -> tuple[Floats, Floats]:
     """Thicknesses and brightnesses from lines of `mm,brightness`; a first line of names is passed over.
 
+    Semicolons or tabs may stand between them instead, and commas for decimal points then.
+
     Raises:
         BadValueError: a line that is not two numbers.
     """
     rows: list[tuple[float, float]] = []
-    dialect = ";" if text.count(";") > text.count(",") else ","
+    dialect = next((mark for mark in (";", "\t") if mark in text), ",")
     for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=dialect), start=1):
         cells = [cell.strip().replace(",", ".") for cell in row]
         if not any(cells) or cells[0].startswith("#"):

@@ -12,7 +12,15 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.compact import only_used
 from nebrel.core.solid.deviation import Deviation
 from nebrel.core.solid.forms import Flat, Floats, Form
-from nebrel.core.solid.greedy import Bent, GridSurface, off_plane, plane_through, row_of_triangle, triangulate_grid
+from nebrel.core.solid.greedy import (
+    LEAST_FACING,
+    Bent,
+    GridSurface,
+    off_plane,
+    plane_through,
+    row_of_triangle,
+    triangulate_grid,
+)
 from nebrel.core.solid.sheet import Sheet
 from nebrel.core.solid.wall import triangulate_wall
 
@@ -226,10 +234,10 @@ def _spread(lines: Floats, every: float) -> NDArray[np.int64]:
 
 
 def _seam_rows(sheet: Sheet, form: Form, way: float, slack: float) -> NDArray[np.bool_]:
-    """Rows of the seam of one side between which it is straight within `slack` mm."""
+    """Rows of the seam of one side between which it is straight within `slack` mm along its normals."""
     kept = np.zeros(len(sheet.v), dtype=bool)
     kept[[0, -1]] = True
-    base, _, grow = form.at(sheet.u[:1], sheet.v)
+    base, normals, grow = form.at(sheet.u[:1], sheet.v)
     points = base + grow * (way * sheet.thickness[:, :1])
     waiting = [(0, len(points) - 1)]
     while waiting:
@@ -237,8 +245,13 @@ def _seam_rows(sheet: Sheet, form: Form, way: float, slack: float) -> NDArray[np
         if last - first < 2:
             continue
         chord = points[last] - points[first]
-        apart = points[first + 1 : last] - points[first]
-        away = np.linalg.norm(np.cross(apart, chord), axis=1) / max(float(np.linalg.norm(chord)), 1e-12)
+        chord = chord / max(float(np.linalg.norm(chord)), 1e-12)
+        between = slice(first + 1, last)
+        apart = points[between] - points[first]
+        aside = apart - (apart @ chord)[:, np.newaxis] * chord
+        square = np.linalg.norm(aside, axis=1)
+        facing = np.abs((aside * normals[between]).sum(axis=1)) / np.maximum(square, 1e-12)
+        away = square / np.maximum(facing, float(LEAST_FACING))
         worst = int(away.argmax())
         if away[worst] > slack:
             kept[first + 1 + worst] = True

@@ -16,7 +16,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.shapes import disc
 from nebrel.core.solid.boolean import solid_of, upright
-from nebrel.core.solid.forms import Flat, Floats, Form, Upright
+from nebrel.core.solid.forms import Flat, Floats, Form, Globe, Upright
 from nebrel.core.solid.loft import inset, loft
 
 CHORD_MM = 0.005
@@ -108,8 +108,10 @@ def refuse_misplaced(parts: WallParts, form: Form) -> None:
         raise BadValueError("A bottom or a lid seat needs a form that runs round, such as a cylinder or a prism.")
     if form.around and (parts.rails or parts.clip):
         raise BadValueError("Rails and clips need a form with two side edges: flat or an arc.")
-    if form.pole and (parts.lid or parts.hole):
-        raise BadValueError("This form is closed on top; a lid seat or a hanging hole needs an opening there.")
+    if form.pole and parts.hole:
+        raise BadValueError("This form is closed on top; a hanging hole needs an opening there.")
+    if isinstance(form, Globe) and parts.lid:
+        raise BadValueError("A sphere or dome has no upright wall for a lid seat; a lid lies on its opening.")
     hole = parts.hole
     if hole is not None and not hole.diameter / 2 < hole.from_edge < form.height - hole.diameter / 2:
         raise BadValueError(
@@ -143,7 +145,8 @@ def with_parts(
     for added in _added(form, reach, thinnest, low, high, parts):
         solid += added
     if parts.bottom is not None and parts.bottom.hole > 0:
-        solid -= upright(disc(*_middle(form, reach), parts.bottom.hole), low - 500, low + parts.bottom.thickness + 1)
+        through = low + abs(reach) + parts.bottom.thickness + 1
+        solid -= upright(disc(*_middle(form, reach), parts.bottom.hole), low - 500, through)
     if parts.hole is not None:
         for drill in _drills(form, parts.hole, thickest + 1):
             solid -= drill
@@ -160,7 +163,8 @@ def _added(
         into = math.copysign(min(thinnest, abs(reach)) / 2, reach)
         filled = _filled(form, into)
     if parts.bottom is not None:
-        made.append(_bottom(filled, low, parts.bottom))
+        # Where the wall leans, its outer edge lies lower than what it holds.
+        made.append(_bottom(filled, max(low, filled.bounding_box()[2]), parts.bottom))
     if parts.lid is not None:
         made.append(_ledge(filled, abs(into) if reach > 0 else into - reach, high, parts.lid))
     if parts.rails is not None:

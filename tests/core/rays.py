@@ -1,0 +1,49 @@
+"""Rays through meshes, one at a time and face by face: slow, plain, and no kin of the product's own measuring."""
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.mesh import TriMesh
+
+REACH_MM = 6.0
+
+
+def wall_along(mesh: TriMesh, places: NDArray[np.float64], ways: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Material within 6 mm on either side of places along unit directions, (N,) mm; a ray enters and leaves."""
+    corners = mesh.vertices[mesh.faces.astype(np.int64)]
+    return _along(corners, corners.min(axis=1), corners.max(axis=1), places, ways)
+
+
+@numba.njit(cache=True, parallel=True)
+def _along(corners, low, high, places, ways):
+    made = np.zeros(len(places))
+    for ray in numba.prange(len(places)):
+        o, d = places[ray], ways[ray]
+        first_x, last_x = o[0] - REACH_MM * abs(d[0]), o[0] + REACH_MM * abs(d[0])
+        first_y, last_y = o[1] - REACH_MM * abs(d[1]), o[1] + REACH_MM * abs(d[1])
+        first_z, last_z = o[2] - REACH_MM * abs(d[2]), o[2] + REACH_MM * abs(d[2])
+        for f in range(len(corners)):
+            if low[f, 0] > last_x or high[f, 0] < first_x or low[f, 1] > last_y or high[f, 1] < first_y:
+                continue
+            if low[f, 2] > last_z or high[f, 2] < first_z:
+                continue
+            a = corners[f, 0]
+            u, v = corners[f, 1] - a, corners[f, 2] - a
+            p0, p1, p2 = d[1] * v[2] - d[2] * v[1], d[2] * v[0] - d[0] * v[2], d[0] * v[1] - d[1] * v[0]
+            turned = u[0] * p0 + u[1] * p1 + u[2] * p2
+            if abs(turned) < 1e-14:
+                continue
+            t0, t1, t2 = o[0] - a[0], o[1] - a[1], o[2] - a[2]
+            first = (t0 * p0 + t1 * p1 + t2 * p2) / turned
+            if first < 0 or first > 1:
+                continue
+            q0, q1, q2 = t1 * u[2] - t2 * u[1], t2 * u[0] - t0 * u[2], t0 * u[1] - t1 * u[0]
+            second = (d[0] * q0 + d[1] * q1 + d[2] * q2) / turned
+            if second < 0 or first + second > 1:
+                continue
+            away = (v[0] * q0 + v[1] * q1 + v[2] * q2) / turned
+            if abs(away) <= REACH_MM:
+                # The face turns towards where the ray comes from when it enters.
+                made[ray] += -away if turned > 0 else away
+    return made
