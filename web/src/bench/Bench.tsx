@@ -39,9 +39,9 @@ export function Bench() {
   );
 }
 
-/** The piece as it will be once what is being kept is kept; one that becomes a lithophane gets its parts from the server. */
+/** The piece as it will be once what is being kept is kept; one that becomes another thing gets its parts from the server. */
 function withPending(piece: PieceView, change: MergePatch | undefined): PieceView {
-  if (!change || ("glow" in change && !isLithophane(piece.document))) return piece;
+  if (!change || Object.values(change).includes(null)) return piece;
   return { ...piece, document: patched(piece.document, change) };
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { AnyDocument } from "../../api/client";
 import { patched } from "../../bench/mergePatch";
-import { shapePatch, shapesFor } from "./solids";
+import { shapeOf, shapePatch, shapesFor } from "./solids";
 
 const PANEL = { picture: {}, ops: [], height: { rule: {} }, body: { width_mm: 80 }, finish: {} } as unknown as AnyDocument;
 
@@ -26,6 +26,17 @@ describe("making a piece another thing", () => {
     expect(panel).toMatchObject({ body: { width_mm: 80 } });
     expect(panel).not.toHaveProperty("solid");
     expect(panel).not.toHaveProperty("trace");
+  });
+
+  it("takes a panel to a lithophane, on to a stamp, and back", () => {
+    const lithophane = patched(PANEL, shapePatch(PANEL, "lithophane"));
+    expect(lithophane).toMatchObject({ picture: {}, glow: {}, form: { width_mm: 80 } });
+    expect(shapeOf(lithophane)).toBe("lithophane");
+    expect(lithophane).not.toHaveProperty("height");
+    const stamp = patched(lithophane, shapePatch(lithophane, "stamp"));
+    expect(stamp).toMatchObject({ width_mm: 80, solid: { kind: "stamp" } });
+    for (const part of ["glow", "form", "parts", "lamp"]) expect(stamp).not.toHaveProperty(part);
+    expect(patched(lithophane, shapePatch(lithophane, "panel"))).toMatchObject({ body: { width_mm: 80 }, height: {} });
   });
 
   it("offers no panel where there is no picture", () => {

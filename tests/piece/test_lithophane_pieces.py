@@ -1,0 +1,214 @@
+"""Lithophanes as pieces: their recipe, its refusals, what is seen of them, and what is computed again."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from nebrel.core.errors import BadValueError, ConflictError
+from nebrel.core.picture import read_picture
+from nebrel.core.proof import check_soundness
+from nebrel.piece.cache import ResultCache
+from nebrel.piece.document import lithophane_of, merged, panel_of, parse_document, pictured_of
+from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.lithophane import LithophaneDocument
+from nebrel.piece.looking import looking_at
+from nebrel.piece.pictured import picture_source
+
+PX = 360
+
+
+@pytest.fixture(scope="module")
+def waves() -> bytes:
+    """Gray waves of 240 by 160 pixels, dark to the left and bright to the right."""
+    across, up = np.meshgrid(np.linspace(0, 1, 240), np.linspace(0, 1, 160))
+    tones = 0.15 + 0.6 * across + 0.2 * np.sin(14 * across) * np.cos(9 * up)
+    held = io.BytesIO()
+    Image.fromarray(np.round(255 * np.clip(tones, 0, 1)).astype(np.uint8)).save(held, "PNG")
+    return held.getvalue()
+
+
+@pytest.fixture(scope="module")
+def evaluator(waves) -> Evaluator:
+    return Evaluator(lambda _: waves, ResultCache(2**28))
+
+
+@pytest.fixture
+def document(waves) -> LithophaneDocument:
+    source = picture_source("0" * 64, "waves.png", read_picture(waves, "waves.png").facts)
+    return lithophane_of(parse_document({"title": "Waves", "picture": source.model_dump(), "glow": {}}))
+
+
+def changed(document: LithophaneDocument, **change: object) -> LithophaneDocument:
+    return lithophane_of(merged(document, change))
+
+
+class TestRecipe:
+    def test_glow_tells_its_kind_and_the_rest_has_defaults(self, document):
+        assert isinstance(document, LithophaneDocument)
+        assert pictured_of(document) is document
+        with pytest.raises(ConflictError, match="thicknesses and no heights"):
+            panel_of(document)
+
+    def test_the_picture_is_as_wide_as_the_borders_leave(self, document):
+        assert document.width_mm == pytest.approx(90 - 6)
+        assert changed(document, parts={"rim": {"left": False}}).width_mm == pytest.approx(87)
+        assert changed(document, form={"kind": "cylinder"}).width_mm == pytest.approx(90)
+
+    @pytest.mark.parametrize(
+        ("change", "words"),
+        [
+            ({"glow": {"thinnest_mm": 4}}, "a thickest wall above the thinnest"),
+            ({"form": {"kind": "arc", "arc_by": "radius", "radius_mm": 10}}, "up to 350°"),
+            ({"form": {"kind": "arc", "angle_deg": 400}}, "5 to 350"),
+            ({"form": {"kind": "sphere", "opening_mm": 90}}, "an opening up to"),
+            ({"glow": {"material": {"attenuation_per_mm": 0}}}, "Attenuation is 0"),
+            ({"glow": {"material": {"cast": "red"}}}, "cast"),
+            ({"form": {"width_mm": float("nan")}}, "a number in millimetres"),
+        ],
+    )
+    def test_what_makes_no_sense_is_refused(self, document, change, words):
+        with pytest.raises(BadValueError, match=words):
+            merged(document, change)
+
+    @pytest.mark.parametrize(
+        ("change", "words"),
+        [
+            ({"form": {"kind": "sphere", "diameter_mm": 5, "opening_mm": 2, "relief": "inside"}}, "a radius above"),
+            (
+                {"parts": {"name": {"on": True, "text": "Far too long a name " * 5}}},
+                "a shorter name, would fit",
+            ),
+            ({"parts": {"rim": {"on": False}, "name": {"on": True, "text": "Hi"}}}, "needs a border"),
+            ({"parts": {"name": {"on": True, "text": "Hi", "height_mm": 9}}}, "letters up to 3 mm"),
+            ({"parts": {"bottom": {"on": True}}}, "runs round"),
+            ({"parts": {"rim": {"width_mm": 60}}}, "leaves nothing"),
+        ],
+    )
+    def test_what_cannot_be_made_is_refused_before_it_is_kept(self, evaluator, document, change, words):
+        with pytest.raises(BadValueError, match=words):
+            looking_at(evaluator, changed(document, **change)).check()
+
+
+class TestSolid:
+    def test_the_build_is_sound_and_tells_what_is_seen(self, evaluator, document):
+        slab, report = looking_at(evaluator, document).build()
+        assert report.sound
+        assert report.size_mm[0] == pytest.approx(90, abs=0.001)
+        assert report.max_error_mm <= document.finish.tolerance_mm
+        assert report.lit is not None
+        assert report.lit.ssim_within_reach >= 0.98
+        assert report.lit.thickest_mm <= 3.2 + 0.02
+        assert slab.tolerance == document.finish.tolerance_mm
+
+    def test_made_light_it_stays_closed(self, evaluator, document):
+        lighter = changed(document, light={"on": True, "by": "triangles", "triangles": 900})
+        slab, report = looking_at(evaluator, lighter).build()
+        assert report.triangles < report.triangles_before
+        assert check_soundness(slab.mesh).closed
+
+    @pytest.mark.parametrize("kind", ["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"])
+    def test_every_form_can_be_looked_at(self, evaluator, document, kind):
+        bent = changed(document, form={"kind": kind, "width_mm": 150})
+        looking = looking_at(evaluator, bent)
+        looking.check()
+        assert check_soundness(looking.looks.mesh(bent, PX)).closed
+        through = evaluator.lithophanes.lit(bent, PX).through
+        asked = evaluator.lithophanes.asked_view(bent, PX).through
+        assert np.quantile(np.abs(through - asked), 0.98) < 0.15
+        assert Image.open(io.BytesIO(looking.thumbnail())).size == (720, 540)
+
+    def test_a_name_is_sunk_into_the_border(self, evaluator, document):
+        plain = evaluator.lithophanes.wanted(document, PX).sheet.thickness
+        named = changed(document, parts={"name": {"on": True, "text": "Waves", "depth_mm": 0.5}})
+        drawn = evaluator.lithophanes.wanted(named, PX).sheet.thickness
+        assert (plain - drawn).max() == pytest.approx(0.5, abs=0.05)
+        assert (drawn <= plain + 1e-6).all()
+
+    def test_only_what_depends_on_it_is_computed_again(self, evaluator, document):
+        lithophanes = evaluator.lithophanes
+        lamp = changed(document, lamp={"power": 2.0})
+        cast = changed(document, glow={"material": {"cast": "#ff0000"}})
+        thicker = changed(document, glow={"thickest_mm": 4.0})
+        keys = [lithophanes.solid_key(each, PX) for each in (document, lamp, cast, thicker)]
+        assert keys[0] == keys[1] == keys[2] != keys[3]
+
+
+class TestLooking:
+    def test_the_lit_thumbnail_is_brighter_where_the_picture_is(self, evaluator, document):
+        dark = changed(document, lamp={"ambient": 0.0}, parts={"rim": {"on": False}})
+        picture = evaluator.lithophanes.rendered(dark, 360, 270, PX).astype(float).mean(axis=2)
+        middle = picture[100:170]
+        assert middle[:, 240:280].mean() > 1.3 * middle[:, 90:130].mean()
+
+    def test_faces_towards_the_lamp_are_told_from_those_towards_the_eye(self, evaluator, document):
+        around = changed(document, form={"kind": "cylinder", "width_mm": 150})
+        places = evaluator.lithophanes.places(around, PX)
+        shaded = evaluator.lithophanes.shaded(around, PX)
+        middle = shaded.positions.mean(axis=0)
+        outwards = ((shaded.positions - middle)[:, :2] * shaded.normals[:, :2]).sum(axis=1)
+        assert (outwards[places[:, 2] > 0.5] > -1e-3).mean() > 0.98
+        assert (outwards[places[:, 2] < -0.5] < 1e-3).all()
+        assert {-1.0, 0.0, 1.0} == set(np.unique(places[:, 2]).tolist())
+
+    def test_a_section_follows_the_unrolled_sheet(self, evaluator, document):
+        around = changed(document, form={"kind": "cylinder", "width_mm": 150})
+        looking = looking_at(evaluator, around)
+        width, height, _ = looking.plan_mm
+        assert width == pytest.approx(150)
+        cut = looking.section((0, height / 2), (width, height / 2), PX)
+        assert cut.length == pytest.approx(150)
+        made = np.array(cut.made[0][1:-2])
+        off = np.abs(made[:, 1] - np.interp(made[:, 0], cut.asked.along, cut.asked.up))
+        assert np.median(off) < 0.05
+
+    def test_nine_variations_differ_in_range_and_strength(self, evaluator, document):
+        varied = evaluator.lithophanes.variations(document)
+        told = {(each.glow.thickest_mm, each.glow.strength) for each in varied}
+        assert len(told) == 9
+        assert (3.2, 1.0) in told
+        assert all(each.glow.rule == "light" for each in varied)
+
+
+class TestFindings:
+    def found(self, evaluator, document, measure):
+        by_name = {finding.measure: finding for finding in evaluator.lithophanes.findings(document, PX)}
+        return by_name.get(measure)
+
+    def test_the_smallest_detail_and_how_many_pixels_are_needed(self, evaluator, document):
+        detail = self.found(evaluator, document, "detail")
+        assert detail.value == pytest.approx(np.hypot(0.42, 0.4), abs=0.01)
+        # The pitch is 0.35 mm: hardly finer than what shows.
+        assert "fewer pixels" not in detail.why
+        small = self.found(evaluator, changed(document, form={"width_mm": 30}), "detail")
+        assert "fewer pixels would look the same" in small.why
+
+    def test_tall_and_thin_wobbles_until_it_has_a_foot(self, evaluator, document):
+        tall = changed(document, form={"width_mm": 250})
+        assert self.found(evaluator, tall, "wobble").severity == "caution"
+        footed = changed(tall, parts={"foot": {"on": True, "margin_mm": 25}})
+        assert self.found(evaluator, footed, "wobble") is None
+
+    def test_what_stands_behind_the_picture_is_told(self, evaluator, document):
+        around = changed(document, form={"kind": "cylinder", "width_mm": 200})
+        lid = {"lid": {"on": True}, "rim": {"width_mm": 3}}
+        assert self.found(evaluator, changed(around, parts=lid), "covered").value == pytest.approx(1.6, abs=0.2)
+        wide = {"lid": {"on": True}, "rim": {"width_mm": 6}}
+        assert self.found(evaluator, changed(around, parts=wide), "covered") is None
+
+    def test_ends_that_do_not_meet_and_pictures_that_do_not_fit(self, evaluator, document):
+        around = changed(document, form={"kind": "sphere"})
+        assert self.found(evaluator, around, "seam").value > 30
+        assert self.found(evaluator, around, "scale").value < 100
+        assert self.found(evaluator, document, "seam") is None
+
+    def test_heights_and_strokes_are_not_spoken_of(self, evaluator, document):
+        told = {finding.measure for finding in evaluator.lithophanes.findings(document, PX)}
+        assert not told & {"near-black", "thin-stroke", "thin-gap", "oversampled", "low-resolution"}
+
+    def test_the_recipe_tells_how_to_print_it(self, evaluator, document):
+        recipe = evaluator.lithophanes.recipe(document, PX)
+        for words in ("Print recipe for Waves", "Walls", "100 %", "Layer height", "Finest detail", "White filament"):
+            assert words in recipe
+        assert max(map(len, recipe.splitlines())) <= 76
