@@ -6,6 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+from bench import lithophanes
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -22,6 +23,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
     "Outlines": [tracing, truth],
+    "Lithophanes": [lithophanes.speed, lithophanes.fitting],
     "Meshes": [lighter, formats, reading],
     "Pages": [first_page, opening_a_model, slider_to_picture],
 }

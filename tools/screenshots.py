@@ -29,6 +29,7 @@ def take_all(page: Page, url: str) -> None:
     """Every main view, in the order of the work."""
     take_panels(page, url)
     take_outlines(page, url)
+    take_lithophanes(page, url)
     open_piece(page, url, "Planter pot, as it came")
     page.get_by_role("button", name="Fix: Repair").first.click(timeout=60_000)
     page.get_by_test_id("told-repair").wait_for()
@@ -97,6 +98,32 @@ def take_outlines(page: Page, url: str) -> None:
     station(page, "Body")
     page.get_by_role("button", name="Motifs").click()
     take(page, "bench-motifs")
+
+
+def take_lithophanes(page: Page, url: str) -> None:
+    """A lantern lit and unlit, and a material being measured."""
+    open_piece(page, url, "Shell path window")
+    station(page, "Light")
+    page.get_by_label("Beside it").select_option("wanted")
+    take(page, "bench-lithophane-window")
+    open_piece(page, url, "Night-walk lantern")
+    station(page, "Light")
+    page.get_by_label("Beside it").select_option("straight")
+    take(page, "bench-lithophane-lit")
+    page.get_by_label("Beside it").select_option("")
+    station(page, "Body")
+    page.get_by_role("button", name="Lamp behind").click()
+    take(page, "bench-lithophane-unlit")
+    page.get_by_role("button", name="Lamp behind").click()
+    open_piece(page, url, "Moon globe")
+    station(page, "Light")
+    page.get_by_role("button", name="Measure a material").click()
+    page.get_by_role("button", name="Read the simulated light box").click()
+    page.wait_for_timeout(500)
+    page.get_by_role("button", name="Fit", exact=True).click()
+    page.get_by_test_id("fit-facts").wait_for()
+    take(page, "bench-lithophane-material")
+    page.keyboard.press("Escape")
 
 
 def open_piece(page: Page, url: str, title: str) -> None:

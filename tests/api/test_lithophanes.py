@@ -82,6 +82,21 @@ class TestPieces:
         assert (across.max(axis=1) - across.min(axis=1)).max() < 0.5
         assert arrays["through"].max() <= 3.3
 
+    @pytest.mark.parametrize("kind", ["thickness", "deviation", "overhang-standing"])
+    def test_measures_over_its_surface(self, client, lantern, kind):
+        head, arrays = frame(client, lantern, "map", kind=kind)
+        assert head["standing"]
+        measured = arrays["values"][np.isfinite(arrays["values"])]
+        assert len(measured) > 0.2 * len(arrays["values"])
+        if kind == "deviation":
+            assert np.median(measured) < 0.02
+
+    def test_versions_are_looked_at_in_light_too(self, client, lantern):
+        version = client.post(f"/api/pieces/{lantern['id']}/versions", json={"name": "First"}).json()
+        head, arrays = unpack(client.get(f"/api/versions/{version['id']}/model").content)
+        assert head["standing"]
+        assert "places" in arrays
+
     def test_facts_in_light_and_the_recipe(self, client, lithophane):
         facts = client.post(f"/api/pieces/{lithophane['id']}/lit", json={}).json()
         assert facts["lit"]["ssim_within_reach"] >= 0.97

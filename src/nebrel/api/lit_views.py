@@ -5,11 +5,12 @@ from numpy.typing import NDArray
 
 from nebrel.api.frame import pack_frame
 from nebrel.api.messages import GlowFrameHead, LitFacts, PlanHead, Variation, VariationsHead
-from nebrel.api.views import shaded_arrays
+from nebrel.api.views import model_frame, shaded_arrays
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.piece.frame import frame_of
 from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.lithophanes import LithophaneEvaluator
+from nebrel.piece.looking import Looking
 from nebrel.piece.looks import PREVIEW_PX
 
 VARIATION_PX = 220
@@ -46,6 +47,13 @@ def lit_plan_frame(lithophanes: LithophaneEvaluator, document: LithophaneDocumen
     return pack_frame(head.model_dump(mode="json"), arrays)
 
 
+def solid_frame(looking: Looking, longest_px: int) -> bytes:
+    """The shaded solid of any piece, in light where it is a lithophane."""
+    if isinstance(looking.document, LithophaneDocument) and isinstance(looking.looks, LithophaneEvaluator):
+        return lit_model_frame(looking.looks, looking.document, longest_px)
+    return model_frame(looking.shaded(longest_px))
+
+
 def lit_model_frame(lithophanes: LithophaneEvaluator, document: LithophaneDocument, longest_px: int) -> bytes:
     """The shaded solid with the place of every vertex on the sheet, and the material that light passes there.
 
@@ -59,7 +67,7 @@ def lit_model_frame(lithophanes: LithophaneEvaluator, document: LithophaneDocume
     head = GlowFrameHead(
         triangles=len(shaded.faces),
         sheet_mm=lithophanes.sheet_size(document),
-        standing=document.form.kind != "flat",
+        standing=document.form.standing,
         around=document.form.around,
     )
     arrays = {

@@ -280,6 +280,8 @@ class MapDraft(Draft):
 class MapHead(BaseModel):
     """Facts that travel in front of a surface map. `limit` is what the maker can just make, where that is known."""
 
+    standing: bool
+
     triangles: int
     kind: MapKind
     unit: str

@@ -218,6 +218,7 @@ def map_frame(looking: Looking, kind: MapKind, longest_px: int) -> bytes:
         most=found.most,
         spot=found.spot,
         limit=limits.get(kind),
+        standing=looking.standing,
     )
     return pack_frame(head.model_dump(mode="json"), {**shaded_arrays(shaded), "values": found.values})
 

@@ -10,9 +10,10 @@ from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.from_above import heights_from_above
+from nebrel.core.proof.from_behind import nearest_wall
 from nebrel.piece.body import Edge, PanelBody
 from nebrel.piece.cache import ResultCache
-from nebrel.piece.document import PieceDocument
+from nebrel.piece.document import PieceDocument, lithophane_of, parse_document
 from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.height import Draft, Height, Rounding
 from nebrel.piece.ops import OP_OF
@@ -45,6 +46,10 @@ def run_every_loop() -> None:
     evaluator.asked(document)
     remeshed(slab.mesh, 0.5)
     heights_from_above(slab.mesh, 16)
+    nearest_wall(slab.mesh, "top", 16)
+    for form in ("flat", "cylinder"):
+        bent = {"title": "Warm-up", "picture": source.model_dump(), "glow": {}, "form": {"kind": form, "width_mm": 60}}
+        evaluator.lithophanes.thumbnail(lithophane_of(parse_document(bent)))
     _trace_something(rng)
 
 

@@ -21,6 +21,7 @@ from nebrel.core.region.read import read_drawing
 from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.outline import DrawnDocument
 from nebrel.piece.prepare import FULL
 from nebrel.piece.tracing import Trace, trace_picture
@@ -62,7 +63,7 @@ class Library:
             figure = evaluator.outlines.outlines(document).figure
             figure = Figure(tuple(layer for layer in figure.layers if not layer.ground) or figure.layers)
             return self._of_figure(only(figure, set(chosen)) if chosen else figure)
-        if isinstance(document, PieceDocument):
+        if isinstance(document, PieceDocument | LithophaneDocument):
             return self._of_picture(evaluator.picture(document, FULL), document.width_mm)
         raise BadValueError("A model cannot be kept as a motif; a picture or outlines can.")
 
@@ -104,7 +105,7 @@ class Library:
             }
             steps = [each.model_dump(mode="json") for each in document.mend]
             return {"mend": [*steps, step]}
-        if isinstance(document, PieceDocument):
+        if isinstance(document, PieceDocument | LithophaneDocument):
             op = {
                 "kind": "picture",
                 "id": own,
@@ -113,7 +114,7 @@ class Library:
                 "width_mm": laid.width_mm,
             }
             return {"ops": [*(each.model_dump(mode="json") for each in document.ops), op]}
-        raise BadValueError("A motif is laid on a relief panel or on outlines; this piece starts from a model.")
+        raise BadValueError("A motif is laid on a picture or on outlines; this piece starts from a model.")
 
     def _tall(self, document: TracedDocument | DrawnDocument) -> float:
         """Height of the source for one of its width, for steps measure both in widths."""

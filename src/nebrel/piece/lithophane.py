@@ -91,6 +91,11 @@ class LithophaneForm(Part):
         return self.relief == "inside"
 
     @property
+    def standing(self) -> bool:
+        """Whether it stands on its lower edge."""
+        return self.kind != "flat"
+
+    @property
     def around(self) -> bool:
         """Whether it runs round."""
         return self.kind not in ("flat", "arc")

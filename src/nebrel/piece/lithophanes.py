@@ -288,7 +288,7 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         """A picture of the solid, lit from behind, uint8 (height_px, width_px, 3) sRGB."""
         rule = document.glow.made()
         light = glow_light(self.lit(document, longest_px).through, rule.material, rule.thinnest, document.lamp.made())
-        standing = document.form.kind != "flat"
+        standing = document.form.standing
         view = View(turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing)
         direct = document.lamp.power * tinted(document.lamp.made().colour, rule.material.cast)
         behind = Behind(self.places(document, longest_px), light, direct, document.lamp.ambient)

@@ -37,6 +37,11 @@ class Looking:
             return width, height, self.document.glow.thickest_mm
         return self.size_mm
 
+    @property
+    def standing(self) -> bool:
+        """Whether it stands, and is looked at from in front and not from above."""
+        return isinstance(self.document, LithophaneDocument) and self.document.form.standing
+
     def check(self, progress: Progress = quiet) -> None:
         """Refuse what cannot be made."""
         self.looks.check(self.document, progress)

@@ -19,6 +19,8 @@ export interface ShadedSolid {
   positions: Float32Array;
   normals: Int8Array;
   faces: Uint32Array;
+  /** Whether it stands, and is looked at from in front and not from above. */
+  standing: boolean;
   /** What light passes, where it is a lithophane. */
   glow?: SolidGlow;
 }
@@ -26,7 +28,6 @@ export interface ShadedSolid {
 /** Facts in front of a lithophane's solid, as `GlowFrameHead` in `api/messages.py`. */
 interface GlowHead {
   sheet_mm: [number, number];
-  standing: boolean;
   around: boolean;
 }
 
@@ -179,6 +180,7 @@ function solidIn(frame: Frame<unknown>): ShadedSolid {
     positions: arrayOf(frame, "positions", Float32Array).values,
     normals: arrayOf(frame, "normals", Int8Array).values,
     faces: arrayOf(frame, "faces", Uint32Array).values,
+    standing: Boolean((frame.head as { standing?: boolean }).standing),
     glow: frame.arrays.has("places") ? glowIn(frame as Frame<GlowHead>) : undefined,
   };
 }

@@ -3,16 +3,11 @@ import { BodyStation } from "../stations/body/BodyStation";
 import { DeliverStation } from "../stations/deliver/DeliverStation";
 import { HeightStation } from "../stations/height/HeightStation";
 import { PictureStation } from "../stations/picture/PictureStation";
-import { PictureTools } from "../stations/picture/tools/PictureTools";
-import { useBefore } from "../stations/picture/useBefore";
-import { useOps, type OpsEditing } from "../stations/picture/useOps";
-import { useThinMap } from "../stations/picture/useThinMap";
+import type { OpsEditing } from "../stations/picture/useOps";
 import { ProofStation } from "../stations/proof/ProofStation";
 import type { StationProps } from "../stations/stationProps";
-import { PlanView } from "../views/plan/PlanView";
-import { BenchFrame } from "./BenchFrame";
 import { useBenchStore } from "./benchStore";
-import { useEditing } from "./useEditing";
+import { PicturedBench } from "./PicturedBench";
 
 interface Props {
   piece: PieceView;
@@ -22,33 +17,13 @@ interface Props {
 
 /** The bench of a piece that starts from a picture. */
 export function PanelBench({ piece, document, upto }: Props) {
-  const editing = useEditing(piece.id, document);
-  const ops = useOps(document, editing);
-  const opId = useBenchStore((state) => state.opId);
-  const atPicture = useBenchStore((state) => state.station === "picture");
-  const set = useBenchStore((state) => state.set);
-  const before = useBefore(piece.id, piece.revision, ops.ops, upto);
-  const thin = useThinMap(piece.id, piece.revision);
-  const drawing = atPicture && ops.ops.some((op) => op.id === opId && op.on && ops.kindOf(op)?.tool);
   return (
-    <BenchFrame
+    <PicturedBench
       piece={piece}
-      editing={editing}
-      onFix={(fix) => {
-        set({ station: "picture" });
-        ops.add(fix.kind, fix.parameters, fix.words);
-      }}
-      plan={
-        <PlanView
-          pieceId={piece.id}
-          before={before}
-          thin={thin}
-          tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}
-        />
-      }
-    >
-      <Cards pieceId={piece.id} revision={piece.revision} document={document} editing={editing} ops={ops} />
-    </BenchFrame>
+      document={document}
+      upto={upto}
+      cards={(editing, ops) => <Cards pieceId={piece.id} revision={piece.revision} document={document} editing={editing} ops={ops} />}
+    />
   );
 }
 

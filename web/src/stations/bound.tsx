@@ -37,6 +37,20 @@ export function BoundNumber({ editing, at, ...props }: Measured & { unit: string
   );
 }
 
+interface Shared extends Bound {
+  label: string;
+  value: number;
+  /** 1 when left out. */
+  highest?: number;
+  /** Where the slider ends; 1 when left out. */
+  to?: number;
+}
+
+/** A share of the document from 0 to 1 or a little more, in per cent. */
+export function BoundShare({ highest = 1, to = 1, ...props }: Shared) {
+  return <BoundNumber {...props} share unit="" lowest={0} highest={highest} slider={{ from: 0, to }} step={0.01} />;
+}
+
 interface Chosen<Value extends string> extends Bound {
   label: string;
   value: Value;

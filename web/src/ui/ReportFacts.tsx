@@ -20,6 +20,14 @@ export function ReportFacts({ report }: { report: BuildReport }) {
       <dd>{report.rms_error_mm.toFixed(4)} mm</dd>
       <dt>Volume</dt>
       <dd>{(report.volume_mm3 / 1000).toFixed(2)} cm³</dd>
+      {report.lit && (
+        <>
+          <dt>Contrast in light</dt>
+          <dd>1 : {report.lit.contrast.toFixed(1)}</dd>
+          <dt>Likeness within reach</dt>
+          <dd>{report.lit.ssim_within_reach.toFixed(3)} of 1</dd>
+        </>
+      )}
       <dt>File</dt>
       <dd>{(report.file_bytes / 2 ** 20).toFixed(1)} MiB</dd>
       <dt>Took</dt>

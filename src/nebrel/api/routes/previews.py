@@ -4,10 +4,10 @@ from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.context import Context, InContext
-from nebrel.api.lit_views import lit_model_frame, lit_plan_frame
+from nebrel.api.lit_views import lit_plan_frame, solid_frame
 from nebrel.api.messages import Draft, MapDraft, SectionDraft, SectionView, StepTables
 from nebrel.api.outline_views import sheet_plan_frame, solid_plan_frame
-from nebrel.api.views import map_frame, model_frame, model_plan_frame, plan_frame, section_of, step_tables
+from nebrel.api.views import map_frame, model_plan_frame, plan_frame, section_of, step_tables
 from nebrel.piece.document import (
     AnyDocument,
     PicturedDocument,
@@ -46,11 +46,8 @@ def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
 @router.post("/pieces/{piece_id}/model", response_class=Response, responses={200: {"content": FRAME}})
 def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
     """The solid of a draft, prepared for looking at, as a frame of arrays."""
-    document, workshop = drafted(context, piece_id, draft), context.workshop
-    if isinstance(document, LithophaneDocument):
-        frame = lit_model_frame(workshop.evaluator.lithophanes, document, draft.longest_px)
-    else:
-        frame = model_frame(workshop.looking_at(document).shaded(draft.longest_px))
+    document = drafted(context, piece_id, draft)
+    frame = solid_frame(context.workshop.looking_at(document), draft.longest_px)
     return Response(frame, media_type="application/octet-stream")
 
 

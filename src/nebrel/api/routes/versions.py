@@ -4,9 +4,10 @@ from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.context import InContext
+from nebrel.api.lit_views import solid_frame
 from nebrel.api.messages import PieceView, VersionName, VersionView
 from nebrel.api.routes.previews import FRAME
-from nebrel.api.views import model_frame, piece_of
+from nebrel.api.views import piece_of
 from nebrel.core.errors import NotFoundError
 from nebrel.piece.document import parse_document
 from nebrel.piece.looks import PREVIEW_PX
@@ -48,8 +49,8 @@ def show_version(context: InContext, version_id: int) -> Response:
     """The solid of a version, prepared for looking at, as a frame of arrays."""
     version = context.workshop.versions.get(version_id)
     document = parse_document(context.workshop.pieces.document_of(version.revision))
-    shaded = context.workshop.looking_at(document).shaded(PREVIEW_PX)
-    return Response(model_frame(shaded), media_type="application/octet-stream")
+    frame = solid_frame(context.workshop.looking_at(document), PREVIEW_PX)
+    return Response(frame, media_type="application/octet-stream")
 
 
 @router.get("/pieces/{piece_id}/original/model", response_class=Response, responses={200: {"content": FRAME}})
@@ -58,8 +59,8 @@ def show_original(context: InContext, piece_id: str) -> Response:
     document = context.workshop.document(context.workshop.pieces.get(piece_id))
     if not document.light.on:
         raise NotFoundError("The piece is delivered as it is, so there is nothing before it.")
-    shaded = context.workshop.looking_at(document).shaded(PREVIEW_PX)
-    return Response(model_frame(shaded), media_type="application/octet-stream")
+    frame = solid_frame(context.workshop.looking_at(document), PREVIEW_PX)
+    return Response(frame, media_type="application/octet-stream")
 
 
 def _view(version: Version) -> VersionView:

@@ -1,9 +1,8 @@
 import { KindCard } from "../shape/KindCard";
-import { WorkCard } from "../../ui/WorkCard";
-import { BoundLength } from "../bound";
 import type { StationProps } from "../stationProps";
 import { BackCard } from "./BackCard";
 import { EdgeCard } from "./EdgeCard";
+import { FinishCard } from "./FinishCard";
 import { FrameCard } from "./FrameCard";
 import { OpeningsCard } from "./OpeningsCard";
 import { PanelCard } from "./PanelCard";
@@ -19,19 +18,12 @@ export function BodyStation(props: StationProps) {
       <FrameCard {...props} />
       <EdgeCard {...props} />
       <OpeningsCard {...props} />
-      <WorkCard title="Finish">
-        <BoundLength
-          label="Surface may be off by"
-          editing={editing}
-          at="finish.tolerance_mm"
-          value={document.finish.tolerance_mm}
-          lowest={0.001}
-          highest={1}
-          slider={{ from: 0.005, to: 0.2 }}
-          step={0.005}
-        />
-        <p className="quiet-label">Smaller is truer and heavier. What was really reached is told after the build.</p>
-      </WorkCard>
+      <FinishCard
+        label="Surface may be off by"
+        toleranceMm={document.finish.tolerance_mm}
+        editing={editing}
+        words="Smaller is truer and heavier. What was really reached is told after the build."
+      />
     </>
   );
 }

@@ -3,7 +3,7 @@ import { useBenchStore } from "../../bench/benchStore";
 import { CurveGraph } from "../../ui/CurveGraph";
 import { histogram } from "../../ui/histogram";
 import { WorkCard } from "../../ui/WorkCard";
-import { BoundChoice, BoundLength, BoundNumber } from "../bound";
+import { BoundChoice, BoundLength, BoundShare } from "../bound";
 import { patchAt } from "../patchAt";
 import type { StationProps } from "../stationProps";
 import { RuleGraph } from "./RuleGraph";
@@ -66,17 +66,11 @@ export function RuleCard(props: StationProps) {
         />
       )}
       {rule.kind === "compress" && (
-        <BoundNumber
+        <BoundShare
           label="How much is held back"
           editing={editing}
           at="height.rule.strength"
           value={rule.strength}
-          share
-          unit=""
-          lowest={0}
-          highest={1}
-          slider={{ from: 0, to: 1 }}
-          step={0.01}
         />
       )}
       <p className="quiet-label">{WORDS[rule.kind]}</p>

@@ -1,7 +1,7 @@
 import { useId } from "react";
 import Form from "react-bootstrap/Form";
 import { WorkCard } from "../../ui/WorkCard";
-import { BoundNumber } from "../bound";
+import { BoundShare } from "../bound";
 import type { LithophaneStationProps } from "../stationProps";
 
 /** The light that the piece is looked at in. */
@@ -20,29 +20,19 @@ export function LampCard({ document, editing }: Pick<LithophaneStationProps, "do
           onChange={(event) => editing.keep("Lamp colour", { lamp: { colour: event.currentTarget.value } })}
         />
       </div>
-      <BoundNumber
+      <BoundShare
         label="Power of the lamp"
         editing={editing}
         at="lamp.power"
         value={lamp.power}
-        share
-        unit=""
-        lowest={0}
         highest={4}
-        slider={{ from: 0, to: 2 }}
-        step={0.01}
+        to={2}
       />
-      <BoundNumber
+      <BoundShare
         label="Light of the room"
         editing={editing}
         at="lamp.ambient"
         value={lamp.ambient}
-        share
-        unit=""
-        lowest={0}
-        highest={1}
-        slider={{ from: 0, to: 1 }}
-        step={0.01}
       />
       <p className="quiet-label">At 100 % the lamp makes the thinnest wall white. They change nothing that is made.</p>
     </WorkCard>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Button } from "../../ui/Button";
 import { WorkCard } from "../../ui/WorkCard";
-import { BoundChoice, BoundLength, BoundNumber } from "../bound";
+import { BoundChoice, BoundLength, BoundShare } from "../bound";
 import type { LithophaneStationProps } from "../stationProps";
 import { VariationsDialog } from "./VariationsDialog";
 
@@ -45,17 +45,11 @@ export function ThicknessCard(props: LithophaneStationProps) {
       {glow.rule === "light" && (
         <>
           <BoundChoice label="Tones darker than that can show" editing={editing} at="glow.beyond" value={glow.beyond} options={BEYOND} />
-          <BoundNumber
+          <BoundShare
             label="Strength against the straight rule"
             editing={editing}
             at="glow.strength"
             value={glow.strength}
-            share
-            unit=""
-            lowest={0}
-            highest={1}
-            slider={{ from: 0, to: 1 }}
-            step={0.01}
           />
         </>
       )}

@@ -45,10 +45,11 @@ void main() {
 interface Props {
   glow: SolidGlow;
   look: GlowLook;
+  standing: boolean;
 }
 
 /** A wall with a lamp behind it: what comes through follows from its thickness along the form's normal. */
-export function GlowMaterial({ glow, look }: Props) {
+export function GlowMaterial({ glow, look, standing }: Props) {
   const invalidate = useThree((state) => state.invalidate);
   const light = useBenchStore((state) => state.light);
   const texture = useMemo(() => textureOf(glow), [glow]);
@@ -79,9 +80,9 @@ export function GlowMaterial({ glow, look }: Props) {
     const values = { through: texture, attenuation: look.attenuation, thinnest: look.thinnest, power: look.power, ambient: look.ambient };
     for (const [name, value] of Object.entries(values)) setUniform(material, name, value);
     setUniform(material, "tint", new Vector3(...look.tint));
-    setUniform(material, "lamp", towards(light, glow.head.standing));
+    setUniform(material, "lamp", towards(light, standing));
     invalidate();
-  }, [material, texture, look, light, glow, invalidate]);
+  }, [material, texture, look, light, standing, invalidate]);
   return <primitive object={material} attach="material" />;
 }
 

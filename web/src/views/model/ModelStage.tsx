@@ -30,7 +30,7 @@ function ModelStage({ solid, map, view }: Props) {
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
   const reach = Math.hypot(x, y, z);
-  const standing = solid.glow?.head.standing ?? false;
+  const { standing } = solid;
   return (
     <Canvas
       frameloop="demand"
@@ -96,7 +96,7 @@ function Stage({ geometry, glow, standing, coloured, size, reach, view }: StageP
           onClick={onClick}
         >
           {glow && look ? (
-            <GlowMaterial glow={glow} look={look} />
+            <GlowMaterial glow={glow} look={look} standing={standing} />
           ) : (
             <meshLambertMaterial
               key={coloured ? "coloured" : "plain"}
