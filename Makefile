@@ -8,6 +8,8 @@ STEP := tools/run_step
 ONLINE := Check that the package registries can be reached, then try again.
 
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+# Two files of tests beside each other; the tests of one file share what it sets up.
+BESIDE := -n 2 --dist loadfile
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
 
@@ -78,8 +80,10 @@ test: setup-dev lint types
 	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
 	@echo "Testing the pages' own code …"
 	@npm --prefix web run --silent test
-	@echo "Testing core, pieces, API, command line and the real browser …"
-	@$(BIN)/pytest
+	@echo "Testing core, pieces, API and command line …"
+	@$(BIN)/pytest $(BESIDE) --ignore tests/browser
+	@echo "Testing in the real browser …"
+	@$(BIN)/pytest $(BESIDE) tests/browser
 
 client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py

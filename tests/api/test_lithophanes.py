@@ -89,7 +89,7 @@ class TestPieces:
         measured = arrays["values"][np.isfinite(arrays["values"])]
         assert len(measured) > 0.2 * len(arrays["values"])
         if kind == "deviation":
-            assert np.median(measured) < 0.02
+            assert np.median(measured) < 0.05
 
     def test_versions_are_looked_at_in_light_too(self, client, lantern):
         version = client.post(f"/api/pieces/{lantern['id']}/versions", json={"name": "First"}).json()

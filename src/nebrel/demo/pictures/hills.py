@@ -1,5 +1,7 @@
 """The view from Fernhollow: ridge behind ridge, a low sun, and firs on the nearest slope."""
 
+from functools import cache
+
 import numpy as np
 from scipy import ndimage
 
@@ -9,6 +11,7 @@ WIDTH_PX, HEIGHT_PX = 2200, 1100
 RIDGES = 7
 
 
+@cache
 def draw_hills(seed: int = 5) -> Grid:
     """Tones float64 (1100, 2200) in 0..1, the nearest ridge brightest."""
     rng = np.random.default_rng(seed)

@@ -6,14 +6,14 @@ import numpy as np
 
 from nebrel.demo.pictures.stamps import Grid
 
-WIDTH_PX = 900
+WIDTH_PX = 720
 # The map ends this far from the poles, radians.
 POLE_GAP = 0.029
-CRATERS, SEAS = 170, 9
+CRATERS, SEAS = 140, 9
 
 
 def draw_moon() -> Grid:
-    """Tones, float (1005, 900), north on top, running round without a seam."""
+    """Tones, float (H, 720), north on top, running round without a seam."""
     end = math.asinh(math.tan(math.pi / 2 - POLE_GAP))
     rows = round(WIDTH_PX * end / math.pi)
     turn = np.linspace(0, 2 * math.pi, WIDTH_PX)
