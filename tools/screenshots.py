@@ -39,6 +39,7 @@ def take_all(page: Page, url: str) -> None:
 def take_panels(page: Page, url: str) -> None:
     """The shelf, and relief panels at every station."""
     page.goto(url)
+    page.locator(".tile img").first.wait_for()
     page.wait_for_function("[...document.querySelectorAll('.tile img')].every(image => image.complete)")
     take(page, "shelf")
     open_piece(page, url, "Snail sketch, photographed")

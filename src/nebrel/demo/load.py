@@ -3,6 +3,7 @@
 from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES
 from nebrel.jobs.library import Library
 from nebrel.jobs.workshop import open_workshop
+from nebrel.piece.looking import Looking
 from nebrel.settings import Settings
 
 
@@ -15,17 +16,23 @@ def load_demo(settings: Settings) -> int:
         for model in MODELS:
             print(f"Making {model.title} …", flush=True)
             state = workshop.start_model(model.file(), model.file_name, title=model.title)
-            workshop.looking_at(workshop.document(state)).thumbnail()
+            _look_at(workshop.looking_at(workshop.document(state)))
         for drawing in DRAWINGS:
             print(f"Drawing {drawing.title} …", flush=True)
             state = workshop.start_drawing(drawing.file(), drawing.file_name, None, drawing.title, **drawing.parts)
             document = workshop.document(state)
-            workshop.looking_at(document).thumbnail()
+            _look_at(workshop.looking_at(document))
             Library(workshop).keep(document, drawing.motif, drawing.tags)
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
-            workshop.looking_at(workshop.document(state)).thumbnail()
+            _look_at(workshop.looking_at(workshop.document(state)))
         return len(SAMPLES) + len(MODELS) + len(DRAWINGS)
     finally:
         workshop.close()
+
+
+def _look_at(looking: Looking) -> None:
+    """Work out what the shelf shows of a piece, so that it opens at once."""
+    looking.thumbnail()
+    _ = looking.size_mm

@@ -123,7 +123,7 @@ ACORN_STAMP: dict[str, object] = {
 LANTERN: dict[str, object] = {
     "glow": {"thinnest_mm": 0.6, "thickest_mm": 4.0},
     "ops": [{"kind": "invert", "id": "night"}],
-    "form": {"kind": "cylinder", "width_mm": 251.33},
+    "form": {"kind": "cylinder", "width_mm": 251.327},
     "parts": {
         "rim": {"width_mm": 5, "thickness_mm": 4},
         "bottom": {"on": True, "thickness_mm": 2.4, "hole_mm": 34},
