@@ -13,7 +13,7 @@ from nebrel.core.height.calibrate import (
 )
 from nebrel.core.height.glow import GlowRule, Material, decoded, encoded, seam_closed
 from nebrel.core.proof import check_soundness
-from nebrel.core.proof.lit import Lamp, lit_picture, shown_tones
+from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_tones
 from nebrel.core.solid.wedge import make_wedge
 
 WHITE = Material(1.05, 0.12, (1.0, 0.9, 0.8))
@@ -91,6 +91,21 @@ class TestLitPicture:
         ]
         assert lit[0] == pytest.approx(np.exp(-2.0), abs=0.005)
         assert lit[1] == pytest.approx(2 * lit[0], rel=0.03)
+
+
+class TestLikeness:
+    def test_the_same_is_1_and_narrow_strips_are_compared_too(self):
+        strip = np.random.default_rng(2).uniform(0.3, 1, (2, 300)).astype(np.float32)
+        alike = likeness(strip, strip, strip, 0.1)
+        assert (alike.within_reach, alike.overall, alike.tones_lost) == (pytest.approx(1), pytest.approx(1), 0)
+        other = np.clip(strip + 0.2 * (np.arange(300) % 2), 0, 1).astype(np.float32)
+        assert likeness(other, strip, strip, 0.1).within_reach < 0.9
+
+    def test_what_is_too_dark_counts_as_lost(self):
+        tones = np.tile(np.linspace(0, 1, 100, dtype=np.float32), (20, 1))
+        alike = likeness(np.maximum(tones, 0.4), np.maximum(tones, 0.4), tones, 0.4)
+        assert alike.tones_lost == pytest.approx(0.4, abs=0.01)
+        assert alike.overall < alike.within_reach == pytest.approx(1, abs=1e-3)
 
 
 class TestFit:

@@ -102,6 +102,19 @@ class TestSolid:
         assert report.lit.thickest_mm <= 3.2 + 0.02
         assert slab.tolerance == document.finish.tolerance_mm
 
+    @pytest.mark.parametrize("shape", [(2, 2), (3, 300), (60, 3), (40, 40)])
+    @pytest.mark.parametrize("kind", ["flat", "cylinder", "sphere"])
+    def test_pictures_of_any_shape_and_of_one_tone(self, shape, kind):
+        held = io.BytesIO()
+        Image.fromarray(np.full(shape, 0 if shape[0] == 40 else 180, dtype=np.uint8)).save(held, "PNG")
+        data = held.getvalue()
+        source = picture_source("0" * 64, "plain.png", read_picture(data, "plain.png").facts)
+        parts = {"picture": source.model_dump(), "glow": {}, "form": {"kind": kind, "width_mm": 100}}
+        made = parse_document({"title": "Plain", **parts, "finish": {"tolerance_mm": 0.1}})
+        _, report = looking_at(Evaluator(lambda _: data, ResultCache(2**26)), made).build()
+        assert report.sound
+        assert report.lit.tones_lost == (1 if shape[0] == 40 else 0)
+
     def test_made_light_it_stays_closed(self, evaluator, document):
         lighter = changed(document, light={"on": True, "by": "triangles", "triangles": 900})
         slab, report = looking_at(evaluator, lighter).build()

@@ -1,5 +1,6 @@
 """From the recipe of a lithophane to its solid and to what is seen of it in light."""
 
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -23,7 +24,7 @@ from nebrel.core.proof.section import Profile
 from nebrel.core.proof.through import OFF_U, OFF_V, material_through
 from nebrel.core.solid import Deviation, Slab
 from nebrel.core.solid.bend import placed, unplaced
-from nebrel.core.solid.forms import Form
+from nebrel.core.solid.forms import Flat, Form
 from nebrel.core.solid.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.solid.sheet import Border, Sheet, inscribed, lay_out
 from nebrel.core.solid.wall_parts import plan_of, refuse_misplaced
@@ -43,6 +44,7 @@ REACH_SHARE = 2.0
 SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
 _VERSION = 1
+FEWEST_COLUMNS = 128
 NEAR_MM, EDGEWISE = 0.05, 0.12
 # Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
 OF_RELIEFS = (
@@ -469,6 +471,8 @@ def _form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
 def _laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool) -> Wanted:
     form, height, bottom, top = _form_of(document)
     seam_step = 0.0
+    if not isinstance(form, Flat):
+        tones = _fine(tones)
     if form.around:
         seam_step = float(np.abs(tones[:, 0] - tones[:, -1]).max())
         tones = seam_closed(tones, document.form.seam_mm / form.width * tones.shape[1])
@@ -484,6 +488,17 @@ def _laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: 
         sheet = _named(sheet, form, document.parts.name, border)
     shown = sheet.window[3] - sheet.window[1]
     return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)))
+
+
+def _fine(tones: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The picture with lines between its own, where it has too few for a wall to bend."""
+    rows, columns = tones.shape
+    times = math.ceil(FEWEST_COLUMNS / (columns - 1))
+    if times == 1:
+        return tones
+    down, across = (np.arange((side - 1) * times + 1) / times for side in (rows, columns))
+    at = np.meshgrid(down, across, indexing="ij")
+    return np.asarray(ndimage.map_coordinates(tones, at, order=1, mode="nearest"), dtype=np.float32)
 
 
 def _named(sheet: Sheet, form: Form, name: NameText, border: Border) -> Sheet:
@@ -532,6 +547,14 @@ def _tones_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32]:
     pitch = wanted.sheet.pitch
     grid = np.meshgrid(rows - 1 - (v - wanted.low) / pitch, (u - left) / pitch, indexing="ij")
     tones = ndimage.map_coordinates(wanted.tones, grid, order=1, mode="nearest").astype(np.float32)
-    tones[(v < bottom) | (v > top), :] = np.nan
-    tones[:, (u < left) | (u > right)] = np.nan
+    tones[~_within(v, bottom, top), :] = np.nan
+    tones[:, ~_within(u, left, right)] = np.nan
     return tones
+
+
+def _within(lines: NDArray[np.float64], low: float, high: float) -> NDArray[np.bool_]:
+    """Which lines lie in a span; the one nearest to it where it is narrower than the lines are apart."""
+    inside = (lines >= low) & (lines <= high)
+    if not inside.any():
+        inside[np.abs(lines - (low + high) / 2).argmin()] = True
+    return inside

@@ -156,13 +156,13 @@ def block_steps(picture: Picture) -> float:
     """
     ratios = []
     for tones in (picture.tones, picture.tones.T):
+        if tones.shape[1] < 64 + 3:
+            return 1.0
         bend = np.abs(tones[:, 3:] - 3 * tones[:, 2:-1] + 3 * tones[:, 1:-2] - tones[:, :-3])
         if (bend > BEND_SEEN).mean() < BENT_SHARE:
             return 1.0
         quiet = np.minimum(bend, 6 / 255)
         columns = quiet.mean(axis=0)
-        if columns.size < 64:
-            return 1.0
         phases = np.array([columns[at::8].mean() for at in range(8)])
         ratios.append(float(phases.max() / max(np.median(phases), 1e-6)))
     return min(ratios)

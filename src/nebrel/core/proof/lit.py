@@ -65,9 +65,11 @@ def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> L
     Structural similarity is that of Wang, Bovik, Sheikh and Simoncelli, "Image Quality Assessment" (2004).
 
     Args:
-        shown, aimed, picture: float32 (H, W), sRGB tones, at least 7 samples a side.
+        shown, aimed, picture: float32 (H, W), sRGB tones; what is narrower than a window is carried on.
         darkest: the tone that the thickest wall shows.
     """
+    lacking = [(0, max(0, WINDOW_PX - side)) for side in shown.shape]
+    shown, aimed, picture = (np.pad(tones, lacking, mode="edge") for tones in (shown, aimed, picture))
     _, alike = structural_similarity(aimed, shown, win_size=WINDOW_PX, data_range=1.0, full=True)
     overall = structural_similarity(picture, shown, win_size=WINDOW_PX, data_range=1.0)
     reached = picture >= darkest

@@ -13,6 +13,7 @@ Floats = NDArray[np.float64]
 STEEPNESS = 2.0
 LEAST_WALL_MM = 0.1
 EVEN_MM = 1e-6
+LEAST_SHOWN_MM = 0.1
 
 
 @dataclass(frozen=True)
@@ -77,7 +78,7 @@ def lay_out(
     rows, columns = picture.shape
     pitch = (right - left) / (columns - 1)
     bottom, top = max(border.bottom, picture_low), min(height - border.top, picture_low + (rows - 1) * pitch)
-    if not (pitch > 0 and top - bottom > pitch):
+    if not (pitch > 0 and top - bottom > min(pitch, LEAST_SHOWN_MM)):
         raise BadValueError(
             f"The border leaves nothing of a sheet of {width:.1f} × {height:.1f} mm; a narrower border is needed."
         )
