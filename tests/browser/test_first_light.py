@@ -205,7 +205,7 @@ def test_refusals_are_sentences_and_lose_nothing(page: Page, own, drop, ramp):
 
 
 def test_a_build_can_be_cancelled(page: Page, shared, drop, encode):
-    noise = encode(np.random.default_rng(1).integers(0, 255, (1500, 1500), dtype=np.uint8))
+    noise = encode(np.random.default_rng(1).integers(0, 255, (800, 800), dtype=np.uint8))
     page.goto(shared.url)
     drop("noise.png", noise)
     station(page, "Deliver")
