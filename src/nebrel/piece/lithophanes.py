@@ -1,6 +1,5 @@
 """From the recipe of a lithophane to its solid and to what is seen of it in light."""
 
-import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -9,12 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from nebrel.core.errors import BadValueError
-from nebrel.core.height.glow import encoded, seam_closed
+from nebrel.core.height.glow import encoded
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.mesh.shading import ShadedMesh
-from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.glow_audit import Wall, glow_findings, recipe_card
 from nebrel.core.proof.lit import Likeness, glow_light, likeness, shown_tones, tinted
@@ -24,27 +21,23 @@ from nebrel.core.proof.section import Profile
 from nebrel.core.proof.through import OFF_U, OFF_V, material_through
 from nebrel.core.solid import Deviation, Slab
 from nebrel.core.solid.bend import placed, unplaced
-from nebrel.core.solid.forms import Flat, Form
 from nebrel.core.solid.lithophane import MadeLithophane, make_lithophane, refuse_tight
-from nebrel.core.solid.sheet import Border, Sheet, inscribed, lay_out
 from nebrel.core.solid.wall_parts import plan_of, refuse_misplaced
 from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.frame import frame_of
-from nebrel.piece.lithophane import LithophaneDocument, NameText
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.looks import PREVIEW_PX, THUMBNAIL_PX, Looks, Progress, SectionCut, png_of, quiet
-from nebrel.piece.ops.compose import font_file
 from nebrel.piece.prepare import FULL, Preparation
 from nebrel.piece.report import BuildReport, LitReport, build_report
+from nebrel.piece.sheets import Wanted, form_of, laid_out, lit_size, on_cells, rim_mm, tones_at
 
 SKETCH_TOLERANCE = 0.04
-LIT_PX = 720
 CHECK_PX = 320
 REACH_SHARE = 2.0
 SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
 _VERSION = 1
-FEWEST_COLUMNS = 128
 NEAR_MM, EDGEWISE = 0.05, 0.12
 # Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
 OF_RELIEFS = (
@@ -54,28 +47,6 @@ RANGES, STRENGTHS = (0.6, 1.0, 1.5), (0.0, 0.5, 1.0)
 LIT_VIEW, STANDING_TILT_DEG, LYING_TILT_DEG = -14.0, 76.0, 8.0
 
 Audit = Callable[[LithophaneDocument, Progress], tuple[Finding, ...]]
-
-
-@dataclass(frozen=True)
-class Wanted:
-    """A sheet with the tones that it is to show.
-
-    Attributes:
-        sheet, form: what is made.
-        tones: float32 (H, W) of the picture, top row first, its ends eased into each other where it runs round.
-        low: v of the picture's lower edge, mm.
-        seam_step: largest jump of tones between its ends before that.
-        blanks: whether some of the picture is blank.
-        cropped: share of its height that has no room.
-    """
-
-    sheet: Sheet
-    form: Form
-    tones: NDArray[np.float32]
-    low: float
-    seam_step: float
-    blanks: bool
-    cropped: float
 
 
 @dataclass(frozen=True)
@@ -116,7 +87,7 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
             progress(LAYING, 0.0)
             blank = picture.coverage < 0.5
             tones = np.where(blank, np.float32(1), picture.tones) if blank.any() else picture.tones
-            made = _laid_out(document, tones, bool(blank.any()))
+            made = laid_out(document, tones, bool(blank.any()))
             progress(LAYING, 1.0)
             return made
 
@@ -135,7 +106,7 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
 
     def sheet_size(self, document: LithophaneDocument) -> tuple[float, float]:
         """Width and height of the unrolled sheet, mm."""
-        form = _form_of(document)[0]
+        form = form_of(document)[0]
         return form.width, form.height
 
     def mesh(self, document: LithophaneDocument, longest_px: int = FULL) -> TriMesh:
@@ -193,7 +164,7 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
             size_px = lit_size(wanted.form, longest_px)
             reach = REACH_SHARE * float(wanted.sheet.thickness.max())
             through = material_through(mesh, wanted.form, self.shift(document, longest_px), size_px, reach)
-            return LitView(through, _tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
+            return LitView(through, tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
 
         return self._cache.get(step_key("lit", _VERSION, None, self.solid_key(document, longest_px)), look)
 
@@ -201,8 +172,8 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         """Like `lit`, from the thicknesses that are asked for: quick enough to follow a slider."""
         wanted = self.wanted(document, longest_px)
         size_px = lit_size(wanted.form, longest_px)
-        through = _on_cells(wanted.sheet, wanted.form, size_px)
-        return LitView(through, _tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
+        through = on_cells(wanted.sheet, wanted.form, size_px)
+        return LitView(through, tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
 
     def likeness(self, document: LithophaneDocument, longest_px: int) -> Likeness:
         """How well the lit piece matches its picture."""
@@ -323,11 +294,11 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         low, high = wanted.sheet.window[1], wanted.sheet.window[3]
         foot = 2 * document.parts.foot.margin_mm if document.parts.foot.on else 0.0
         if document.form.kind == "flat":
-            stance, upright = _rim_mm(document) + foot, depth
+            stance, upright = rim_mm(document) + foot, depth
         elif document.form.kind == "arc":
             stance, upright = min(width, depth), thick
         else:
-            left, front, right, back = plan_of(form, _rim_mm(document)).bounds
+            left, front, right, back = plan_of(form, rim_mm(document)).bounds
             stance, upright = min(right - left, back - front) + foot, thick
         share = encoded_share(wanted.tones, rule.darkest_tone)
         return Wall(
@@ -392,7 +363,7 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         def make() -> MadeLithophane:
             wanted = self.wanted(document, longest_px, progress)
             return make_lithophane(
-                wanted.sheet, wanted.form, document.form.inside, _rim_mm(document), document.parts.made(),
+                wanted.sheet, wanted.form, document.form.inside, rim_mm(document), document.parts.made(),
                 _tolerance(document, longest_px), progress, sketch=longest_px != FULL,
             )  # fmt: skip
 
@@ -422,13 +393,6 @@ def _decode(data: bytes) -> MadeLithophane:
     return MadeLithophane(slab.mesh, slab.deviation, np.frombuffer(data[:24]))
 
 
-def lit_size(form: Form, longest_px: int) -> tuple[int, int]:
-    """Rows and columns of the grid that a sheet is looked at on."""
-    most = LIT_PX if longest_px == FULL else min(longest_px, LIT_PX)
-    scale = most / max(form.width, form.height)
-    return max(16, round(form.height * scale)), max(16, round(form.width * scale))
-
-
 def encoded_share(tones: NDArray[np.float32], darkest: float) -> float:
     """Share of tones below one."""
     return float((tones < darkest).mean())
@@ -446,115 +410,3 @@ def _covered_mm(document: LithophaneDocument) -> float:
     below = rim.width_mm if rim.on and rim.bottom else 0.0
     lid = 0.0 if parts.lid is None else max(0.0, parts.lid.reaches - above)
     return lid + (0.0 if parts.bottom is None else max(0.0, parts.bottom.thickness - below))
-
-
-def _rim_mm(document: LithophaneDocument) -> float:
-    rim = document.parts.rim
-    return rim.thickness_mm if rim.on else document.glow.thickest_mm
-
-
-def _form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
-    """The form, the height of the picture on it, and the borders below and on top, mm."""
-    rim = document.parts.rim
-    top = rim.width_mm if rim.on and rim.top else 0.0
-    bottom = rim.width_mm if rim.on and rim.bottom else 0.0
-    rows, columns = frame_of(document).shape
-    picture = document.width_mm * (rows - 1) / max(columns - 1, 1)
-    form = document.form.made(picture + top + bottom)
-    if document.form.upright_mm is not None:
-        bottom, top = form.up_from(0.0, bottom), form.height - form.up_from(form.height, -top)
-        if form.pole:
-            top = 0.0
-    return form, picture, bottom, top
-
-
-def _laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool) -> Wanted:
-    form, height, bottom, top = _form_of(document)
-    seam_step = 0.0
-    if not isinstance(form, Flat):
-        tones = _fine(tones)
-    if form.around:
-        seam_step = float(np.abs(tones[:, 0] - tones[:, -1]).max())
-        tones = seam_closed(tones, document.form.seam_mm / form.width * tones.shape[1])
-    left, right = document.side_borders_mm
-    border = Border(left, right, top, bottom, _rim_mm(document))
-    low = document.form.picture_low(form, height, bottom)
-    thickness = document.glow.made().thickness(tones)
-    reach = float(max(thickness.max(), border.thickness)) * (-1 if document.form.inside else 1)
-    sheet = lay_out(thickness, form.width, form.height, border, low, form.corners(reach))
-    if form.around:
-        sheet.thickness[:, -1] = sheet.thickness[:, 0]
-    if document.parts.name.on:
-        sheet = _named(sheet, form, document.parts.name, border)
-    shown = sheet.window[3] - sheet.window[1]
-    return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)))
-
-
-def _fine(tones: NDArray[np.float32]) -> NDArray[np.float32]:
-    """The picture with lines between its own, where it has too few for a wall to bend."""
-    rows, columns = tones.shape
-    times = math.ceil(FEWEST_COLUMNS / (columns - 1))
-    if times == 1:
-        return tones
-    down, across = (np.arange((side - 1) * times + 1) / times for side in (rows, columns))
-    at = np.meshgrid(down, across, indexing="ij")
-    return np.asarray(ndimage.map_coordinates(tones, at, order=1, mode="nearest"), dtype=np.float32)
-
-
-def _named(sheet: Sheet, form: Form, name: NameText, border: Border) -> Sheet:
-    width = border.bottom if name.side == "bottom" else border.top
-    if width <= 0:
-        raise BadValueError("The name needs a border on its side; switch the border on, or choose the other side.")
-    if name.height_mm > width:
-        raise BadValueError(
-            f"The letters are {name.height_mm:g} mm high, the border {width:g} mm; letters up to {width:g} mm fit."
-        )
-    layer = lettering_layer(name.text or "", font_file("plain"), 1.0)
-    rows, columns = layer.cover.shape
-    long = name.height_mm * columns / rows
-    room = form.width / 2 if form.around else form.width - 2 * max(border.left, border.right, 1.0)
-    if long > room:
-        raise BadValueError(
-            f"The name is {long:.1f} mm long and the border has room for {room:.1f} mm; "
-            f"letters up to {name.height_mm * room / long:.1f} mm high, or a shorter name, would fit."
-        )
-    middle = width / 2 if name.side == "bottom" else form.height - width / 2
-    box = (
-        form.width / 2 - long / 2, middle - name.height_mm / 2, form.width / 2 + long / 2, middle + name.height_mm / 2,
-    )  # fmt: skip
-    return inscribed(sheet, layer.cover, box, -name.depth_mm if name.sunk else name.depth_mm)
-
-
-def _cells(form: Form, size_px: tuple[int, int]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    rows, columns = size_px
-    u = (np.arange(columns) + 0.5 + OFF_U) * form.width / columns
-    v = form.height - (np.arange(rows) + 0.5 + OFF_V) * form.height / rows
-    return u, v
-
-
-def _on_cells(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.float32]:
-    u, v = _cells(form, size_px)
-    column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
-    row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
-    grid = np.meshgrid(row, column, indexing="ij")
-    return np.asarray(ndimage.map_coordinates(sheet.thickness, grid, order=1, mode="nearest"), dtype=np.float32)
-
-
-def _tones_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32]:
-    u, v = _cells(wanted.form, size_px)
-    left, bottom, right, top = wanted.sheet.window
-    rows, _ = wanted.tones.shape
-    pitch = wanted.sheet.pitch
-    grid = np.meshgrid(rows - 1 - (v - wanted.low) / pitch, (u - left) / pitch, indexing="ij")
-    tones = ndimage.map_coordinates(wanted.tones, grid, order=1, mode="nearest").astype(np.float32)
-    tones[~_within(v, bottom, top), :] = np.nan
-    tones[:, ~_within(u, left, right)] = np.nan
-    return tones
-
-
-def _within(lines: NDArray[np.float64], low: float, high: float) -> NDArray[np.bool_]:
-    """Which lines lie in a span; the one nearest to it where it is narrower than the lines are apart."""
-    inside = (lines >= low) & (lines <= high)
-    if not inside.any():
-        inside[np.abs(lines - (low + high) / 2).argmin()] = True
-    return inside
