@@ -101,6 +101,7 @@ class TestPieces:
         facts = client.post(f"/api/pieces/{lithophane['id']}/lit", json={}).json()
         assert facts["lit"]["ssim_within_reach"] >= 0.97
         assert facts["sheet_mm"][0] == pytest.approx(60)
+        assert facts["detail_mm"] == pytest.approx(np.hypot(0.42, 0.4))
         assert facts["recipe"].startswith("Print recipe for ")
 
     def test_nine_variations(self, client, lithophane):

@@ -71,6 +71,9 @@ def test_rules_and_materials_change_the_wall(nebrel, picture, tmp_path):
         (("--form", "flat:3"), "takes no size"),
         (("--form", "sphere:4", "--relief", "inside", "--opening", 1), "a radius above"),
         (("--border", 3, "--name", "A name that is far too long for it " * 4), "would fit"),
+        (("--border", -2), "a width above it"),
+        (("--name", "Hi"), "--name needs a border"),
+        (("--strength", "nan"), "a number would be accepted"),
         (("--material", "cheese"), "known are White filament"),
         (("--width", "zero"), "zero"),
     ],
@@ -130,5 +133,7 @@ def test_a_mesh_and_a_piece_are_lit(nebrel, picture, hill, tmp_path):
     workshop.close()
     piece = report(nebrel, "light", "hill lamp", "-o", lit)
     assert piece["contrast"] > 1
+    code, _, err = nebrel("light", target, "-o", lit, "--lamp", "red")
+    assert (code, "a colour like #ffe0b3" in err) == (2, True)
     code, _, err = nebrel("light", "nothing like it", "-o", lit)
     assert (code, "no piece on the shelf" in err) == (2, True)

@@ -225,3 +225,11 @@ class TestFindings:
         for words in ("Print recipe for Waves", "Walls", "100 %", "Layer height", "Finest detail", "White filament"):
             assert words in recipe
         assert max(map(len, recipe.splitlines())) <= 76
+
+    @pytest.mark.parametrize(
+        ("kind", "supported"), [("flat", False), ("cylinder", False), ("cone", False), ("sphere", True)]
+    )
+    def test_supports_are_advised_where_the_form_leans(self, evaluator, document, kind, supported):
+        bent = changed(document, form={"kind": kind, "width_mm": 150})
+        told = next(line for line in evaluator.lithophanes.recipe(bent, PX).splitlines() if line.startswith("Supports"))
+        assert ("none" not in told) == supported

@@ -7,6 +7,7 @@ from nebrel.api.frame import pack_frame
 from nebrel.api.messages import GlowFrameHead, LitFacts, PlanHead, Variation, VariationsHead
 from nebrel.api.views import model_frame, shaded_arrays
 from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.core.proof.glow_audit import smallest_detail
 from nebrel.piece.frame import frame_of
 from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.lithophanes import LithophaneEvaluator
@@ -105,6 +106,7 @@ def lit_facts(lithophanes: LithophaneEvaluator, document: LithophaneDocument, lo
         lit=lithophanes.lit_report(document, longest_px),
         sheet_mm=lithophanes.sheet_size(document),
         contrast=document.glow.made().contrast,
+        detail_mm=smallest_detail(document.maker.line_width_mm, document.glow.thinnest_mm),
         recipe=lithophanes.recipe(document, longest_px),
     )
 

@@ -238,8 +238,9 @@ class FitView(BaseModel):
 
 
 class LitFacts(BaseModel):
-    """A lithophane in light, and how it is to be printed."""
+    """A lithophane in light, and how it is to be printed; `detail_mm` is the smallest that shows."""
 
+    detail_mm: float
     lit: LitReport
     sheet_mm: tuple[float, float]
     contrast: float

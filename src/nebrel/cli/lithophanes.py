@@ -118,6 +118,10 @@ def lithophane(
 
 
 def _parts(border_mm: float, thick: float, letters: str | None, foot: bool, lamp_hole: str | None) -> dict[str, object]:
+    if border_mm < 0:
+        raise BadValueError(f"--border is {border_mm:g} mm; 0 for none, or a width above it, would be accepted.")
+    if letters and border_mm == 0:
+        raise BadValueError("--name needs a border to stand on; give its width as --border 5.")
     rim = {"on": True, "width_mm": border_mm, "thickness_mm": thick}
     name = {"on": True, "text": letters, "height_mm": round(0.7 * border_mm, 3), "depth_mm": 0.6}
     return {

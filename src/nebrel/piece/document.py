@@ -10,7 +10,7 @@ from nebrel.piece.finish import Finish
 from nebrel.piece.frame import frame_of
 from nebrel.piece.height import Height
 from nebrel.piece.light import Lightness
-from nebrel.piece.lithophane import LithophaneDocument
+from nebrel.piece.lithophane import COLOUR_PATTERN, LithophaneDocument
 from nebrel.piece.maker import Delivery, PrinterMaker
 from nebrel.piece.mending import MEND_OF
 from nebrel.piece.model import STEP_OF, ModelDocument
@@ -174,6 +174,8 @@ def sentence_of(error: ValidationError, kind: type[BaseModel] = PieceDocument) -
         return f"{what} is {_plain(given)}; a number{' in millimetres' if unit else ''} would be accepted."
     if fault["type"] == "literal_error":
         return f"{what} is {_plain(given)}; {limits['expected']} would be accepted."
+    if fault["type"] == "string_pattern_mismatch" and limits["pattern"] == COLOUR_PATTERN:
+        return f"{what} is {_plain(given)}; a colour like #ffe0b3 would be accepted."
     if fault["type"] == "string_too_short":
         return f"{what} is empty; at least one letter is needed."
     if fault["type"] == "string_too_long":

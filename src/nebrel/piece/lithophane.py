@@ -18,7 +18,8 @@ from nebrel.piece.ops import PictureOp
 from nebrel.piece.part import Part
 from nebrel.piece.pictured import PictureSource
 
-Colour = Annotated[str, Field(pattern="^#[0-9a-f]{6}$")]
+COLOUR_PATTERN = "^#[0-9a-f]{6}$"
+Colour = Annotated[str, Field(pattern=COLOUR_PATTERN)]
 FormKind = Literal["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"]
 
 

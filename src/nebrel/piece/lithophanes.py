@@ -21,6 +21,7 @@ from nebrel.core.proof.section import Profile
 from nebrel.core.proof.through import OFF_U, OFF_V, material_through
 from nebrel.core.solid import Deviation, Slab
 from nebrel.core.solid.bend import placed, unplaced
+from nebrel.core.solid.forms import Form
 from nebrel.core.solid.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.solid.wall_parts import plan_of, refuse_misplaced
 from nebrel.piece.cache import ResultCache, step_key
@@ -300,7 +301,6 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         else:
             left, front, right, back = plan_of(form, rim_mm(document)).bounds
             stance, upright = min(right - left, back - front) + foot, thick
-        share = encoded_share(wanted.tones, rule.darkest_tone)
         return Wall(
             form=document.form.words + (", relief inside" if document.form.inside else ""),
             size=(width, depth, thick),
@@ -310,12 +310,13 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
             thinnest=rule.thinnest,
             thickest=rule.thickest,
             contrast=rule.contrast,
-            tones_lost=share,
+            tones_lost=float((wanted.tones < rule.darkest_tone).mean()),
             pitch=document.width_mm / (frame_of(document).shape[1] - 1),
             cropped=wanted.cropped,
             smallest_scale=float(form.scale(np.array([low, (low + high) / 2, high])).min()),
             seam_step=wanted.seam_step,
             blanks=wanted.blanks,
+            steepest=_steepest_deg(form),
             covered=_covered_mm(document),
         )
 
@@ -393,14 +394,18 @@ def _decode(data: bytes) -> MadeLithophane:
     return MadeLithophane(slab.mesh, slab.deviation, np.frombuffer(data[:24]))
 
 
-def encoded_share(tones: NDArray[np.float32], darkest: float) -> float:
-    """Share of tones below one."""
-    return float((tones < darkest).mean())
-
-
 def _tolerance(document: LithophaneDocument, longest_px: int) -> float:
     asked = document.finish.tolerance_mm
     return asked if longest_px == FULL else max(asked, SKETCH_TOLERANCE * PREVIEW_PX / longest_px)
+
+
+def _steepest_deg(form: Form) -> float:
+    """How far a standing form leans from upright where it leans most, degrees."""
+    if not form.standing:
+        return 0.0
+    v = np.linspace(0, form.height, 200)
+    _, normals, _ = form.at(np.zeros_like(v), v)
+    return float(np.degrees(np.arcsin(np.abs(normals[:, 1]).max())))
 
 
 def _covered_mm(document: LithophaneDocument) -> float:

@@ -3533,9 +3533,11 @@ export interface components {
         };
         /**
          * LitFacts
-         * @description A lithophane in light, and how it is to be printed.
+         * @description A lithophane in light, and how it is to be printed; `detail_mm` is the smallest that shows.
          */
         LitFacts: {
+            /** Detail Mm */
+            detail_mm: number;
             lit: components["schemas"]["LitReport"];
             /** Sheet Mm */
             sheet_mm: [

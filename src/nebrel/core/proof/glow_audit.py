@@ -12,6 +12,8 @@ SHEET_RATIO, ROUND_RATIO = 8.0, 3.0
 SPEED_MM_S, LAYER_CHANGE_S, TRAVEL_SHARE = 40.0, 1.5, 1.15
 SAMPLES_A_DETAIL = 2.0
 NOTABLE_SPARE = 2.0
+# What leans less is printed without supports.
+FREE_LEAN_DEG = 45.0
 
 
 @dataclass(frozen=True)
@@ -32,6 +34,7 @@ class Wall:
         smallest_scale: size of the picture where it is smallest, against where it is true.
         seam_step: largest jump of tones where the ends of the picture meet, 0 where they do not.
         blanks: whether some of the picture is blank.
+        steepest: how far the form leans from upright where it leans most, degrees.
         covered: how much of the picture's height has a bottom or a lid seat behind it, mm.
     """
 
@@ -49,6 +52,7 @@ class Wall:
     smallest_scale: float = 1.0
     seam_step: float = 0.0
     blanks: bool = False
+    steepest: float = 0.0
     covered: float = 0.0
 
 
@@ -211,14 +215,17 @@ def recipe_card(title: str, wall: Wall, printer: Printer, volume_mm3: float, mat
         ("Form", wall.form),
         ("Size", " x ".join(f"{side:.1f}" for side in wall.size) + " mm"),
         ("Wall", f"{wall.thinnest:g} to {wall.thickest:g} mm"),
-        ("Material", f"{material}, {attenuation:.3g} per mm, white or natural"),
-        ("Stand it", "as it is, opening up" if wall.standing else "on its lower edge, picture upright"),
+        ("Material", f"{material}, {attenuation:.3g} per mm"),
+        ("Stand it", "on its lower edge, as it is shown" if wall.standing else "on its lower edge, picture upright"),
         ("Layer height", f"{layer:g} mm, {layers} layers"),
         ("Line width", f"{printer.line_width:g} mm"),
         ("Walls", "1"),
         ("Infill", "100 %, lines, along the wall"),
         ("Speed", f"{SPEED_MM_S:g} mm/s or slower, even all over"),
-        ("Supports", "none"),
+        (
+            "Supports",
+            "none" if wall.steepest <= FREE_LEAN_DEG else f"inside, where it leans over {FREE_LEAN_DEG:g} degrees",
+        ),
         ("Brim", "5 mm" if wall.upright / max(wall.stance, 1e-6) > 3 else "none needed"),
         ("Time", f"about {hours} h {minutes:02d} min at that speed"),
         ("Contrast", f"1 : {wall.contrast:.0f} with the lamp behind"),

@@ -11,7 +11,7 @@ export function LightStation(props: LithophaneStationProps) {
       <ThicknessCard {...props} />
       <MaterialCard {...props} />
       <LampCard {...props} />
-      <LitCard {...props} />
+      <LitCard pieceId={props.pieceId} revision={props.revision} />
     </>
   );
 }

@@ -3,11 +3,10 @@ import { WorkCard } from "../../ui/WorkCard";
 import type { LithophaneStationProps } from "../stationProps";
 
 /** What is measured of the lit piece, through its actual walls. */
-export function LitCard({ pieceId, revision, document }: LithophaneStationProps) {
+export function LitCard({ pieceId, revision }: Pick<LithophaneStationProps, "pieceId" | "revision">) {
   const facts = useLitFacts(pieceId, revision).data;
   if (!facts) return null;
   const { lit } = facts;
-  const detail = Math.hypot(document.maker.line_width_mm, document.glow.thinnest_mm / 2);
   return (
     <WorkCard title="In light">
       <dl className="facts" data-testid="lit-facts">
@@ -24,7 +23,7 @@ export function LitCard({ pieceId, revision, document }: LithophaneStationProps)
         <dt>Likeness to the picture</dt>
         <dd>{lit.ssim.toFixed(3)} of 1</dd>
         <dt>Smallest visible detail</dt>
-        <dd>{detail.toFixed(2)} mm</dd>
+        <dd>{facts.detail_mm.toFixed(2)} mm</dd>
       </dl>
       <p className="quiet-label">Measured through the walls of the preview, square to its form.</p>
     </WorkCard>
