@@ -6,12 +6,12 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import lithophanes
+from bench import decorations, lithophanes
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
 from bench.outlines import tracing, truth
-from bench.pages import first_page, opening_a_model, slider_to_picture
+from bench.pages import first_page, following_the_pointer, opening_a_model, slider_to_picture
 from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
 from bench.solids import against_collapse, demo_solids, errors, speed, stl_writing
@@ -24,8 +24,9 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
     "Outlines": [tracing, truth],
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
+    "Decorations": [decorations.speed, decorations.hovering, decorations.truth],
     "Meshes": [lighter, formats, reading],
-    "Pages": [first_page, opening_a_model, slider_to_picture],
+    "Pages": [first_page, opening_a_model, following_the_pointer, slider_to_picture],
 }
 INTRODUCTION = """# Benchmarks
 

@@ -3,6 +3,7 @@
 import json
 import os
 import signal
+import socket
 import subprocess
 
 import httpx
@@ -12,6 +13,7 @@ from tools.running import PROGRAM, RunningServer
 
 from nebrel.api.app import create_app
 from nebrel.api.events import News, Newsroom
+from nebrel.api.run import _listen
 from tests.api.conftest import BASE
 
 
@@ -105,3 +107,12 @@ def test_a_taken_port_is_one_sentence(tmp_path):
     assert second.returncode == 2
     assert second.stderr.count("\n") == 1
     assert "--port" in second.stderr
+
+
+def test_answers_are_not_held_back_by_the_socket():
+    """Without its protocol asyncio leaves Nagle's algorithm on, and every answer takes 40 ms longer."""
+    listening = _listen("127.0.0.1", 0)
+    try:
+        assert listening.proto == socket.IPPROTO_TCP
+    finally:
+        listening.close()

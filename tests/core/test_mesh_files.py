@@ -10,6 +10,7 @@ from pathlib import Path
 import lib3mf
 import numpy as np
 import pytest
+import trimesh
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.mesh import TriMesh
@@ -328,3 +329,36 @@ def test_numbers_are_written_as_they_are():
     rows = np.array([[0.0, -1.5, 1234.000001], [-0.25, 1e-6, 99.9999999]])
     assert lines_of([b"<", b" ", b" ", b">"], rows) == b"<0 -1.5 1234.000001><-0.25 0.000001 100>"
     assert lines_of([b"", b",", b";"], np.array([[0, 12], [-7, 100]])) == b"0,12;-7,100;"
+
+
+@pytest.mark.parametrize("form", ["3mf", "glb"])
+def test_colours_of_faces_end_sharply(form, brick):
+    tints = np.full((12, 3, 4), 255, dtype=np.uint8)
+    tints[:2, :, :3] = (200, 20, 10)
+    painted = TriMesh(brick.vertices, brick.faces, corner_colours=tints)
+    found = read_foreign_faces(written(painted, form), form)
+    assert sorted(found.count(colour) for colour in set(found)) == [2, 10]
+
+
+@pytest.mark.parametrize("form", MESH_FORMATS)
+def test_a_mesh_with_coloured_faces_stays_closed(form, brick):
+    tints = np.full((12, 3, 4), 255, dtype=np.uint8)
+    tints[:2, :, :3] = (200, 20, 10)
+    found = read_mesh(written(TriMesh(brick.vertices, brick.faces, corner_colours=tints), form), f"brick.{form}").mesh
+    assert (len(found.vertices), len(found.faces)) == (8, 12)
+    assert analyse(found).closed
+
+
+def read_foreign_faces(data: bytes, form: str) -> list[tuple[int, ...]]:
+    """The colour of every face, as libraries of others read it."""
+    if form == "glb":
+        loaded = trimesh.load(io.BytesIO(data), file_type="glb", force="mesh", process=False)
+        return [tuple(colours[0].tolist()) for colours in loaded.visual.vertex_colors[loaded.faces]]
+    model = lib3mf.get_wrapper().CreateModel()
+    model.QueryReader("3mf").ReadFromBuffer(data)
+    items = model.GetMeshObjects()
+    assert items.MoveNext()
+    mesh = items.GetCurrentMeshObject()
+    places = [mesh.GetTriangleProperties(at).PropertyIDs for at in range(mesh.GetTriangleCount())]
+    assert all(len(set(place)) == 1 for place in places)
+    return [tuple(place) for place in places]

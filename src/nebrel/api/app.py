@@ -15,6 +15,7 @@ from nebrel.api.events import News, Newsroom
 from nebrel.api.guard import Guard
 from nebrel.api.messages import Refusal
 from nebrel.api.routes import (
+    decorations,
     jobs,
     lithophanes,
     materials,
@@ -67,7 +68,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(NebrelError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
     groups = (
-        pieces, previews, pictures, models, outlines, lithophanes, motifs, materials, versions, targets, jobs, news,
+        pieces, previews, pictures, models, decorations,
+        outlines, lithophanes, motifs, materials, versions, targets, jobs, news,
     )  # fmt: skip
     for routes in groups:
         app.include_router(routes.router, prefix="/api")

@@ -52,7 +52,7 @@ def solid_frame(looking: Looking, longest_px: int) -> bytes:
     """The shaded solid of any piece, in light where it is a lithophane."""
     if isinstance(looking.document, LithophaneDocument) and isinstance(looking.looks, LithophaneEvaluator):
         return lit_model_frame(looking.looks, looking.document, longest_px)
-    return model_frame(looking.shaded(longest_px))
+    return model_frame(looking.shaded(longest_px), looking.standing, looking.low_mm(longest_px))
 
 
 def lit_model_frame(lithophanes: LithophaneEvaluator, document: LithophaneDocument, longest_px: int) -> bytes:

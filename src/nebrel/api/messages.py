@@ -8,6 +8,8 @@ from pydantic import BaseModel, Field
 from nebrel.core.picture.write import PictureFormat
 from nebrel.core.proof.maps import MapKind
 from nebrel.core.region.flaws import FlawKind
+from nebrel.core.skin.placing import Snap
+from nebrel.piece.decoration import Decoration, Direction, Place
 from nebrel.piece.document import PieceDocument, TracedDocument
 from nebrel.piece.lithophane import GlowMaterial, LithophaneDocument
 from nebrel.piece.model import ModelDocument
@@ -124,7 +126,7 @@ class OutlinesView(BaseModel):
 
 
 class MotifView(BaseModel):
-    """A picture or region kept for reuse; `outlines` where it has some."""
+    """A picture or region kept for reuse; `outlines` where it has some, then also as the file `drawing_blob`."""
 
     id: str
     name: str
@@ -132,6 +134,8 @@ class MotifView(BaseModel):
     width_mm: float
     height_mm: float
     outlines: bool
+    picture_blob: str
+    drawing_blob: str | None
     changed: datetime
 
 
@@ -270,6 +274,59 @@ class VariationsHead(BaseModel):
 
     cells: list[Variation]
     sheet_mm: tuple[float, float]
+
+
+class ModelFrameHead(BaseModel):
+    """Facts that travel in front of a solid: `low_mm` is what was taken off from the model's own coordinates."""
+
+    triangles: int
+    standing: bool = False
+    low_mm: tuple[float, ...] = (0.0, 0.0, 0.0)
+
+
+class PlacementDraft(BaseModel):
+    """A decoration as it would be laid; of many copies only the first few are shown. `quick` follows a pointer, else
+    lengths are as exact as in what is made."""
+
+    decoration: Decoration
+    quick: bool = True
+    most_copies: int = Field(1, ge=1, le=40)
+
+
+class PlacementHead(BaseModel):
+    """Facts that travel in front of a placement: where the first copy is, its directions, and places to hold it by."""
+
+    at: tuple[float, float, float]
+    out: tuple[float, float, float]
+    up: tuple[float, float, float]
+    right: tuple[float, float, float]
+    size_mm: tuple[float, float]
+    handles: list[tuple[float, float, float] | None]
+    copies: int
+    told: str
+    most_stretch: float
+
+
+class SnapDraft(BaseModel):
+    """Where a decoration is, which way is up, and what it is to snap to."""
+
+    at: Place
+    up: Direction = (0.0, 0.0, 1.0)
+    to: Snap
+
+
+class SnapView(BaseModel):
+    """A place on the skin."""
+
+    at: tuple[float, float, float]
+
+
+class DecorationFile(BaseModel):
+    """A picture or drawing that was taken in to be laid on models."""
+
+    kind: Literal["picture", "outline"]
+    blob: str
+    name: str
 
 
 class MapDraft(Draft):

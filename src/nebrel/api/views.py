@@ -7,6 +7,7 @@ from nebrel.api.messages import (
     BuildResult,
     JobView,
     MapHead,
+    ModelFrameHead,
     PictureResult,
     PieceCard,
     PieceView,
@@ -57,7 +58,7 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
 
 def _body_words(document: AnyDocument) -> str:
     if isinstance(document, ModelDocument):
-        return "Model"
+        return "Decorated model" if any(each.on for each in document.decorations) else "Model"
     if isinstance(document, LithophaneDocument):
         return f"Lithophane, {document.form.words.lower()}"
     return "Relief panel" if isinstance(document, PieceDocument) else BODY_WORDS[document.solid.kind]
@@ -223,15 +224,17 @@ def map_frame(looking: Looking, kind: MapKind, longest_px: int) -> bytes:
     return pack_frame(head.model_dump(mode="json"), {**shaded_arrays(shaded), "values": found.values})
 
 
-def model_frame(shaded: ShadedMesh) -> bytes:
+def model_frame(shaded: ShadedMesh, standing: bool = False, low: tuple[float, ...] = (0.0, 0.0, 0.0)) -> bytes:
     """A shaded solid."""
-    return pack_frame({"triangles": len(shaded.faces)}, shaded_arrays(shaded))
+    head = ModelFrameHead(triangles=len(shaded.faces), standing=standing, low_mm=low)
+    return pack_frame(head.model_dump(mode="json"), shaded_arrays(shaded))
 
 
 def shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
     """A shaded solid as arrays of a frame."""
     normals = np.round(shaded.normals * 127).astype(np.int8)
-    return {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
+    arrays: dict[str, np.ndarray] = {"positions": shaded.positions, "normals": normals, "faces": shaded.faces}
+    return arrays if shaded.colours is None else {**arrays, "colours": shaded.colours}
 
 
 def section_of(looking: Looking, line: SectionLine, longest_px: int) -> SectionView:

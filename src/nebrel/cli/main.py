@@ -7,6 +7,7 @@ import typer
 from typer.exceptions import Abort, TyperException
 
 from nebrel.cli.check import check
+from nebrel.cli.decorations import decorate
 from nebrel.cli.lithophanes import fit, light, wedge
 from nebrel.cli.make import make
 from nebrel.cli.meshes import convert, cut, remesh, repair, simplify
@@ -35,6 +36,7 @@ app.command()(simplify)
 app.command()(repair)
 app.command()(remesh)
 app.command()(cut)
+app.command()(decorate)
 app.command(context_settings=SHORT)(prepare)
 app.command()(audit)
 app.command()(serve)

@@ -244,7 +244,7 @@ def save_mesh(
 ) -> None:
     """Write a mesh, or nothing at all."""
     try:
-        if form == "obj" and mesh.colours is not None:
+        if form == "obj" and (mesh.colours is not None or mesh.corner_colours is not None):
             materials = path.with_suffix(".mtl")
             write_atomically(materials, lambda file: file.writelines([obj_materials(mesh)]))
             write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))

@@ -33,6 +33,20 @@ def angle(option: str, given: str) -> float:
     return float(match[1])
 
 
+def signed_angle(option: str, given: str) -> float:
+    """Degrees from `15deg`, `-15°` or `15`."""
+    plain = given.strip()
+    return -angle(option, plain[1:]) if plain.startswith("-") else angle(option, plain)
+
+
+def place(option: str, given: str) -> tuple[float, ...]:
+    """A place from three lengths like `10,0,1in`."""
+    parts = given.split(",")
+    if len(parts) != 3:
+        raise BadValueError(f"{option} is “{given}”; three lengths like 10,0,25 would be accepted.")
+    return tuple(parse_length(part) for part in parts)
+
+
 def steps_of(given: str) -> list[tuple[float, float]]:
     """(tone, mm) pairs from `0:0,0.5:1,1:2`; heights are lengths."""
     return [(_number("--steps", tone), parse_length(mm)) for tone, mm in _pairs("--steps", given, "0:0,0.5:1,1:2")]

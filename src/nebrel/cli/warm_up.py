@@ -2,7 +2,9 @@
 
 import io
 
+import manifold3d
 import numpy as np
+import shapely
 from PIL import Image
 
 from nebrel.core.mesh.distance import measure_between
@@ -11,6 +13,13 @@ from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
+from nebrel.core.skin.art import Setting, art_of_picture, art_of_region
+from nebrel.core.skin.decorate import Decoration, decorate
+from nebrel.core.skin.placing import placed
+from nebrel.core.skin.sculpt import BrushStroke, sculpted
+from nebrel.core.skin.skin import skin_of
+from nebrel.core.skin.spread import Copies
+from nebrel.core.solid.boolean import mesh_of
 from nebrel.piece.body import Edge, PanelBody
 from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, lithophane_of, parse_document
@@ -51,6 +60,7 @@ def run_every_loop() -> None:
         bent = {"title": "Warm-up", "picture": source.model_dump(), "glow": {}, "form": {"kind": form, "width_mm": 60}}
         evaluator.lithophanes.thumbnail(lithophane_of(parse_document(bent)))
     _trace_something(rng)
+    _decorate_something(rng)
 
 
 def _trace_something(rng: np.random.Generator) -> None:
@@ -63,3 +73,21 @@ def _trace_something(rng: np.random.Generator) -> None:
     picture = Picture(tones.clip(0, 1), np.ones_like(tones), SourceFacts("PNG", 64, 64, 8, "gray"))
     for by in ("level", "tones", "centre-line"):
         trace_picture(picture, Trace.model_validate({"by": by, "tones": 2, "ink": "bright"}), 6.0)
+
+
+def _decorate_something(rng: np.random.Generator) -> None:
+    """A relief and a ring of marks on a small ball, placed, laid and brushed."""
+    ball = mesh_of(manifold3d.Manifold.sphere(10, 48))
+    skin, at, up = skin_of(ball), np.array([10.0, 0.0, 0.0]), np.array([0.0, 0.0, 1.0])
+    tones = rng.random((24, 24)).astype(np.float32)
+    relief = art_of_picture(
+        Picture(tones, np.ones_like(tones), SourceFacts("PNG", 24, 24, 8, "gray")), 6, "bright", True
+    )
+    mark = art_of_region(shapely.MultiPolygon([shapely.box(0, 0, 2, 1)]), 2)
+    placed(skin, at, up, (2, 1), 0, False, "follow", Copies("row", 3, across=3), 3, True)
+    laid = [
+        Decoration(relief, at, up, Setting(0.3)),
+        Decoration(mark, -at, up, Setting(-0.2), "wrap", Copies("row", 3, across=3)),
+    ]
+    made = decorate(skin, laid, 0.02, 0.5)
+    sculpted(made.mesh, made.of_decoration > 0, [BrushStroke("smooth", at[np.newaxis], 1.5, 0.5)])

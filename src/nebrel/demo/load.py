@@ -1,8 +1,9 @@
 """Putting the sample pieces on an empty shelf."""
 
-from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES
+from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleModel
 from nebrel.jobs.library import Library
-from nebrel.jobs.workshop import open_workshop
+from nebrel.jobs.workshop import Workshop, open_workshop
+from nebrel.piece.document import AnyDocument, merged
 from nebrel.piece.looking import Looking
 from nebrel.settings import Settings
 
@@ -13,16 +14,15 @@ def load_demo(settings: Settings) -> int:
     try:
         if workshop.pieces.count():
             return 0
-        for model in MODELS:
-            print(f"Making {model.title} …", flush=True)
-            state = workshop.start_model(model.file(), model.file_name, title=model.title)
-            _look_at(workshop.looking_at(workshop.document(state)))
         for drawing in DRAWINGS:
             print(f"Drawing {drawing.title} …", flush=True)
             state = workshop.start_drawing(drawing.file(), drawing.file_name, None, drawing.title, **drawing.parts)
             document = workshop.document(state)
             _look_at(workshop.looking_at(document))
             Library(workshop).keep(document, drawing.motif, drawing.tags)
+        for model in MODELS:
+            print(f"Making {model.title} …", flush=True)
+            _look_at(workshop.looking_at(_decorated(workshop, model)))
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
@@ -30,6 +30,22 @@ def load_demo(settings: Settings) -> int:
         return len(SAMPLES) + len(MODELS) + len(DRAWINGS)
     finally:
         workshop.close()
+
+
+def _decorated(workshop: Workshop, model: SampleModel) -> AnyDocument:
+    """A piece that starts from a model, with its decorations as a second revision."""
+    state = workshop.start_model(model.file(), model.file_name, title=model.title)
+    document = workshop.document(state)
+    if not model.decorations:
+        return document
+    library, motifs = Library(workshop), {motif.name: motif for motif in workshop.motifs.found()}
+    laid = [
+        {"id": f"laid-{number}", **parts, **library.art_of(motifs[name], follow=True)}
+        for number, (name, parts) in enumerate(model.decorations, start=1)
+    ]
+    document = merged(document, {"decorations": laid})
+    workshop.pieces.revise(state.id, state.revision, document.model_dump(mode="json"), "Laid on")
+    return document
 
 
 def _look_at(looking: Looking) -> None:

@@ -9,7 +9,9 @@ import tifffile
 from PIL import Image
 
 from nebrel.demo.drawings.acorn import draw_acorn
+from nebrel.demo.drawings.trail_mark import draw_trail_mark
 from nebrel.demo.models.pot import make_pot
+from nebrel.demo.models.shapes import make_band, make_dome, make_handle, make_planter, make_shell, make_tile
 from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
 from nebrel.demo.pictures.hills import draw_hills
@@ -67,11 +69,12 @@ def _relief(relief_mm: float, smooth_mm: float = 0.0) -> dict[str, object]:
 
 @dataclass(frozen=True)
 class SampleModel:
-    """A title and the mesh file of a piece that starts from a model."""
+    """A title, the mesh file of a piece that starts from a model, and its decorations, each with its motif."""
 
     title: str
     file_name: str
     file: Callable[[], bytes]
+    decorations: tuple[tuple[str, dict[str, object]], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -145,8 +148,36 @@ MOON_GLOBE: dict[str, object] = {
     "parts": {"rim": {"width_mm": 3, "thickness_mm": 3, "top": False}},
 }
 
-DRAWINGS = (SampleDrawing("Acorn stamp, drawn", "acorn.svg", draw_acorn, "Acorn", ("trail", "autumn"), ACORN_STAMP),)
-MODELS = (SampleModel("Planter pot, as it came", "planter-pot.stl", make_pot),)
+TRAIL_TOKEN: dict[str, object] = {"solid": {"kind": "raised", "thickness_mm": 1.6, "base": {"kind": "ellipse"}}}
+
+DRAWINGS = (
+    SampleDrawing("Trail mark, drawn", "trail-mark.svg", draw_trail_mark, "Trail 7", ("trail", "number"), TRAIL_TOKEN),
+    SampleDrawing("Acorn stamp, drawn", "acorn.svg", draw_acorn, "Acorn", ("trail", "autumn"), ACORN_STAMP),
+)
+MODELS = (
+    SampleModel("Planter pot, as it came", "planter-pot.stl", make_pot),
+    SampleModel("Wall tile", "wall-tile.stl", make_tile),
+    SampleModel("Tool handle", "tool-handle.stl", make_handle),
+    SampleModel("Ring band", "ring-band.stl", make_band),
+    SampleModel("Cockle shell", "cockle-shell.stl", make_shell),
+    SampleModel(
+        "Dome stone",
+        "dome-stone.stl",
+        make_dome,
+        (("Acorn", {"at": (2, -24, 24), "width_mm": 30, "turn_deg": 8, "effect": "sink", "depth_mm": 0.8}),),
+    ),
+    SampleModel(
+        "Trail pot",
+        "trail-pot.stl",
+        make_planter,
+        (
+            (
+                "Trail 7",
+                {"at": (0, -32.6, 28), "width_mm": 17, "lie": "wrap", "copies": {"kind": "ring", "count": 8}},
+            ),
+        ),
+    ),
+)
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
     SamplePiece("Moon globe", "moon-map-8bit.png", lambda: _png8(draw_moon()), MOON_GLOBE),

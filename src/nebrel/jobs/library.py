@@ -22,6 +22,7 @@ from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
 from nebrel.piece.lithophane import LithophaneDocument
+from nebrel.piece.model import ModelDocument
 from nebrel.piece.outline import DrawnDocument
 from nebrel.piece.prepare import FULL
 from nebrel.piece.tracing import Trace, trace_picture
@@ -89,7 +90,7 @@ class Library:
         """The edit of a piece that lays a motif on it: a step of its outlines, or an op of its picture.
 
         Raises:
-            BadValueError: the piece starts from a model, or the motif has no outlines where some are needed.
+            BadValueError: the motif has no outlines where some are needed.
         """
         file = {"name": motif.name, "motif": motif.id if laid.follow else None}
         own = uuid.uuid4().hex[:8]
@@ -114,7 +115,28 @@ class Library:
                 "width_mm": laid.width_mm,
             }
             return {"ops": [*(each.model_dump(mode="json") for each in document.ops), op]}
-        raise BadValueError("A motif is laid on a picture or on outlines; this piece starts from a model.")
+        return {
+            "decorations": [
+                *(each.model_dump(mode="json") for each in document.decorations),
+                {
+                    **self.art_of(motif, laid.follow),
+                    "id": own,
+                    "width_mm": laid.width_mm,
+                    **self._first_place(document),
+                },
+            ]
+        }
+
+    def art_of(self, motif: Motif, follow: bool) -> dict[str, object]:
+        """The part of a decoration that says what is laid: a motif's outlines, or its picture where it has none."""
+        drawing, picture = motif.content.drawing_blob, motif.content.picture_blob
+        art = {"kind": "outline" if drawing else "picture", "blob": drawing or picture, "name": motif.name}
+        return {"art": {**art, "motif": motif.id if follow else None}}
+
+    def _first_place(self, document: ModelDocument) -> dict[str, object]:
+        """Where a decoration is laid that no place is named for: in front on what stands, else on top."""
+        at, up = self._workshop.evaluator.models.first_place(document)
+        return {"at": at, "up": up}
 
     def _tall(self, document: TracedDocument | DrawnDocument) -> float:
         """Height of the source for one of its width, for steps measure both in widths."""
@@ -191,7 +213,7 @@ class Library:
         low_x, low_y, high_x, high_y = bounds_of(figure)
         blobs = self._workshop.blobs
         return MotifContent(
-            blobs.add(_png(*_painted(figure))), blobs.add(svg_bytes(figure)), high_x - low_x, high_y - low_y
+            blobs.add(_png(*painted(figure))), blobs.add(svg_bytes(figure)), high_x - low_x, high_y - low_y
         )
 
     def _of_picture(self, picture: Picture, width_mm: float) -> MotifContent:
@@ -217,7 +239,7 @@ def _png(picture: Picture, mm_per_px: float) -> bytes:
     return held.getvalue()
 
 
-def _painted(figure: Figure) -> tuple[Picture, float]:
+def painted(figure: Figure) -> tuple[Picture, float]:
     """The areas of a figure as a picture: bright where nothing else is said, see-through around."""
     low_x, low_y, high_x, high_y = bounds_of(figure)
     pitch = max(high_x - low_x, high_y - low_y, 1e-6) / (LONGEST_PX - 1)

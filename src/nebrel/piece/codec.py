@@ -7,6 +7,8 @@ import numpy as np
 from nebrel.core.mesh import TriMesh
 from nebrel.core.solid import Deviation, Slab
 
+_NONE = np.empty((0, 4), np.uint8)
+
 
 def encode_slab(slab: Slab) -> bytes:
     """An uncompressed npz archive."""
@@ -15,7 +17,8 @@ def encode_slab(slab: Slab) -> bytes:
         file,
         vertices=slab.mesh.vertices,
         faces=slab.mesh.faces,
-        colours=np.empty((0, 4), np.uint8) if slab.mesh.colours is None else slab.mesh.colours,
+        colours=_NONE if slab.mesh.colours is None else slab.mesh.colours,
+        corner_colours=_NONE if slab.mesh.corner_colours is None else slab.mesh.corner_colours,
         measures=np.array([slab.deviation.max, slab.deviation.rms, slab.tolerance]),
     )
     return file.getvalue()
@@ -26,5 +29,6 @@ def decode_slab(data: bytes) -> Slab:
     with np.load(io.BytesIO(data), allow_pickle=False) as archive:
         largest, rms, tolerance = archive["measures"].tolist()
         colours = archive["colours"] if len(archive["colours"]) else None
-        mesh = TriMesh(vertices=archive["vertices"], faces=archive["faces"], colours=colours)
+        corner_colours = archive["corner_colours"] if len(archive["corner_colours"]) else None
+        mesh = TriMesh(archive["vertices"], archive["faces"], colours, corner_colours)
     return Slab(mesh=mesh, deviation=Deviation(max=largest, rms=rms), tolerance=tolerance)

@@ -1,6 +1,6 @@
 """The recipe of a piece: everything needed to make it again, beside its source pictures."""
 
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal, TypeVar, get_args, get_origin
 
 from pydantic import BaseModel, Field, ValidationError
 
@@ -10,13 +10,13 @@ from nebrel.piece.finish import Finish
 from nebrel.piece.frame import frame_of
 from nebrel.piece.height import Height
 from nebrel.piece.light import Lightness
-from nebrel.piece.lithophane import COLOUR_PATTERN, LithophaneDocument
+from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.maker import Delivery, PrinterMaker
 from nebrel.piece.mending import MEND_OF
 from nebrel.piece.model import STEP_OF, ModelDocument
 from nebrel.piece.ops import OP_OF, PictureOp
 from nebrel.piece.outline import SOLID_OF, DrawnDocument, Outlined
-from nebrel.piece.part import Part
+from nebrel.piece.part import COLOUR_PATTERN, Part
 from nebrel.piece.pictured import PictureSource
 from nebrel.piece.tracing import Trace
 
@@ -204,9 +204,17 @@ def _field_of(place: list[str], kind: type[BaseModel]) -> tuple[str, list[object
             break
         field = model.model_fields[part]
         title, rules = field.title or part.replace("_", " ").capitalize(), list(field.metadata)
-        annotation = field.annotation
-        model = annotation if isinstance(annotation, type) and issubclass(annotation, BaseModel) else None
+        model = _model_in(field.annotation)
     return title, rules
+
+
+def _model_in(annotation: object) -> type[BaseModel] | None:
+    """The model that a field holds, one or a list of them."""
+    listed = get_args(annotation)[:1] if get_origin(annotation) is tuple else ()
+    for kind in (annotation, *listed):
+        if isinstance(kind, type) and issubclass(kind, BaseModel):
+            return kind
+    return None
 
 
 def _title_of(place: list[str], kind: type[BaseModel]) -> str:

@@ -60,8 +60,8 @@ class Evaluator(Looks[PieceDocument]):
     def __init__(self, read_source: SourceReader, cache: ResultCache, limits: ReadLimits | None = None) -> None:
         super().__init__(cache)
         self._read_source = read_source
-        self.models = ModelEvaluator(read_source, cache)
         self._limits = limits or ReadLimits()
+        self.models = ModelEvaluator(read_source, cache, lambda blob, name: self._read(blob, name, lambda _: None))
         self._preparation = Preparation(cache, self._read)
         self.outlines = OutlineEvaluator(read_source, cache, self._preparation)
         self.lithophanes = LithophaneEvaluator(cache, self._preparation, self.audit)

@@ -15,10 +15,9 @@ from nebrel.piece.finish import Finish
 from nebrel.piece.light import Lightness
 from nebrel.piece.maker import Delivery, PrinterMaker
 from nebrel.piece.ops import PictureOp
-from nebrel.piece.part import Part
+from nebrel.piece.part import COLOUR_PATTERN, Part
 from nebrel.piece.pictured import PictureSource
 
-COLOUR_PATTERN = "^#[0-9a-f]{6}$"
 Colour = Annotated[str, Field(pattern=COLOUR_PATTERN)]
 FormKind = Literal["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"]
 

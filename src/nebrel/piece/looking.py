@@ -12,6 +12,7 @@ from nebrel.piece.evaluate import Evaluator
 from nebrel.piece.lithophane import LithophaneDocument
 from nebrel.piece.looks import Looks, Progress, SectionCut, quiet
 from nebrel.piece.model import ModelDocument
+from nebrel.piece.models import ModelEvaluator, stands
 from nebrel.piece.outline import DrawnDocument
 from nebrel.piece.prepare import FULL
 from nebrel.piece.report import BuildReport
@@ -40,7 +41,16 @@ class Looking:
     @property
     def standing(self) -> bool:
         """Whether it stands, and is looked at from in front and not from above."""
+        if isinstance(self.document, ModelDocument):
+            return stands(self.document)
         return isinstance(self.document, LithophaneDocument) and self.document.form.standing
+
+    def low_mm(self, longest_px: int) -> tuple[float, float, float]:
+        """What a shown model was moved by from its own coordinates."""
+        if not (isinstance(self.looks, ModelEvaluator) and isinstance(self.document, ModelDocument)):
+            return 0.0, 0.0, 0.0
+        x, y, z = self.looks.low_corner(self.document, longest_px)
+        return float(x), float(y), float(z)
 
     def check(self, progress: Progress = quiet) -> None:
         """Refuse what cannot be made."""

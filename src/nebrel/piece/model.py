@@ -14,6 +14,7 @@ from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.core.solid.halve import halved
 from nebrel.core.solid.merge import without_crossings
+from nebrel.piece.decoration import BrushMark, Decoration
 from nebrel.piece.light import Lightness
 from nebrel.piece.maker import Delivery, PrinterMaker
 from nebrel.piece.part import Part
@@ -138,6 +139,10 @@ class ModelDocument(Part):
     title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
     model: ModelSource
     steps: tuple[ModelStep, ...] = Field((), max_length=50, title="Steps")
+    decorations: tuple[Decoration, ...] = Field((), max_length=40, title="Decorations")
+    thinnest_wall_mm: float = Field(0.8, ge=0, le=100, title="Thinnest wall")
+    detail_mm: float = Field(0.01, ge=0.001, le=1, title="Detail of decorations")
+    strokes: tuple[BrushMark, ...] = Field((), max_length=200, title="Brush strokes")
     light: Lightness = Lightness()
     maker: PrinterMaker = PrinterMaker()
     delivery: Delivery = Delivery()

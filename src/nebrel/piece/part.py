@@ -2,6 +2,8 @@
 
 from pydantic import BaseModel, ConfigDict
 
+COLOUR_PATTERN = "^#[0-9a-f]{6}$"
+
 
 class Part(BaseModel):
     """Immutable, without unknown fields, every number finite."""

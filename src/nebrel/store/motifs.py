@@ -101,7 +101,7 @@ class Motifs:
 def followed(document: object, motif_id: str, content: MotifContent) -> tuple[object, bool]:
     """Plain data of a document with every file that follows a motif showing what it shows now; whether any changed.
 
-    Picture ops take the motif's picture, steps of outlines its drawing.
+    Picture ops take the motif's picture, steps and decorations of outlines its drawing.
     """
     return _followed(document, motif_id, content, content.picture_blob)
 
@@ -113,6 +113,7 @@ def _followed(part: object, motif_id: str, content: MotifContent, blob: str | No
     if not isinstance(part, dict):
         return part, False
     if part.get("motif") == motif_id and "blob" in part:
+        blob = content.drawing_blob if part.get("kind") == "outline" else blob
         return ({**part, "blob": blob}, True) if blob and part["blob"] != blob else (part, False)
     result, any_changed = {}, False
     for key, value in part.items():

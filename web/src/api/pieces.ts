@@ -1,8 +1,7 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
-import { answered, api, Refused, type JobView, type PieceCard, type PieceView } from "./client";
+import { answered, api, Refused, type AnyDocument, type JobView, type PieceCard, type PieceView } from "./client";
 import { withJob } from "./jobList";
-import { mergedOps } from "./mergeOps";
-import { opsOf, type PictureOp } from "./ops";
+import { mergedLists } from "./mergeLists";
 import type { MergePatch } from "./preview";
 
 export const keys = {
@@ -51,13 +50,13 @@ export async function startDrawing(file: File, unit: string | null): Promise<Pie
 export interface Edit {
   label: string;
   change: MergePatch;
-  /** The picture ops that the edit was made on. */
-  ops: readonly PictureOp[];
+  /** What the piece was when the edit was made. */
+  base: AnyDocument;
 }
 
 /**
- * Keep an edit. When another page was faster, the edit is laid on top of the newest state; edits of the list of ops, which
- * a change holds whole, are put together.
+ * Keep an edit. When another page was faster, the edit is laid on top of the newest state; lists, which a change
+ * holds whole, are put together.
  */
 export function useEdit(id: string) {
   const client = useQueryClient();
@@ -134,13 +133,11 @@ function getPiece(id: string): Promise<PieceView> {
   return answered(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } }));
 }
 
-function sendEdit({ id, revision, document }: PieceView, { label, change, ops }: Edit): Promise<PieceView> {
-  const mine = change.ops as readonly PictureOp[] | undefined;
-  const whole = mine ? { ...change, ops: mergedOps(ops, mine, opsOf(document)) } : change;
+function sendEdit({ id, revision, document }: PieceView, { label, change, base }: Edit): Promise<PieceView> {
   return answered(
     api.POST("/api/pieces/{piece_id}/revisions", {
       params: { path: { piece_id: id } },
-      body: { base: revision, label, change: whole },
+      body: { base: revision, label, change: mergedLists(base, change, document) },
     }),
   );
 }

@@ -21,6 +21,10 @@ export interface ShadedSolid {
   faces: Uint32Array;
   /** Whether it stands, and is looked at from in front and not from above. */
   standing: boolean;
+  /** What was taken off from a model's own coordinates, mm. */
+  low: readonly [number, number, number];
+  /** Red, green, blue and opacity of every vertex, where it has some. */
+  colours?: Uint8Array;
   /** What light passes, where it is a lithophane. */
   glow?: SolidGlow;
 }
@@ -181,6 +185,8 @@ function solidIn(frame: Frame<unknown>): ShadedSolid {
     normals: arrayOf(frame, "normals", Int8Array).values,
     faces: arrayOf(frame, "faces", Uint32Array).values,
     standing: Boolean((frame.head as { standing?: boolean }).standing),
+    low: (frame.head as { low_mm?: [number, number, number] }).low_mm ?? [0, 0, 0],
+    colours: frame.arrays.has("colours") ? arrayOf(frame, "colours", Uint8Array).values : undefined,
     glow: frame.arrays.has("places") ? glowIn(frame as Frame<GlowHead>) : undefined,
   };
 }
@@ -210,7 +216,7 @@ export async function fetchVariations(pieceId: string): Promise<Variation[]> {
   return frame.head.cells.map((cell, at) => ({ ...cell, through: sheetIn(frame, `through${at}`) }));
 }
 
-async function fetched(url: string, body?: unknown): Promise<ArrayBuffer> {
+export async function fetched(url: string, body?: unknown): Promise<ArrayBuffer> {
   const post = { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
   let response: Response;
   try {

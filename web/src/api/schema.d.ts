@@ -512,6 +512,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/placement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Decoration
+         * @description Where a decoration would lie, as a frame: `corners` (K, 3, 3) mm and `shares` (K, 3, 2) of its box, float32, and
+         *     `stretch` (K,). Quick enough to follow a pointer; all places are the model's own.
+         */
+        post: operations["place_decoration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/snap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Snap Decoration
+         * @description The place that a decoration snaps to from where it is.
+         */
+        post: operations["snap_decoration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/decoration-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Decoration File
+         * @description Keep a picture or drawing to be laid on a model; drawings are written anew as plain curves.
+         */
+        post: operations["add_decoration_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/decoration-art/{kind}/{blob}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Art
+         * @description What a decoration lays, white and see-through where nothing stands out.
+         */
+        get: operations["show_art"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drawings": {
         parameters: {
             query?: never;
@@ -1366,6 +1447,11 @@ export interface components {
              */
             clip: number;
         };
+        /** Body_add_decoration_file */
+        Body_add_decoration_file: {
+            /** File */
+            file: string;
+        };
         /** Body_add_picture */
         Body_add_picture: {
             /** Picture */
@@ -1494,6 +1580,42 @@ export interface components {
              * @default 28
              */
             hole_mm: number;
+        };
+        /**
+         * BrushMark
+         * @description A stroke of a brush over decorated skin.
+         */
+        BrushMark: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Brush
+             * @default smooth
+             * @enum {string}
+             */
+            tool: "smooth" | "raise" | "lower" | "flatten";
+            /**
+             * Places of the stroke
+             * @default []
+             */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Radius of the brush
+             * @default 3
+             */
+            radius_mm: number;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
         };
         /**
          * BuildReport
@@ -2141,6 +2263,263 @@ export interface components {
              * @default 0.06
              */
             strength: number;
+        };
+        /**
+         * Decoration
+         * @description One decoration.
+         */
+        Decoration: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Decoration switched on
+             * @default true
+             */
+            on: boolean;
+            art: components["schemas"]["DecorationArt"];
+            /** Place */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Up
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @default 24
+             */
+            width_mm: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Lie
+             * @default follow
+             * @enum {string}
+             */
+            lie: "follow" | "wrap" | "project";
+            /** Direction it is seen along */
+            along?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Effect
+             * @default raise
+             * @enum {string}
+             */
+            effect: "raise" | "sink" | "both" | "colour" | "picture";
+            /**
+             * Depth
+             * @default 0.6
+             */
+            depth_mm: number;
+            /**
+             * Tones that stand tall
+             * @default bright
+             * @enum {string}
+             */
+            tall: "bright" | "dark";
+            /**
+             * @default {
+             *       "profile": "square",
+             *       "width_mm": 1,
+             *       "side": "around"
+             *     }
+             */
+            edge: components["schemas"]["DecorationEdge"];
+            /**
+             * @default {
+             *       "kind": "once",
+             *       "count": 8,
+             *       "rows": 2,
+             *       "across_mm": 12,
+             *       "up_mm": 12,
+             *       "turn_deg": 0,
+             *       "seed": 1
+             *     }
+             */
+            copies: components["schemas"]["DecorationCopies"];
+            /**
+             * @default {
+             *       "kind": "free",
+             *       "places": [],
+             *       "most_deg": 30,
+             *       "radius_mm": 4
+             *     }
+             */
+            pick: components["schemas"]["DecorationPick"];
+            /**
+             * Texture
+             * @default false
+             */
+            tiled: boolean;
+            /**
+             * Where decorations meet
+             * @default highest
+             * @enum {string}
+             */
+            overlap: "highest" | "sum" | "last";
+            /**
+             * Colour
+             * @default #2f6f5e
+             */
+            colour: string;
+        };
+        /**
+         * DecorationArt
+         * @description A picture or a drawing; with `motif` it follows the library.
+         */
+        DecorationArt: {
+            /**
+             * What is laid
+             * @default outline
+             * @enum {string}
+             */
+            kind: "picture" | "outline";
+            /** File of the decoration */
+            blob: string;
+            /**
+             * Name of the decoration
+             * @default motif
+             */
+            name: string;
+            /** Motif that it follows */
+            motif?: string | null;
+        };
+        /**
+         * DecorationCopies
+         * @description How it is repeated.
+         */
+        DecorationCopies: {
+            /**
+             * Repeat
+             * @default once
+             * @enum {string}
+             */
+            kind: "once" | "row" | "ring" | "grid" | "scatter";
+            /**
+             * Copies
+             * @default 8
+             */
+            count: number;
+            /**
+             * Rows
+             * @default 2
+             */
+            rows: number;
+            /**
+             * Distance to the right
+             * @default 12
+             */
+            across_mm: number;
+            /**
+             * Distance upwards
+             * @default 12
+             */
+            up_mm: number;
+            /**
+             * Turn of every copy
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * DecorationEdge
+         * @description How it ends.
+         */
+        DecorationEdge: {
+            /**
+             * Edge
+             * @default square
+             * @enum {string}
+             */
+            profile: "square" | "bevel" | "fade";
+            /**
+             * Width of the edge
+             * @default 1
+             */
+            width_mm: number;
+            /**
+             * Side that fades
+             * @default around
+             * @enum {string}
+             */
+            side: "around" | "left" | "right" | "top" | "bottom";
+        };
+        /**
+         * DecorationFile
+         * @description A picture or drawing that was taken in to be laid on models.
+         */
+        DecorationFile: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "picture" | "outline";
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DecorationPick
+         * @description The part of the skin that it keeps to: faces reached from places, what is near them, or what they encircle.
+         */
+        DecorationPick: {
+            /**
+             * Region
+             * @default free
+             * @enum {string}
+             */
+            kind: "free" | "everything" | "faces" | "brush" | "lasso";
+            /**
+             * Picked places
+             * @default []
+             */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Sharpest edge passed
+             * @default 30
+             */
+            most_deg: number;
+            /**
+             * Radius of the brush
+             * @default 4
+             */
+            radius_mm: number;
         };
         /**
          * DeleteMend
@@ -4150,6 +4529,26 @@ export interface components {
              */
             steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
             /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["Decoration"][];
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_wall_mm: number;
+            /**
+             * Detail of decorations
+             * @default 0.01
+             */
+            detail_mm: number;
+            /**
+             * Brush strokes
+             * @default []
+             */
+            strokes: components["schemas"]["BrushMark"][];
+            /**
              * @default {
              *       "on": false,
              *       "by": "triangles",
@@ -4342,7 +4741,7 @@ export interface components {
         };
         /**
          * MotifView
-         * @description A picture or region kept for reuse; `outlines` where it has some.
+         * @description A picture or region kept for reuse; `outlines` where it has some, then also as the file `drawing_blob`.
          */
         MotifView: {
             /** Id */
@@ -4357,6 +4756,10 @@ export interface components {
             height_mm: number;
             /** Outlines */
             outlines: boolean;
+            /** Picture Blob */
+            picture_blob: string;
+            /** Drawing Blob */
+            drawing_blob: string | null;
             /**
              * Changed
              * Format: date-time
@@ -5140,6 +5543,24 @@ export interface components {
             removed: boolean;
         };
         /**
+         * PlacementDraft
+         * @description A decoration as it would be laid; of many copies only the first few are shown. `quick` follows a pointer, else
+         *     lengths are as exact as in what is made.
+         */
+        PlacementDraft: {
+            decoration: components["schemas"]["Decoration"];
+            /**
+             * Quick
+             * @default true
+             */
+            quick: boolean;
+            /**
+             * Most Copies
+             * @default 1
+             */
+            most_copies: number;
+        };
+        /**
          * PrinterMaker
          * @description The printer that the piece is for.
          */
@@ -5800,6 +6221,48 @@ export interface components {
              * @default 0.03
              */
             white: number;
+        };
+        /**
+         * SnapDraft
+         * @description Where a decoration is, which way is up, and what it is to snap to.
+         */
+        SnapDraft: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Up
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "face-centre" | "axis" | "half-height";
+        };
+        /**
+         * SnapView
+         * @description A place on the skin.
+         */
+        SnapView: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Specks
@@ -7391,6 +7854,139 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PartView"][];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    place_decoration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacementDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    snap_decoration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SnapDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_decoration_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_decoration_file"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecorationFile"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_art: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "picture" | "outline";
+                blob: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -1,6 +1,5 @@
 import { useCallback } from "react";
 import type { AnyDocument } from "../api/client";
-import { opsOf } from "../api/ops";
 import { useEdit } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
 import { useBenchStore } from "./benchStore";
@@ -14,7 +13,6 @@ export interface Editing {
 
 /** Drafts and kept edits of one piece as it is shown. */
 export function useEditing(pieceId: string, document: AnyDocument): Editing {
-  const ops = opsOf(document);
   const set = useBenchStore((state) => state.set);
   const { mutateAsync } = useEdit(pieceId);
   const drag = useCallback((change: MergePatch) => set({ draft: change, editRefusal: null }), [set]);
@@ -23,7 +21,7 @@ export function useEditing(pieceId: string, document: AnyDocument): Editing {
       set({ pending: { change, kept: false } });
       const newest = () => useBenchStore.getState().pending?.change === change;
       // A promise and no callbacks: an edit that makes the piece another thing takes this very component off the page.
-      mutateAsync({ label, change, ops }).then(
+      mutateAsync({ label, change, base: document }).then(
         ({ revision }) => {
           const here = useBenchStore.getState().revision === revision;
           set({ draft: null, refusal: null, editRefusal: null });
@@ -35,7 +33,7 @@ export function useEditing(pieceId: string, document: AnyDocument): Editing {
         },
       );
     },
-    [mutateAsync, set, ops],
+    [mutateAsync, set, document],
   );
   return { drag, keep };
 }

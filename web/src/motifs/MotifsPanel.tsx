@@ -41,7 +41,7 @@ export function MotifsPanel({ show, onHide, piece }: Props) {
         )}
         {usable && <KeepMotif piece={piece} onKeep={(order) => work.keep.mutate(order)} />}
         <Form.Control size="sm" type="text" placeholder="Search names and tags" aria-label="Search motifs" value={words} onChange={(event) => setWords(event.currentTarget.value)} />
-        {usable && (
+        {piece && (
           <Form.Check
             id="motif-follow"
             type="switch"
@@ -56,7 +56,7 @@ export function MotifsPanel({ show, onHide, piece }: Props) {
             <MotifRow
               key={motif.id}
               motif={motif}
-              piece={usable ? piece : null}
+              piece={piece}
               follow={follow}
               onLay={() => lay.mutate({ motif_id: motif.id, follow, x: 0.5, y: 0.5 })}
               onChange={() => piece && work.change.mutate({ motif: motif.id, piece: piece.id })}
@@ -147,7 +147,7 @@ function MotifRow({ motif, piece, follow, onLay, onChange, onRename, onDrop }: R
                 Lay on
               </Button>
             )}
-            {piece && (
+            {piece && !isModel(piece.document) && (
               <Button size="sm" variant="outline-secondary" aria-label={`Change ${motif.name} into this piece`} onClick={onChange}>
                 Becomes this
               </Button>

@@ -15,6 +15,7 @@ from nebrel.core.solid import Slab
 from nebrel.piece.codec import decode_slab
 from nebrel.piece.document import AnyDocument, panel_of, parse_document
 from nebrel.piece.lithophane import LithophaneDocument
+from nebrel.piece.model import ModelDocument
 from nebrel.piece.prepare import FULL
 
 MOST_SHOWN_TRIANGLES = 1_500_000
@@ -23,6 +24,7 @@ MEDIA = {
     "3mf": "model/3mf", "glb": "model/gltf-binary", "png": "image/png", "zip": "application/zip", "tiff": "image/tiff",
 }  # fmt: skip
 CLEARED = "The solid was cleared away to make room; build the piece again."
+NOWHERE: tuple[float, ...] = (0.0, 0.0, 0.0)
 router = APIRouter(tags=["jobs"])
 
 
@@ -96,7 +98,12 @@ def show_model(context: InContext, job_id: str) -> Response:
     if isinstance(document, LithophaneDocument):
         frame = lit_model_frame(context.workshop.evaluator.lithophanes, document, FULL)
     else:
-        frame = model_frame(shade(at_origin(_slab(context, result).mesh)))
+        mesh = _slab(context, result).mesh
+        looking = context.workshop.looking_at(document)
+        low = (
+            tuple(float(side) for side in mesh.vertices.min(axis=0)) if isinstance(document, ModelDocument) else NOWHERE
+        )
+        frame = model_frame(shade(at_origin(mesh)), looking.standing, low)
     return Response(frame, media_type="application/octet-stream")
 
 

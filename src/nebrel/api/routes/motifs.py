@@ -120,5 +120,7 @@ def _view(motif: Motif) -> MotifView:
         width_mm=motif.content.width_mm,
         height_mm=motif.content.height_mm,
         outlines=motif.content.drawing_blob is not None,
+        picture_blob=motif.content.picture_blob,
+        drawing_blob=motif.content.drawing_blob,
         changed=motif.changed,
     )

@@ -14,11 +14,14 @@ class TriMesh:
         vertices: float64 (N, 3) mm.
         faces: uint32 (M, 3), counter-clockwise seen from outside.
         colours: uint8 (N, 4), red, green, blue and opacity of every vertex, or None.
+        corner_colours: uint8 (M, 3, 4), likewise of every corner of every face, where colours end sharply at edges, or
+            None. A mesh has one kind at the most.
     """
 
     vertices: NDArray[np.float64]
     faces: NDArray[np.uint32]
     colours: NDArray[np.uint8] | None = None
+    corner_colours: NDArray[np.uint8] | None = None
 
     @property
     def corners(self) -> NDArray[np.float64]:

@@ -1,6 +1,8 @@
 """Where straight lines meet a mesh."""
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,7 +11,7 @@ from nebrel.core.jit import compiled
 from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree
 from nebrel.core.mesh.model import TriMesh
 
-RAYS_AT_ONCE = 50_000
+RAYS_AT_ONCE = 20_000
 _DEEPEST = 128
 
 
@@ -34,13 +36,18 @@ def first_hits(
     tree = build_tree(mesh)
     faces = mesh.faces.astype(np.int64)
     found = np.empty(len(origins))
-    for start in range(0, len(origins), RAYS_AT_ONCE):
+
+    def cast(start: int) -> int:
         part = slice(start, start + RAYS_AT_ONCE)
         _cast(
             np.ascontiguousarray(origins[part]), np.ascontiguousarray(directions[part]), nearest[part],
             mesh.vertices, faces, tree.order, tree.low, tree.high, tree.first_leaf, found[part],
         )  # fmt: skip
-        progress(min(1.0, (start + RAYS_AT_ONCE) / len(origins)))
+        return start
+
+    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+        for start in threads.map(cast, range(0, len(origins), RAYS_AT_ONCE)):
+            progress(min(1.0, (start + RAYS_AT_ONCE) / len(origins)))
     return found
 
 

@@ -15,20 +15,30 @@ CREASE_DEG = 48.0
 
 @dataclass(frozen=True)
 class ShadedMesh:
-    """Float32 positions (N, 3) mm and unit normals (N, 3), uint32 faces (M, 3); vertices are split along creases."""
+    """Float32 positions (N, 3) mm and unit normals (N, 3), uint32 faces (M, 3); vertices are split along creases, and
+    where colours end. Colours are uint8 (N, 4), or None."""
 
     positions: NDArray[np.float32]
     normals: NDArray[np.float32]
     faces: NDArray[np.uint32]
+    colours: NDArray[np.uint8] | None = None
 
 
 def shade(mesh: TriMesh, crease_deg: float = CREASE_DEG) -> ShadedMesh:
     """Area-weighted vertex normals, shared only across edges that bend less than `crease_deg`."""
     faces = mesh.faces.astype(np.int64)
     mate, _ = half_edge_mates(faces, len(mesh.vertices))
-    group, count = _smooth_groups(mesh.vertices, faces, mate, math.cos(math.radians(crease_deg)))
+    tints = np.zeros(3 * len(faces), dtype=np.int64)
+    if mesh.corner_colours is not None:
+        tints[:] = np.ascontiguousarray(mesh.corner_colours).view(np.uint32).ravel()
+    group, count = smooth_corners(mesh.vertices, faces, mate, math.cos(math.radians(crease_deg)), tints)
     positions, normals = _gather(mesh.vertices, faces, group, count)
-    return ShadedMesh(positions, normals, group.reshape(-1, 3).astype(np.uint32))
+    colours = None
+    of_corner = mesh.corner_colours if mesh.colours is None else mesh.colours[mesh.faces]
+    if of_corner is not None:
+        colours = np.empty((count, 4), dtype=np.uint8)
+        colours[group] = of_corner.reshape(-1, 4)
+    return ShadedMesh(positions, normals, group.reshape(-1, 3).astype(np.uint32), colours)
 
 
 @compiled
@@ -44,7 +54,8 @@ def _face_normal(vertices, faces, f):
 
 
 @compiled
-def _smooth_groups(vertices, faces, mate, least_cosine):
+def smooth_corners(vertices, faces, mate, least_cosine, tints):
+    """Corners of faces that are one vertex of a smooth surface of one tint: each one's group, and the groups' count."""
     parent = np.arange(3 * len(faces))
     for e in range(len(mate)):
         other = mate[e]
@@ -58,6 +69,8 @@ def _smooth_groups(vertices, faces, mate, least_cosine):
         e_next = e - 2 if e % 3 == 2 else e + 1
         other_next = other - 2 if other % 3 == 2 else other + 1
         for a, b in ((e, other_next), (e_next, other)):
+            if tints[a] != tints[b]:
+                continue
             ra, rb = root_of(parent, a), root_of(parent, b)
             if ra != rb:
                 parent[rb] = ra

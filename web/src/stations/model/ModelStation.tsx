@@ -4,6 +4,7 @@ import { answered, api, type StepOutcome } from "../../api/client";
 import { useBenchStore } from "../../bench/benchStore";
 import { formatLength } from "../../ui/units";
 import { WorkCard } from "../../ui/WorkCard";
+import { DecorateCards } from "../decorate/DecorateCards";
 import type { ModelStationProps } from "../stationProps";
 import { newStep, STEPS, withStepChanged, withStepMoved, type StepKind } from "./modelSteps";
 import { StepRow } from "./StepRow";
@@ -24,6 +25,7 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
   const keep = (label: string, next: readonly unknown[]) => editing.keep(label, { steps: next });
   return (
     <>
+      <DecorateCards pieceId={pieceId} revision={revision} document={document} editing={editing} />
       <WorkCard title="Model">
         <dl className="facts">
           <dt>File</dt>

@@ -1,8 +1,10 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, useEffect, useMemo } from "react";
-import { BufferAttribute, BufferGeometry, Sphere, Vector3 } from "three";
+import { BufferAttribute, BufferGeometry, Color, Sphere, SRGBColorSpace, Vector3 } from "three";
 import type { ShadedSolid, SolidGlow, SurfaceMap } from "../../api/preview";
 import { isSameAsModel, useBenchStore, type Place } from "../../bench/benchStore";
+import { useDecorStore } from "../../stations/decorate/decorStore";
+import { DecorLayer } from "./DecorLayer";
 import { GlowMaterial } from "./GlowMaterial";
 import { mapColours } from "./mapColours";
 import { PickedPlaces } from "./PickedPlaces";
@@ -45,6 +47,8 @@ function ModelStage({ solid, map, view }: Props) {
         glow={map ? null : (solid.glow ?? null)}
         standing={standing}
         coloured={map !== null}
+        painted={map === null && solid.colours !== undefined}
+        low={solid.low}
         size={[x, y, z]}
         reach={reach}
         view={view}
@@ -60,20 +64,32 @@ interface StageProps {
   glow: SolidGlow | null;
   standing: boolean;
   coloured: boolean;
+  /** Whether the solid has colours of its own. */
+  painted: boolean;
+  low: Size;
   size: Size;
   reach: number;
   view: string;
 }
 
-function Stage({ geometry, glow, standing, coloured, size, reach, view }: StageProps) {
+function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, view }: StageProps) {
   const look = useBenchStore((state) => (state.lampOn ? state.glow : null));
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
 
+  const placeOf = (event: ThreeEvent<PointerEvent>): Place => [
+    event.point.x + width / 2 + low[0],
+    event.point.y + depth / 2 + low[1],
+    event.point.z + thick / 2 + low[2],
+  ];
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
+    useDecorStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1);
     if (isSameAsModel(useBenchStore.getState())) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
+  };
+  const onDown = (event: ThreeEvent<PointerEvent>) => {
+    if (event.button === 0) useDecorStore.getState().hand?.press(placeOf(event));
   };
   const onClick = (event: ThreeEvent<MouseEvent>) => {
     const { measuring, picked } = useBenchStore.getState();
@@ -92,6 +108,7 @@ function Stage({ geometry, glow, standing, coloured, size, reach, view }: StageP
           castShadow={!coloured}
           receiveShadow={!coloured}
           onPointerMove={onMove}
+          onPointerDown={onDown}
           onPointerOut={() => set({ cursor: null })}
           onClick={onClick}
         >
@@ -99,9 +116,9 @@ function Stage({ geometry, glow, standing, coloured, size, reach, view }: StageP
             <GlowMaterial glow={glow} look={look} standing={standing} />
           ) : (
             <meshLambertMaterial
-              key={coloured ? "coloured" : "plain"}
-              vertexColors={coloured}
-              color={coloured ? "#ffffff" : "#e9dfcd"}
+              key={coloured ? "coloured" : painted ? "painted" : "plain"}
+              vertexColors={coloured || painted}
+              color={coloured || painted ? "#ffffff" : "#e9dfcd"}
               polygonOffset
               polygonOffsetFactor={1}
               polygonOffsetUnits={1}
@@ -115,6 +132,7 @@ function Stage({ geometry, glow, standing, coloured, size, reach, view }: StageP
         )}
         <CursorPin height={thick} reach={reach} />
         <PickedPlaces reach={reach} />
+        {view === "today" && <DecorLayer low={low} reach={reach} />}
       </group>
       <SharedEye view={view} />
       <FirstLook size={size} standing={standing} />
@@ -163,9 +181,10 @@ function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
 /** The shared cursor on the model. */
 function CursorPin({ height, reach }: { height: number; reach: number }) {
   const cursor = useBenchStore((state) => (isSameAsModel(state) ? state.cursor : null));
+  const busy = useDecorStore((state) => state.fresh !== null || state.grip !== null || state.tool !== null);
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [cursor, invalidate]);
-  if (!cursor) return null;
+  if (!cursor || busy) return null;
   return (
     <mesh position={[cursor.x, cursor.y, height * 1.02]} rotation={[Math.PI / 2, 0, 0]} raycast={() => null}>
       <cylinderGeometry args={[reach / 350, reach / 350, height * 0.9, 8]} />
@@ -184,11 +203,22 @@ function FrameTimer() {
   return null;
 }
 
+/** sRGB bytes with opacity as the linear colours that three.js takes. */
+function paints(bytes: Uint8Array): Float32Array {
+  const colours = new Float32Array((bytes.length / 4) * 3);
+  const colour = new Color();
+  for (let at = 0; at < bytes.length / 4; at++) {
+    colour.setRGB((bytes[4 * at] ?? 0) / 255, (bytes[4 * at + 1] ?? 0) / 255, (bytes[4 * at + 2] ?? 0) / 255, SRGBColorSpace).toArray(colours, 3 * at);
+  }
+  return colours;
+}
+
 function geometryOf(solid: ShadedSolid, map: SurfaceMap | null): BufferGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(solid.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(solid.normals, 3, true));
   if (map) geometry.setAttribute("color", new BufferAttribute(mapColours(map.head, map.values), 3));
+  else if (solid.colours) geometry.setAttribute("color", new BufferAttribute(paints(solid.colours), 3));
   if (solid.glow) geometry.setAttribute("place", new BufferAttribute(solid.glow.places, 3));
   geometry.setIndex(new BufferAttribute(solid.faces, 1));
   geometry.computeBoundingBox();

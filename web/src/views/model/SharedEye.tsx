@@ -2,6 +2,7 @@ import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, type ComponentRef } from "react";
 import { useBenchStore } from "../../bench/benchStore";
+import { useDecorStore } from "../../stations/decorate/decorStore";
 
 /** Turning one view turns those beside it. */
 export function SharedEye({ view }: { view: string }) {
@@ -12,6 +13,8 @@ export function SharedEye({ view }: { view: string }) {
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
   const following = useRef(false);
+  // While something is held or drawn, the pointer does not turn the model.
+  const busy = useDecorStore((state) => state.grip !== null || (state.tool !== null && state.tool !== "lay"));
   useEffect(() => {
     if (!eye || eye.by === view || !controls.current) return;
     following.current = true;
@@ -26,5 +29,5 @@ export function SharedEye({ view }: { view: string }) {
     if (!shared || following.current || !target) return;
     set({ eye: { by: view, at: [camera.position.x, camera.position.y, camera.position.z], target: [target.x, target.y, target.z] } });
   };
-  return <OrbitControls ref={controls} makeDefault enableDamping={false} onChange={tell} />;
+  return <OrbitControls ref={controls} makeDefault enabled={!busy} enableDamping={false} onChange={tell} />;
 }

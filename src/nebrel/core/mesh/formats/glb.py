@@ -14,7 +14,11 @@ MM_PER_METRE = 1000.0
 
 
 def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
-    """One node, one mesh, one primitive; colours as normalised bytes (Khronos glTF 2.0 specification, section 4.4)."""
+    """One node, one mesh, one primitive; colours as normalised bytes (Khronos glTF 2.0 specification, section 4.4).
+
+    Vertices where corners have different colours are written once for each.
+    """
+    mesh = _split_by_colour(mesh)
     points = (mesh.vertices / MM_PER_METRE).astype("<f4")
     parts = [points.tobytes(), mesh.faces.astype("<u4").tobytes()]
     progress(0.3)
@@ -58,3 +62,15 @@ def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
         file.write(part)
     file.write(padding)
     progress(1.0)
+
+
+def _split_by_colour(mesh: TriMesh) -> TriMesh:
+    """The mesh with the colours of its corners at its vertices."""
+    if mesh.corner_colours is None:
+        return mesh
+    tints = np.ascontiguousarray(mesh.corner_colours).view("<u4").ravel().astype(np.uint64)
+    corners = mesh.faces.ravel().astype(np.uint64)
+    keys, faces = np.unique(corners << np.uint64(32) | tints, return_inverse=True)
+    colours = (keys & np.uint64(0xFFFFFFFF)).astype("<u4").view(np.uint8).reshape(-1, 4)
+    vertices = mesh.vertices[(keys >> np.uint64(32)).astype(np.int64)]
+    return TriMesh(vertices, faces.reshape(-1, 3).astype(np.uint32), colours)

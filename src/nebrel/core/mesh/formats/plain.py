@@ -26,7 +26,7 @@ def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress, materials: str 
         line = "v %.9g %.9g %.9g %.6g %.6g %.6g\n"
     _write_lines(file, line, rows, lambda part: progress(part / 2))
     faces = mesh.faces.astype(np.int64) + 1
-    if mesh.colours is None or materials is None:
+    if (mesh.colours is None and mesh.corner_colours is None) or materials is None:
         _write_lines(file, "f %d %d %d\n", faces, lambda part: progress(0.5 + part / 2))
         return
     file.write(f"mtllib {materials}\n".encode())
@@ -48,8 +48,11 @@ def obj_materials(mesh: TriMesh) -> bytes:
 
 def _face_colours(mesh: TriMesh) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
     """Colours float64 (K, 3) 0 to 255, and which of them every face has."""
-    assert mesh.colours is not None
-    own = mesh.colours[mesh.faces][:, :, :3].mean(axis=1)
+    if mesh.corner_colours is not None:
+        own = mesh.corner_colours[:, :, :3].mean(axis=1)
+    else:
+        assert mesh.colours is not None
+        own = mesh.colours[mesh.faces][:, :, :3].mean(axis=1)
     exact = np.unique(np.round(own), axis=0)
     step = 1 if len(exact) <= MOST_MATERIALS else COARSE_COLOURS
     colours, of_face = np.unique(np.round(own / step) * step, axis=0, return_inverse=True)
@@ -57,7 +60,7 @@ def _face_colours(mesh: TriMesh) -> tuple[NDArray[np.float64], NDArray[np.int64]
 
 
 def write_off(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
-    """Object File Format, with colours as COFF."""
+    """Object File Format, with colours of vertices as COFF."""
     coloured = mesh.colours is not None
     file.write(f"{'COFF' if coloured else 'OFF'}\n{len(mesh.vertices)} {len(mesh.faces)} 0\n".encode())
     rows: NDArray[np.float64] = mesh.vertices
@@ -90,7 +93,12 @@ def write_ply(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
     if mesh.colours is not None:
         points += [(name, "u1") for name in ("red", "green", "blue", "alpha")]
         head += [f"property uchar {name}" for name in ("red", "green", "blue", "alpha")]
-    head += [f"element face {len(mesh.faces)}", "property list uchar uint vertex_indices", "end_header"]
+    head += [f"element face {len(mesh.faces)}", "property list uchar uint vertex_indices"]
+    rows: list[tuple[str, str] | tuple[str, str, int]] = [("count", "u1"), ("corners", "<u4", 3)]
+    if mesh.corner_colours is not None:
+        rows.append(("colour", "u1", 4))
+        head += [f"property uchar {name}" for name in ("red", "green", "blue", "alpha")]
+    head.append("end_header")
     file.write(("\n".join(head) + "\n").encode())
     vertices = np.empty(len(mesh.vertices), dtype=points)
     for axis, name in enumerate("xyz"):
@@ -100,8 +108,10 @@ def write_ply(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
             vertices[name] = mesh.colours[:, channel]
     file.write(vertices.view(np.uint8).data)
     progress(0.4)
-    faces = np.empty(len(mesh.faces), dtype=[("count", "u1"), ("corners", "<u4", 3)])
+    faces = np.empty(len(mesh.faces), dtype=rows)
     faces["count"], faces["corners"] = 3, mesh.faces
+    if mesh.corner_colours is not None:
+        faces["colour"] = np.round(mesh.corner_colours.mean(axis=1))
     file.write(faces.view(np.uint8).data)
     progress(1.0)
 

@@ -4,6 +4,7 @@ import ctypes
 import io
 import zipfile
 from collections.abc import Callable
+from dataclasses import replace
 from typing import IO, Any, BinaryIO
 
 import lib3mf
@@ -42,7 +43,7 @@ _HEAD = (
 
 
 def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
-    """One object per body, in millimetres; vertex colours as a colour group.
+    """One object per body, in millimetres; colours of vertices or corners as a colour group.
 
     Written here, because lib3mf takes several times as long (3MF core specification 1.3, materials extension 1.2); the
     tests have lib3mf read and judge what is written.
@@ -53,7 +54,8 @@ def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
         package.writestr("_rels/.rels", _RELATIONS)
         with package.open("3D/3dmodel.model", "w", force_zip64=True) as model:
             model.write(_HEAD)
-            kinds = None if mesh.colours is None else np.unique(mesh.colours, axis=0)
+            tints = mesh.colours if mesh.corner_colours is None else mesh.corner_colours.reshape(-1, 4)
+            kinds = None if tints is None else np.unique(tints, axis=0)
             if kinds is not None:
                 model.write(b'<m:colorgroup id="%d">\n' % _PALETTE)
                 for red, green, blue, opacity in kinds.tolist():
@@ -62,6 +64,8 @@ def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
             numbers = range(_PALETTE + 1, _PALETTE + 1 + len(bodies))
             for number, faces in zip(numbers, bodies, strict=True):
                 body = mesh if len(bodies) == 1 else part_of(mesh, faces)
+                if mesh.corner_colours is not None and len(bodies) > 1:
+                    body = replace(body, corner_colours=mesh.corner_colours[faces])
                 _write_object(body, number, kinds, model, progress)
             items = b"".join(b'<item objectid="%d"/>' % number for number in numbers)
             model.write(b"</resources><build>" + items + b"</build></model>\n")
@@ -73,8 +77,13 @@ def _write_object(
     faces: NDArray[np.int64] = mesh.faces.astype(np.int64)
     words = [b'<triangle v1="', b'" v2="', b'" v3="', b'"/>\n']
     paint = b""
-    if mesh.colours is not None and kinds is not None:
-        faces = np.hstack([faces, _places_in(kinds, mesh.colours)[faces]])
+    tints: NDArray[np.int64] | None = None
+    if mesh.corner_colours is not None and kinds is not None:
+        tints = _places_in(kinds, mesh.corner_colours.reshape(-1, 4)).reshape(-1, 3)
+    elif mesh.colours is not None and kinds is not None:
+        tints = _places_in(kinds, mesh.colours)[faces]
+    if tints is not None:
+        faces = np.hstack([faces, tints])
         own = b'" pid="%d" p1="' % _PALETTE
         words = [b'<triangle v1="', b'" v2="', b'" v3="', own, b'" p2="', b'" p3="', b'"/>\n']
         paint = b' pid="%d" pindex="0"' % _PALETTE

@@ -1,0 +1,180 @@
+"""`nebrel decorate`: a picture or outline on the skin of a model."""
+
+import json as jsons
+import math
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from nebrel.cli.files import check_target, read_file
+from nebrel.cli.meshes import ENDINGS, Unit, open_mesh, save_mesh
+from nebrel.cli.progress import progress_bar
+from nebrel.cli.relief import NO_BLOB
+from nebrel.cli.spellings import choice, direction, place, signed_angle
+from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.formats import format_of
+from nebrel.core.picture import read_picture
+from nebrel.core.proof import check_soundness
+from nebrel.core.proof.skin_audit import decoration_findings
+from nebrel.core.region.read import ENDINGS as DRAWINGS
+from nebrel.core.region.read import read_drawing
+from nebrel.core.region.svg import svg_bytes
+from nebrel.core.skin.decorate import decorate as decorated_by
+from nebrel.core.skin.skin import skin_of
+from nebrel.core.units import parse_length
+from nebrel.piece.decorating import laid_out
+from nebrel.piece.decoration import Decoration
+from nebrel.piece.document import parse_part
+from nebrel.piece.report import FindingReport, mesh_report
+from nebrel.settings import Settings
+
+SPREADS = ("row", "ring", "grid", "scatter")
+
+
+def decorate(
+    model: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
+    art: Annotated[Path, typer.Option("--with", help="A picture, or an SVG or DXF drawing.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
+    at: Annotated[str, typer.Option(help="Where its middle lies, X,Y,Z; the nearest place of the skin is taken.")],
+    up: Annotated[str, typer.Option(help="Which way its top points: x, y, z, or three numbers like 0,0,1.")] = "0,0,1",
+    width: Annotated[str, typer.Option(help="Width on the skin.")] = "24",
+    depth: Annotated[str, typer.Option(help="How far it is raised along the skin's normal.")] = "0.6",
+    sink: Annotated[bool, typer.Option("--sink", help="Sink it instead.")] = False,
+    both: Annotated[bool, typer.Option("--both", help="Middle gray stays; tones go up and down from there.")] = False,
+    turn: Annotated[str, typer.Option(help="Turn, counter-clockwise seen from outside: 15deg.")] = "0",
+    mirror: Annotated[bool, typer.Option("--mirror", help="Exchange left and right.")] = False,
+    lie: Annotated[str, typer.Option(help="follow the skin, wrap round a cylinder, cone or sphere, or project.")] = (
+        "follow"
+    ),
+    along: Annotated[
+        str | None, typer.Option(help="Which way --lie project looks: x, y, z, or three numbers like 0,1,0.")
+    ] = None,
+    repeat: Annotated[
+        str, typer.Option(help="ring:8, row:5:12 (apart), grid:4x3:12x10 or scatter:20:8x30 (apart, within).")
+    ] = "once",
+    seed: Annotated[int, typer.Option(help="Seed of scattered copies.")] = 1,
+    bevel: Annotated[str | None, typer.Option(help="Let it slope down over this distance all around.")] = None,
+    fade: Annotated[str | None, typer.Option(help="Let it fade out over this distance.")] = None,
+    fade_side: Annotated[str, typer.Option(help="around, left, right, top or bottom.")] = "around",
+    tile: Annotated[bool, typer.Option("--tile", help="Repeat it all over the skin, as a texture.")] = False,
+    tall: Annotated[str, typer.Option(help="bright or dark: which tones of a picture go all the way.")] = "bright",
+    colour: Annotated[str | None, typer.Option(help="Only colour the faces inside it: #2f6f5e.")] = None,
+    wall: Annotated[str, typer.Option(help="Wall that sunk decorations leave.")] = "0.8",
+    tolerance: Annotated[str, typer.Option(help="How far depths may be off.")] = "0.01",
+    unit: Unit = None,
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Lay a picture or outline on a model, raised or sunk evenly along its skin; other faces stay as they are."""
+    check_target(output, ENDINGS)
+    if sink + both + (colour is not None) > 1:
+        raise BadValueError("--sink, --both and --colour exclude each other; one of them would be accepted.")
+    if bevel is not None and fade is not None:
+        raise BadValueError("--bevel and --fade exclude each other; one of them would be accepted.")
+    if tile and (bevel or fade or repeat != "once"):
+        raise BadValueError("--tile covers all of the skin, so --bevel, --fade and --repeat do not go with it.")
+    if along is not None and lie != "project":
+        raise BadValueError("--along is for --lie project; add that, or leave --along out.")
+    if fade_side != "around" and not (bevel or fade):
+        raise BadValueError("--fade-side needs --fade or --bevel with a width, like --fade 3.")
+    found = open_mesh(model, unit)
+    data, outlined = _art(art)
+    if both and outlined:
+        raise BadValueError(f"--both is for pictures with middle gray; {art.name} is a drawing, so leave it out.")
+    profile = "bevel" if bevel is not None else "fade" if fade is not None else "square"
+    recipe = parse_part(
+        Decoration,
+        {
+            "art": {"kind": "outline" if outlined else "picture", "blob": NO_BLOB, "name": art.name},
+            "at": place("--at", at),
+            "up": _unit("--up", direction("--up", up)),
+            "width_mm": parse_length(width),
+            "turn_deg": signed_angle("--turn", turn),
+            "mirror": mirror,
+            "lie": choice("--lie", lie, ("follow", "wrap", "project")),
+            "along": None if along is None else _unit("--along", direction("--along", along)),
+            "effect": "colour" if colour else "sink" if sink else "both" if both else "raise",
+            "depth_mm": parse_length(depth),
+            "tall": choice("--tall", tall, ("bright", "dark")),
+            "edge": {
+                "profile": profile,
+                "side": choice("--fade-side", fade_side, ("around", "left", "right", "top", "bottom")),
+                **({"width_mm": parse_length(bevel or fade or "1")}),
+            },
+            "copies": _copies(repeat, seed),
+            "tiled": tile,
+            **({"colour": colour} if colour else {}),
+        },
+    )
+    thinnest = parse_length(wall)
+    with progress_bar() as progress:
+        laid = laid_out(recipe, lambda _: data, lambda _, name: read_picture(data, name, Settings().read_limits))
+        made = decorated_by(
+            skin_of(found.mesh), [laid], parse_length(tolerance), thinnest, lambda part: progress("Decorating", part)
+        )
+        report = mesh_report(check_soundness(made.mesh, lambda part: progress("Checking", part)))
+    save_mesh(made.mesh, output, format_of(output.name))
+    told = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest)]
+    if json:
+        checked = report.model_dump(mode="json")
+        checked["findings"] += [note.model_dump(mode="json") for note in told]
+        facts = {
+            "added_mm3": made.added_mm3,
+            "removed_mm3": made.removed_mm3,
+            "untouched_faces": made.untouched,
+            "max_stretch": made.most_stretch,
+            "thinnest_wall_mm": made.thinnest_wall if math.isfinite(made.thinnest_wall) else None,
+            "joined": made.joined,
+            "copies": sum(outcome.copies for outcome in made.outcomes),
+            "file_bytes": output.stat().st_size,
+        }
+        print(jsons.dumps({**facts, **checked}, indent=2))
+        return 0 if report.sound else 1
+    print(
+        f"{output}: {report.triangles:,} triangles, {'closed' if report.closed else 'open'}; "
+        f"{made.untouched:,} of {len(found.mesh.faces):,} faces are as they came"
+    )
+    print(f"added {made.added_mm3:,.2f} mm³, removed {made.removed_mm3:,.2f} mm³, stretch {made.most_stretch:.1%}")
+    for note in (*told, *report.findings):
+        print(f"{note.severity}: {note.what} {note.why}")
+    return 0 if report.sound else 1
+
+
+def _art(path: Path) -> tuple[bytes, bool]:
+    """The file of the art, drawings as SVG in mm; whether it is a drawing."""
+    data = read_file(path, Settings().picture_bytes)
+    if path.suffix.lower() not in DRAWINGS:
+        return data, False
+    # Its size does not matter: it is made as wide as asked.
+    return svg_bytes(read_drawing(data, path.name, 1.0).figure), True
+
+
+def _unit(option: str, way: tuple[float, float, float]) -> tuple[float, ...]:
+    length = math.hypot(*way)
+    if not (math.isfinite(length) and length > 0):
+        raise BadValueError(
+            f"{option} has no direction; three numbers that are not all 0, like 0,0,1, would be accepted."
+        )
+    return tuple(part / length for part in way)
+
+
+def _copies(given: str, seed: int) -> dict[str, Any]:
+    """Copies from `ring:8`, `row:5:12`, `grid:4x3:12x10`, `scatter:20:8x30` or `once`."""
+    if given == "once":
+        return {}
+    kind, _, rest = given.partition(":")
+    kind = choice("--repeat", kind, ("once", *SPREADS))
+    counts, _, lengths = rest.partition(":")
+    try:
+        numbers = [int(part) for part in counts.replace("×", "x").split("x")]
+    except ValueError as cause:
+        raise BadValueError(f"--repeat is “{given}”; a count like {kind}:8 would be accepted.") from cause
+    copies: dict[str, Any] = {"kind": kind, "count": numbers[0], "seed": seed}
+    if kind == "grid" and len(numbers) == 2:
+        copies["rows"] = numbers[1]
+    elif len(numbers) != 1:
+        raise BadValueError(f"--repeat is “{given}”; one count, or columns by rows like grid:4x3, would be accepted.")
+    if lengths:
+        sides = [parse_length(part) for part in lengths.replace("×", "x").split("x")]
+        copies["across_mm"], copies["up_mm"] = sides[0], sides[-1]
+    return copies

@@ -1,0 +1,183 @@
+"""What is said about decorations on a model."""
+
+import math
+
+from nebrel.core.proof.finding import Finding
+from nebrel.core.skin.decorate import Decorated, Outcome
+
+NOTICED_STRETCH = 0.08
+BAD_STRETCH = 0.3
+NOTICED_MISSING = 0.005
+TOLD_WALL_MM = 30.0
+
+
+def decoration_findings(decorated: Decorated, names: list[str], thinnest: float) -> tuple[Finding, ...]:
+    """Findings about a decorated model.
+
+    Args:
+        decorated: what came of it.
+        names: of the decorations, for people.
+        thinnest: mm of wall that sunk decorations are to leave.
+    """
+    found: list[Finding] = []
+    for name, outcome in zip(names, decorated.outcomes, strict=True):
+        found += _outcome_findings(name, outcome)
+    return (*found, *_limit_findings(decorated), *_wall_findings(decorated, thinnest), *_join_findings(decorated))
+
+
+def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
+    found = []
+    if outcome.missing > NOTICED_MISSING:
+        why = (
+            "The skin ends there, at an edge or a hole; what has no skin under it is left out."
+            if outcome.open_edge
+            else "The model is smaller than the decoration there, or its skin meets itself; what has no skin under it "
+            "is left out. A smaller width or another place would show all of it."
+        )
+        found.append(
+            Finding(
+                "caution",
+                f"{outcome.missing:.0%} of “{name}” reaches beyond the skin.",
+                why,
+                "beyond_skin",
+                outcome.where,
+                100 * outcome.missing,
+                "%",
+            )
+        )
+    if outcome.most_stretch > NOTICED_STRETCH:
+        bad = outcome.most_stretch > BAD_STRETCH
+        found.append(
+            Finding(
+                "caution" if bad else "note",
+                f"“{name}” is stretched or squeezed by up to {outcome.most_stretch:.0%} where it lies.",
+                "The skin curves both ways there, so no flat picture fits it exactly; a smaller width stretches less.",
+                "stretch",
+                outcome.where,
+                100 * outcome.most_stretch,
+                "%",
+            )
+        )
+    if outcome.creased is not None:
+        found.append(
+            Finding(
+                "caution",
+                f"“{name}” lies over a sharp crease and follows it.",
+                "Its depth is the same on both sides; at the crease itself the edge stands out further. Move it aside "
+                "if that is not wanted.",
+                "crease",
+                outcome.creased,
+            )
+        )
+    return found
+
+
+def _limit_findings(decorated: Decorated) -> list[Finding]:
+    found = []
+    if decorated.fold.corners:
+        found.append(
+            Finding(
+                "caution",
+                f"The skin bends too tightly for the depth; it is {decorated.fold.by:.2f} mm less in places.",
+                "Deeper, the skin would fold over itself; a smaller depth or a flatter place keeps it even.",
+                "fold",
+                decorated.fold.where,
+                decorated.fold.by,
+                "mm",
+            )
+        )
+    if decorated.eased:
+        found.append(
+            Finding(
+                "caution",
+                f"The depth is taken back at {decorated.eased:,} places where the skin would run through itself.",
+                "Two moved parts come too near each other there; a smaller depth or another place keeps it even.",
+                "fold",
+            )
+        )
+    return found
+
+
+def _wall_findings(decorated: Decorated, thinnest: float) -> list[Finding]:
+    found = []
+    wall = decorated.wall
+    if wall.corners:
+        found.append(
+            Finding(
+                "caution",
+                f"The wall is too thin for the depth; it is up to {wall.by:.2f} mm less, to leave {thinnest:.2f} mm.",
+                "Sunk deeper, the wall would be too thin to hold; allow a thinner wall or choose a thicker place.",
+                "thinnest_wall",
+                wall.where,
+                wall.left if math.isfinite(wall.left) else None,
+                "mm",
+            )
+        )
+    elif decorated.removed_mm3 > 0 and decorated.thinnest_wall < TOLD_WALL_MM:
+        found.append(
+            Finding(
+                "note",
+                f"At {decorated.deepest:.2f} mm deep the wall leaves {decorated.thinnest_wall:.2f} mm here.",
+                f"At least {thinnest:.2f} mm are kept.",
+                "thinnest_wall",
+                decorated.thinnest_at,
+                decorated.thinnest_wall,
+                "mm",
+            )
+        )
+    return found
+
+
+def _join_findings(decorated: Decorated) -> list[Finding]:
+    found = []
+    if decorated.joined == "boolean":
+        found.append(
+            Finding(
+                "note",
+                "The decoration runs into another part of the model; both are joined by an exact boolean.",
+                "It reaches a little below the skin, so no two faces coincide.",
+                "joined",
+            )
+        )
+    elif decorated.joined == "displacement":
+        found.append(
+            Finding(
+                "note",
+                f"The skin itself is moved; {decorated.untouched:,} triangles stay exactly as they came.",
+                "Triangles are added only where the decoration is.",
+                "joined",
+            )
+        )
+    if decorated.inside_out:
+        found.append(
+            Finding(
+                "caution",
+                "The faces of the model look inwards, so what is raised goes into it.",
+                "Repair the model first; that turns its faces.",
+                "inside_out",
+            )
+        )
+    if not decorated.closed_before:
+        found.append(
+            Finding(
+                "caution",
+                "The model is open, so its decorated skin is open too.",
+                "It is raised as a surface; repair the model first where a solid is needed.",
+                "closed",
+            )
+        )
+    return found
+
+
+def stroke_findings(left_out: int) -> tuple[Finding, ...]:
+    """What is said about strokes of the brush that could not be followed."""
+    if not left_out:
+        return ()
+    return (
+        Finding(
+            "caution",
+            f"{left_out:,} {'stroke' if left_out == 1 else 'strokes'} of the brush left out.",
+            "The surface would have crossed itself there; a weaker or smaller brush would be followed.",
+            "strokes",
+        ),
+    )
