@@ -13,8 +13,10 @@ BESIDE := -n 2 --dist loadfile
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
 
+# Python's side and the pages' side are set up and checked beside each other.
+MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test lint types client bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test lint types page-tests chromium client bench screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
@@ -76,10 +78,14 @@ types: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py --check
 	@npm --prefix web run --silent types
 
-test: setup-dev lint types
-	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+page-tests: web/node_modules/.installed
 	@echo "Testing the pages' own code …"
 	@npm --prefix web run --silent test
+
+chromium:
+	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+
+test: setup-dev chromium lint types page-tests
 	@echo "Testing core, pieces, API and command line …"
 	@$(BIN)/pytest $(BESIDE) --ignore tests/browser
 	@echo "Testing in the real browser …"
@@ -89,13 +95,11 @@ client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py
 	@npm --prefix web run --silent client
 
-bench: setup-dev
-	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+bench: setup-dev chromium
 	@echo "Measuring; this takes a few minutes and wants the machine for itself …"
 	@$(BIN)/python -m bench.run
 
-screenshots: setup-dev
-	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
+screenshots: setup-dev chromium
 	@echo "Taking pictures of the demo …"
 	@$(BIN)/python -m tools.screenshots
 

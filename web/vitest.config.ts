@@ -1,3 +1,4 @@
 import { defineConfig } from "vitest/config";
 
-export default defineConfig({ test: { include: ["src/**/*.test.ts"] } });
+// Tests that show parts of a page say so in their first line: `// @vitest-environment happy-dom`.
+export default defineConfig({ test: { include: ["src/**/*.test.{ts,tsx}"], environmentOptions: { happyDOM: { url: "http://page.test/" } } } });

@@ -1,10 +1,13 @@
 """A real server and a real browser."""
 
+import fcntl
+import os
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 from tools.running import WINDOW, RunningServer, browser_options
 
 expect.set_options(timeout=60_000)
@@ -24,8 +27,15 @@ def browser_context_args() -> dict[str, object]:
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningServer]:
-    """A server with the demo pieces."""
-    server = RunningServer(tmp_path_factory.mktemp("demo"), "--demo")
+    """A server with the demo pieces, which are drawn once for all processes of a run."""
+    ours = tmp_path_factory.getbasetemp()
+    drawn = (ours if "PYTEST_XDIST_WORKER" not in os.environ else ours.parent) / "demo-drawn"
+    with drawn.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not drawn.exists():
+            RunningServer(drawn.with_suffix(".begun"), "--demo").kill()
+            drawn.with_suffix(".begun").rename(drawn)
+    server = RunningServer(shutil.copytree(drawn, ours / "demo"), "--demo")
     yield server
     server.kill()
 
@@ -86,6 +96,22 @@ def settled(page: Page) -> None:
     for _ in range(2):
         expect(plan).to_have_attribute("aria-busy", "false")
         page.evaluate("new Promise(go => requestAnimationFrame(() => requestAnimationFrame(go)))")
+
+
+def stage(page: Page) -> Locator:
+    """Where the model is seen, once the newest solid is drawn there."""
+    expect(page.get_by_test_id("model-note")).to_be_visible()
+    expect(page.get_by_role("group", name="Model")).to_have_attribute("aria-busy", "false")
+    return page.get_by_role("group", name="Model").locator("canvas")
+
+
+def looks_changed(page: Page, before: bytes) -> bytes:
+    """Wait until the stage looks other than before; how it looks then."""
+    for _ in range(100):
+        if (shot := stage(page).screenshot()) != before:
+            return shot
+        page.wait_for_timeout(100)
+    raise AssertionError("The stage still looks as it did.")
 
 
 def type_into(page: Page, label: str, text: str) -> None:

@@ -13,7 +13,7 @@ from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
 from nebrel.core.solid.boolean import mesh_of
-from tests.browser.conftest import point_at, settled, station, type_into
+from tests.browser.conftest import point_at, settled, stage, station, type_into
 
 
 @pytest.fixture
@@ -153,9 +153,9 @@ def test_proof_colours_cuts_measures_and_judges(page: Page, opened, plate, tmp_p
     expect(page.get_by_test_id("section-asked")).to_be_attached()
 
     page.get_by_role("button", name="Pick two places on the model").click()
-    stage = page.locator(".pane-model canvas").bounding_box()
+    box = stage(page).bounding_box()
     for share in (0.4, 0.6):
-        page.mouse.click(stage["x"] + share * stage["width"], stage["y"] + 0.5 * stage["height"])
+        page.mouse.click(box["x"] + share * box["width"], box["y"] + 0.5 * box["height"])
     expect(page.get_by_test_id("measured")).to_contain_text("Apart")
     page.get_by_role("button", name="Stop measuring").click()
 

@@ -7,12 +7,12 @@ from pathlib import Path
 import manifold3d
 import numpy as np
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Page, expect
 
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.proof import check_soundness
-from tests.browser.conftest import settled, station, type_into
+from tests.browser.conftest import looks_changed, settled, stage, station, type_into
 from tests.core.skins import mesh_of
 
 MARK = b"""<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="10mm" viewBox="0 0 20 10">
@@ -33,10 +33,6 @@ def open_model(page: Page, url: str, title: str) -> None:
     page.get_by_role("link", name=title).first.click()
     expect(page.get_by_test_id("model-note")).to_contain_text("Preview")
     settled(page)
-
-
-def stage(page: Page) -> Locator:
-    return page.get_by_role("group", name="Model").locator("canvas")
 
 
 def spot(page: Page, right: float, down: float) -> tuple[float, float]:
@@ -200,5 +196,4 @@ def test_stretch_is_shown_and_escape_lays_nothing(page, demo):
     expect(page.get_by_text("is stretched or squeezed by up to")).to_be_visible()
     plain = stage(page).screenshot()
     page.get_by_label("Show stretch on the model").check()
-    page.evaluate("new Promise(go => requestAnimationFrame(() => requestAnimationFrame(go)))")
-    assert stage(page).screenshot() != plain
+    looks_changed(page, plain)

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
-from tests.browser.conftest import point_at, station, type_into
+from tests.browser.conftest import looks_changed, point_at, stage, station, type_into
 
 WIDTH_PX, HEIGHT_PX = 181, 121
 
@@ -150,23 +150,15 @@ def test_the_section_line_is_dragged_and_stepped(page: Page, shared, drop, ramp)
 def test_lamp_wire_and_inches(page: Page, shared, drop, ramp):
     page.goto(shared.url)
     drop("ramp.png", ramp)
-    canvas = page.locator(".pane-model canvas")
-    expect(canvas).to_be_visible()
-
-    def looks() -> bytes:
-        page.wait_for_timeout(400)
-        return canvas.screenshot()
-
-    lit = looks()
+    lit = stage(page).screenshot()
     lamp = page.get_by_role("slider", name="Lamp")
     lamp.focus()
     for _ in range(6):
         page.keyboard.press("Shift+ArrowLeft")
     expect(lamp).to_have_attribute("aria-valuenow", "230")
-    turned = looks()
-    assert turned != lit
+    turned = looks_changed(page, lit)
     page.get_by_role("button", name="Triangles").click()
-    assert looks() != turned
+    looks_changed(page, turned)
     page.get_by_role("radio", name="in", exact=True).click()
     expect(page.get_by_label("Relief height", exact=True)).to_have_value("0.1181 in")
     page.keyboard.press("?")
@@ -176,9 +168,7 @@ def test_lamp_wire_and_inches(page: Page, shared, drop, ramp):
 def test_pointing_at_the_model_reads_the_same_piece(page: Page, shared, drop, ramp):
     page.goto(shared.url)
     drop("ramp.png", ramp)
-    expect(page.locator(".pane-model canvas")).to_be_visible()
-    page.wait_for_timeout(800)
-    box = page.locator(".pane-model canvas").bounding_box()
+    box = stage(page).bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.5)
     page.mouse.move(box["x"] + box["width"] * 0.5 + 2, box["y"] + box["height"] * 0.5)
     expect(page.get_by_test_id("readout")).to_contain_text("thickness")

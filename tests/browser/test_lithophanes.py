@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
-from tests.browser.conftest import point_at, settled, station, type_into
+from tests.browser.conftest import point_at, settled, stage, station, type_into
 
 
 @pytest.fixture
@@ -40,7 +40,7 @@ def lithophane(page: Page, shared, drop, dusk) -> Page:
 def model_brightness(page: Page) -> np.ndarray:
     """What the Model shows, gray, 0 to 255."""
     page.evaluate("new Promise(go => requestAnimationFrame(() => requestAnimationFrame(go)))")
-    shot = page.get_by_role("group", name="Model").locator("canvas").screenshot()
+    shot = stage(page).screenshot()
     return np.asarray(Image.open(io.BytesIO(shot)).convert("L")).astype(float)
 
 

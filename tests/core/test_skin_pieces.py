@@ -153,13 +153,13 @@ def test_a_mesh_without_area_has_no_skin():
 def test_a_disc_never_closes_round_a_cylinder():
     skin = skin_of(cylinder(60))
     place = place_on(skin, np.array([RADIUS, 0, 30]))
-    near, far = disc_round(skin, place, 10), disc_round(skin, place, 70)
+    near, far = disc_round(skin, place, 10.0), disc_round(skin, place, 70.0)
     assert near.whole
     assert not far.whole
     edges = np.sort(skin.faces[far.faces][:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     vertices, edge_count = len(np.unique(edges)), len(np.unique(edges, axis=0))
     assert vertices - edge_count + len(far.faces) == 1
-    assert len(all_round(skin, place, 70).faces) == len(skin.faces)
+    assert len(all_round(skin, place, 70.0).faces) == len(skin.faces)
 
 
 def test_smooth_faces_end_at_an_edge():

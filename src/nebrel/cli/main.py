@@ -1,53 +1,69 @@
 """The command line: one module a group of commands. Lengths are millimetres unless they end in `in`."""
 
 import sys
-from typing import NoReturn
+from importlib import import_module
+from typing import Any, NoReturn
 
 import typer
+from typer.core import TyperGroup
 from typer.exceptions import Abort, TyperException
+from typer.main import get_command
 
-from nebrel.cli.check import check
-from nebrel.cli.decorations import decorate
-from nebrel.cli.lithophanes import fit, light, wedge
-from nebrel.cli.make import make
-from nebrel.cli.meshes import convert, cut, remesh, repair, simplify
-from nebrel.cli.outlines import trace
-from nebrel.cli.pictures import SHORT, audit, prepare
-from nebrel.cli.serve import serve
 from nebrel.core.errors import NebrelError
 
 BAD_INPUT = 2
+# In which module each command is, and what it is called there.
+COMMANDS = {
+    "make": ("make", "make"),
+    "check": ("check", "check"),
+    "wedge": ("lithophanes", "wedge"),
+    "fit-material": ("lithophanes", "fit"),
+    "light": ("lithophanes", "light"),
+    "trace": ("outlines", "trace"),
+    "convert": ("meshes", "convert"),
+    "simplify": ("meshes", "simplify"),
+    "repair": ("meshes", "repair"),
+    "remesh": ("meshes", "remesh"),
+    "cut": ("meshes", "cut"),
+    "decorate": ("decorations", "decorate"),
+    "prepare": ("pictures", "prepare"),
+    "audit": ("pictures", "audit"),
+    "serve": ("serve", "serve"),
+    "warm-up": ("warm_up", "warm_up"),
+}
+# `prepare` reads shorthands, whose order counts, by itself.
+SETTINGS: dict[str, dict[str, Any]] = {
+    "prepare": {"context_settings": {"allow_extra_args": True, "ignore_unknown_options": True}},
+    "warm-up": {"hidden": True},
+}
+
+
+class _OnDemand(TyperGroup):
+    """All commands, each loaded once it is named: what one needs is seconds of imports to another."""
+
+    def list_commands(self, ctx: object) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, ctx: object, cmd_name: str) -> Any:
+        if cmd_name not in COMMANDS:
+            return None
+        module, name = COMMANDS[cmd_name]
+        found = getattr(import_module(f"nebrel.cli.{module}"), name)
+        if isinstance(found, typer.Typer):
+            return get_command(found)
+        alone = typer.Typer(add_completion=False, rich_markup_mode=None)
+        alone.command(cmd_name, **SETTINGS.get(cmd_name, {}))(found)
+        return get_command(alone)
+
 
 app = typer.Typer(
-    name="nebrel",
-    help="Turns pictures into true-size, closed relief solids. Lengths are millimetres unless they end in `in`.",
-    add_completion=False,
-    pretty_exceptions_enable=False,
-    rich_markup_mode=None,
+    name="nebrel", cls=_OnDemand, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None
 )
-app.add_typer(make, name="make")
-app.command()(check)
-app.command()(wedge)
-app.command("fit-material")(fit)
-app.command()(light)
-app.command()(trace)
-app.command()(convert)
-app.command()(simplify)
-app.command()(repair)
-app.command()(remesh)
-app.command()(cut)
-app.command()(decorate)
-app.command(context_settings=SHORT)(prepare)
-app.command()(audit)
-app.command()(serve)
 
 
-@app.command(hidden=True)
-def warm_up() -> None:
-    """Compile the hot loops once, so that no one waits for it later."""
-    from nebrel.cli.warm_up import run_every_loop
-
-    run_every_loop()
+@app.callback()
+def _nebrel() -> None:
+    """Turns pictures into true-size, closed relief solids. Lengths are millimetres unless they end in `in`."""
 
 
 def run() -> NoReturn:

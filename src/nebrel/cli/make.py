@@ -6,7 +6,7 @@ from nebrel.cli.lithophanes import lithophane
 from nebrel.cli.outlines import cutter, outline, stamp
 from nebrel.cli.relief import relief
 
-make = typer.Typer(help="Make a solid from a picture.", rich_markup_mode=None)
+make = typer.Typer(rich_markup_mode=None, add_completion=False)
 
 
 @make.callback()

@@ -16,10 +16,9 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats import MM_PER, format_of, mesh_unit
 from nebrel.core.picture import read_picture
 from nebrel.core.region.curves import Figure, bounds_of, figure_region
-from nebrel.core.region.dxf import dxf_bytes
 from nebrel.core.region.read import ENDINGS as DRAWINGS
 from nebrel.core.region.read import drawing_format, read_drawing
-from nebrel.core.region.svg import svg_bytes
+from nebrel.core.region.write import drawing_bytes
 from nebrel.core.units import parse_length
 from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import OutlineDocument, parse_document
@@ -73,7 +72,7 @@ def trace(
     with progress_bar() as progress:
         evaluator, document = _opened(picture, parse_length(width), {"kind": "raised"}, given, unit)
         found = evaluator.outlines.outlines(document, progress)
-    data = svg_bytes(found.figure) if output.suffix.lower() == ".svg" else dxf_bytes(found.figure, splines)
+    data = drawing_bytes(found.figure, drawing_format(output.name), splines)
     write_atomically(output, lambda file: _write(file, data))
     report = outline_report(found.figure, found.max_deviation, found.rms_deviation)
     if json:

@@ -22,7 +22,6 @@ from nebrel.settings import Settings
 from nebrel.store.blobs import blob_name, write_atomically
 
 MEMORY_BYTES = 64 * 2**20
-SHORT = {"allow_extra_args": True, "ignore_unknown_options": True}
 
 
 def prepare(

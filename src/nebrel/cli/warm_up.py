@@ -1,6 +1,8 @@
 """`nebrel warm-up`: compile the hot loops once, so that no one waits for it later."""
 
 import io
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 
 import manifold3d
 import numpy as np
@@ -8,7 +10,7 @@ import shapely
 from PIL import Image
 
 from nebrel.core.mesh.distance import measure_between
-from nebrel.core.mesh.formats.stl import read_stl, write_stl
+from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.from_above import heights_from_above
@@ -32,11 +34,17 @@ from nebrel.piece.tracing import Trace, trace_picture
 COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
 
 
-def run_every_loop() -> None:
-    """Run every compiled loop once on a tiny piece; the results stay on disk."""
-    rng = np.random.default_rng(1)
+def warm_up() -> None:
+    """Compile the hot loops once, so that no one waits for it later."""
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        for run in [pool.submit(part) for part in (_decorate_something, _make_relief, _trace_something)]:
+            run.result()
+
+
+def _make_relief() -> None:
+    """A tiny relief and lithophanes of it, built, measured and looked at."""
     file = io.BytesIO()
-    Image.fromarray(rng.integers(0, 255, (24, 32), dtype=np.uint8)).save(file, "PNG")
+    Image.fromarray(np.random.default_rng(1).integers(0, 255, (24, 32), dtype=np.uint8)).save(file, "PNG")
     data = file.getvalue()
     source = picture_source("0" * 64, "warm-up.png", read_picture(data).facts)
     ops = tuple(OP_OF[kind].model_validate({"kind": kind, **parameters}) for kind, parameters in COMPILED_OPS.items())
@@ -47,8 +55,9 @@ def run_every_loop() -> None:
     slab, _ = evaluator.build(document)
     evaluator.thumbnail(document)
     stl = io.BytesIO()
-    write_stl(slab.mesh, stl)
-    read_stl(stl.getvalue())
+    write_mesh(slab.mesh, stl, "stl")
+    read_mesh(stl.getvalue(), "warm-up.stl")
+    write_mesh(slab.mesh, io.BytesIO(), "obj")
     measure_between(slab.mesh, slab.mesh)
     evaluator.surface_map(document, "thickness")
     evaluator.surface_map(document, "deviation")
@@ -58,28 +67,28 @@ def run_every_loop() -> None:
     nearest_wall(slab.mesh, "top", 16)
     for form in ("flat", "cylinder"):
         bent = {"title": "Warm-up", "picture": source.model_dump(), "glow": {}, "form": {"kind": form, "width_mm": 60}}
-        evaluator.lithophanes.thumbnail(lithophane_of(parse_document(bent)))
-    _trace_something(rng)
-    _decorate_something(rng)
+        lithophane = lithophane_of(parse_document(bent))
+        evaluator.lithophanes.build(lithophane)
+        evaluator.lithophanes.thumbnail(lithophane)
 
 
-def _trace_something(rng: np.random.Generator) -> None:
+def _trace_something() -> None:
     """A ring with a tail, so that curves, corners, open lines and crossings all come up."""
     row, column = np.mgrid[0:64, 0:64] - 31.5
     away = np.hypot(row, column)
     tones = np.clip(np.minimum(20 - away, away - 14) + 0.5, 0, 1).astype(np.float32)
     tones[30:34, 40:] = 1.0
-    tones += rng.normal(0, 0.02, tones.shape).astype(np.float32)
+    tones += np.random.default_rng(1).normal(0, 0.02, tones.shape).astype(np.float32)
     picture = Picture(tones.clip(0, 1), np.ones_like(tones), SourceFacts("PNG", 64, 64, 8, "gray"))
     for by in ("level", "tones", "centre-line"):
         trace_picture(picture, Trace.model_validate({"by": by, "tones": 2, "ink": "bright"}), 6.0)
 
 
-def _decorate_something(rng: np.random.Generator) -> None:
+def _decorate_something() -> None:
     """A relief and a ring of marks on a small ball, placed, laid and brushed."""
     ball = mesh_of(manifold3d.Manifold.sphere(10, 48))
     skin, at, up = skin_of(ball), np.array([10.0, 0.0, 0.0]), np.array([0.0, 0.0, 1.0])
-    tones = rng.random((24, 24)).astype(np.float32)
+    tones = np.random.default_rng(1).random((24, 24)).astype(np.float32)
     relief = art_of_picture(
         Picture(tones, np.ones_like(tones), SourceFacts("PNG", 24, 24, 8, "gray")), 6, "bright", True
     )

@@ -5,9 +5,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import create_engine, event
+from sqlalchemy import create_engine, event, inspect, text
 from sqlalchemy.engine import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -38,11 +36,28 @@ def open_database(path: Path) -> Database:
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _on_connect)
     event.listen(engine, "begin", _begin_immediately)
+    if _version(engine) != max(file.name[:4] for file in (_MIGRATIONS / "versions").glob("[0-9]*.py")):
+        _migrate(engine)
+    return Database(engine)
+
+
+def _version(engine: Engine) -> str | None:
+    with engine.connect() as connection:
+        if not inspect(connection).has_table("alembic_version"):
+            return None
+        version: str | None = connection.scalar(text("SELECT version_num FROM alembic_version"))
+        return version
+
+
+def _migrate(engine: Engine) -> None:
+    # Loaded only here: every start of every process would pay for it.
+    from alembic import command
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(_MIGRATIONS))
     config.attributes["engine"] = engine
     command.upgrade(config, "head")
-    return Database(engine)
 
 
 def _on_connect(connection: Any, _record: object) -> None:

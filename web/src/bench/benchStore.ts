@@ -95,6 +95,8 @@ interface BenchState {
   planAwaited: boolean;
   /** The solid as previewed; it follows the plan. */
   model: ShadedSolid | null;
+  /** The solid that was last drawn on the stage. */
+  drawn: ShadedSolid | null;
   /** How long the last drawing of the model took. */
   frameMs: number;
   /** What is known before the build. */
@@ -142,6 +144,7 @@ export const useBenchStore = create<BenchState>()((set) => ({
   finishedMm: null,
   planAwaited: false,
   model: null,
+  drawn: null,
   frameMs: 0,
   findings: [],
   refusal: null,

@@ -19,6 +19,7 @@ const FRESH = {
   plan: null,
   finishedMm: null,
   model: null,
+  drawn: null,
   findings: [],
   refusal: null,
   editRefusal: null,

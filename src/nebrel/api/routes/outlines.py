@@ -13,8 +13,7 @@ from nebrel.api.routes.previews import drafted
 from nebrel.api.uploads import received
 from nebrel.api.views import piece_of
 from nebrel.core.errors import ConflictError
-from nebrel.core.region.dxf import dxf_bytes
-from nebrel.core.region.svg import svg_bytes
+from nebrel.core.region.write import drawing_bytes
 from nebrel.piece.document import AnyDocument, OutlineDocument, TracedDocument
 from nebrel.piece.naming import file_name
 from nebrel.piece.outline import DrawnDocument
@@ -49,7 +48,7 @@ def save_outlines(context: InContext, piece_id: str, form: Literal["svg", "dxf"]
     """The mended outlines as a file, in mm at true size."""
     document = outlined(context.workshop.document(context.workshop.pieces.get(piece_id)))
     figure = context.workshop.evaluator.outlines.outlines(document).figure
-    data = svg_bytes(figure) if form == "svg" else dxf_bytes(figure, splines)
+    data = drawing_bytes(figure, form, splines)
     name = file_name(document.title, context.workshop.evaluator.outlines.size(document)[:2], form)
     return Response(
         data, media_type=KINDS[form], headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}

@@ -23,6 +23,11 @@ class TriMesh:
     colours: NDArray[np.uint8] | None = None
     corner_colours: NDArray[np.uint8] | None = None
 
+    def __post_init__(self) -> None:
+        # Compiled loops are compiled anew for arrays that lie otherwise in memory, and run slower on them.
+        for name in ("vertices", "faces"):
+            object.__setattr__(self, name, np.ascontiguousarray(getattr(self, name)))
+
     @property
     def corners(self) -> NDArray[np.float64]:
         """Float64 (M, 3, 3) mm: the three corner positions of every face."""

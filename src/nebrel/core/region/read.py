@@ -5,7 +5,6 @@ from typing import Literal
 
 from nebrel.core.errors import BadDrawingError
 from nebrel.core.region.drawing import Drawing
-from nebrel.core.region.dxf import read_dxf
 from nebrel.core.region.svg import read_svg
 
 DrawingFormat = Literal["svg", "dxf"]
@@ -35,4 +34,9 @@ def read_drawing(data: bytes, name: str, mm_per_unit: float | None = None) -> Dr
     """
     if not data:
         raise BadDrawingError(f"{name} is an empty file; a drawing is needed.")
-    return (read_svg if drawing_format(name) == "svg" else read_dxf)(data, name, mm_per_unit)
+    if drawing_format(name) == "svg":
+        return read_svg(data, name, mm_per_unit)
+    # Loaded only here: its library takes half a second, and most pieces never see a DXF file.
+    from nebrel.core.region.dxf import read_dxf
+
+    return read_dxf(data, name, mm_per_unit)

@@ -44,6 +44,9 @@ class Field:
     pitch: float
     tiled: bool = False
 
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "depths", np.ascontiguousarray(self.depths))
+
 
 @dataclass(frozen=True)
 class Laid:

@@ -1,11 +1,11 @@
 import { useRef, useState } from "react";
 import Dropdown from "react-bootstrap/Dropdown";
 import type { ModelDocument } from "../../api/client";
-import { addDecorationFile, type Decoration, type Triple } from "../../api/decorations";
+import { addDecorationFile, type Decoration } from "../../api/decorations";
 import { useMotifs, type Motif } from "../../api/motifs";
 import { useBenchStore } from "../../bench/benchStore";
 import { Button } from "../../ui/Button";
-import { freshDecoration } from "./decorations";
+import { freshDecoration, upOf } from "./decorations";
 import { useDecorStore } from "./decorStore";
 
 const FIXED = { strategy: "fixed" } as const;
@@ -20,10 +20,9 @@ export function ArtPicker({ document }: { document: ModelDocument }) {
   const fresh = useDecorStore((state) => state.fresh);
   const set = useDecorStore((state) => state.set);
   const standing = useBenchStore((state) => state.model?.standing ?? false);
-  const up: Triple = standing ? [0, 0, 1] : [0, 1, 0];
   const take = (art: Decoration["art"], widthMm: number | null) => {
     const width = Number((widthMm ?? FIRST_SHARE * Math.max(...document.model.size_mm)).toPrecision(2));
-    set({ fresh: freshDecoration(art, width, up), tool: "lay", chosen: null, refusal: null });
+    set({ fresh: freshDecoration(art, width, upOf(standing)), tool: "lay", chosen: null, refusal: null });
   };
   if (fresh)
     return (

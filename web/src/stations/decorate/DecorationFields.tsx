@@ -1,10 +1,12 @@
 import Form from "react-bootstrap/Form";
 import { fetchSnap, type Decoration, type Snap } from "../../api/decorations";
+import { useBenchStore } from "../../bench/benchStore";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { LengthField } from "../../ui/LengthField";
 import { NumberField } from "../../ui/NumberField";
 import { CopiesFields } from "./CopiesFields";
+import { upOf } from "./decorations";
 import { useDecorStore } from "./decorStore";
 import { RegionFields } from "./RegionFields";
 
@@ -73,8 +75,13 @@ export function DecorationFields({ pieceId, decoration, onDrag, onKeep }: Decora
   const { art, edge, effect } = decoration;
   const moves = effect !== "colour" && effect !== "picture";
   const told = useDecorStore((state) => (state.placed?.id === decoration.id ? state.placement?.head : undefined));
+  const set = useDecorStore((state) => state.set);
+  const standing = useBenchStore((state) => state.model?.standing ?? false);
   const snap = (to: Snap, words: string) =>
-    fetchSnap(pieceId, decoration.at, decoration.up, to).then((at) => onKeep(words.toLowerCase(), { at: [...at] as [number, number, number] }));
+    fetchSnap(pieceId, decoration.at, decoration.up, to).then(
+      (at) => onKeep(words.toLowerCase(), { at: [...at] as [number, number, number] }),
+      (error: Error) => set({ refusal: error.message }),
+    );
   return (
     <div className="decor-fields">
       <LengthField label="Width" value={decoration.width_mm} lowest={0.1} highest={3000} step={0.5} slider={{ from: 2, to: Math.max(60, decoration.width_mm) }} onDrag={(width_mm) => onDrag({ width_mm })} onKeep={(width_mm) => onKeep(`${width_mm} mm wide`, { width_mm })} />
@@ -176,7 +183,7 @@ export function DecorationFields({ pieceId, decoration, onDrag, onKeep }: Decora
               {label}
             </Button>
           ))}
-          <Button size="sm" variant="outline-secondary" onClick={() => onKeep("upright", { up: [0, 0, 1], turn_deg: 0 })}>
+          <Button size="sm" variant="outline-secondary" onClick={() => onKeep("upright", { up: upOf(standing), turn_deg: 0 })}>
             Upright
           </Button>
         </div>

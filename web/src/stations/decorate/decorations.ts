@@ -27,6 +27,11 @@ export function freshDecoration(art: Art, widthMm: number, up: Triple): Decorati
   };
 }
 
+/** Which way is up on a model: models that stand are looked at from in front, others from above. */
+export function upOf(standing: boolean): [number, number, number] {
+  return standing ? [0, 0, 1] : [0, 1, 0];
+}
+
 /** The list with one decoration changed. */
 export function withDecoration(list: readonly Decoration[], id: string, change: Partial<Decoration>): Decoration[] {
   return list.map((each) => (each.id === id ? { ...each, ...change } : each));

@@ -1,14 +1,12 @@
 import { useEffect, useMemo, useRef } from "react";
 import type { ModelDocument } from "../../api/client";
-import { fetchPlacement, type Decoration, type Placement, type Triple } from "../../api/decorations";
+import { fetchPlacement, type Decoration, type Placement } from "../../api/decorations";
 import { LatestWins } from "../../bench/latestWins";
 import type { Editing } from "../../bench/useEditing";
-import { freshStroke, heldByCorner, minus, plus, thinned, withDecoration } from "./decorations";
 import { forgetDecorating, useDecorStore } from "./decorStore";
-import { useBrush } from "./brushStore";
+import { handOver, type Work } from "./hand";
 
 const SHOWN_COPIES = 8;
-const MOST_PLACES = 400;
 
 interface Request {
   decoration: Decoration;
@@ -25,9 +23,9 @@ export function useDecorating(pieceId: string, document: ModelDocument, editing:
   const asking = useRef<LatestWins<Request, Placement> | null>(null);
   const chosenId = useDecorStore((state) => state.chosen);
   const chosen = useMemo(() => document.decorations.find((each) => each.id === chosenId) ?? null, [document.decorations, chosenId]);
-  const newest = useRef({ document, editing, chosen });
+  const newest = useRef<Work>({ document, chosen, keep: editing.keep });
   useEffect(() => {
-    newest.current = { document, editing, chosen };
+    newest.current = { document, chosen, keep: editing.keep };
   }, [document, editing, chosen]);
 
   useEffect(() => {
@@ -53,7 +51,7 @@ export function useDecorating(pieceId: string, document: ModelDocument, editing:
   }, [chosen, set]);
 
   useEffect(() => {
-    set({ hand: handOver(newest, (decoration) => asking.current?.ask({ decoration, quick: true })) });
+    set({ hand: handOver(() => newest.current, (decoration) => asking.current?.ask({ decoration, quick: true })) });
     const letGo = () => useDecorStore.getState().hand?.release();
     const stop = (event: KeyboardEvent) => {
       if (event.key === "Escape") set({ fresh: null, tool: null, grip: null, trail: [], placement: null, placed: null });
@@ -64,71 +62,5 @@ export function useDecorating(pieceId: string, document: ModelDocument, editing:
       window.removeEventListener("pointerup", letGo);
       window.removeEventListener("keydown", stop);
     };
-  }, [set]);
-}
-
-interface Newest {
-  document: ModelDocument;
-  editing: Editing;
-  chosen: Decoration | null;
-}
-
-function handOver(newest: { current: Newest }, ask: (decoration: Decoration) => void) {
-  const { set } = useDecorStore.getState();
-  let pressedAt: Triple | null = null;
-  return {
-    move(place: Triple, pressed: boolean) {
-      const { fresh, tool, grip, placed, placement, trail } = useDecorStore.getState();
-      const { chosen } = newest.current;
-      if (fresh && tool === "lay") ask({ ...fresh, at: [...place] as [number, number, number] });
-      else if (tool && tool !== "lay" && pressed && trail.length > 0) set({ trail: [...trail, place] });
-      else if (grip && chosen && placement && pressed) {
-        pressedAt ??= place;
-        const base = chosen;
-        if (grip === "corner") ask({ ...base, ...heldByCorner(base, { ...placement.head, at: base.at }, pressedAt, place) });
-        else ask({ ...(placed ?? base), at: plus(base.at, minus(place, pressedAt)) as [number, number, number] });
-      }
-    },
-    press(place: Triple) {
-      const { fresh, tool, grip } = useDecorStore.getState();
-      const { document, editing } = newest.current;
-      pressedAt = place;
-      if (fresh && tool === "lay") {
-        const laid: Decoration = { ...fresh, at: [...place] as [number, number, number] };
-        set({ fresh: null, tool: null, chosen: laid.id });
-        editing.keep(`Laid on: ${laid.art.name}`, { decorations: [...document.decorations, laid] });
-      } else if (tool && !grip) set({ trail: [place] });
-    },
-    release() {
-      const { tool, grip, placed, trail } = useDecorStore.getState();
-      const { document, editing, chosen } = newest.current;
-      pressedAt = null;
-      if (grip) {
-        set({ grip: null });
-        if (chosen && placed?.id === chosen.id && placed !== chosen) {
-          const change = { at: placed.at, width_mm: placed.width_mm, turn_deg: placed.turn_deg };
-          editing.keep(`${chosen.art.name} ${grip === "corner" ? "turned and sized" : "moved"}`, { decorations: withDecoration(document.decorations, chosen.id, change) });
-        }
-        return;
-      }
-      if (!trail.length) return;
-      set({ trail: [] });
-      if (tool === "brush") {
-        const { tool: brush, radiusMm, strength } = useBrush.getState();
-        const stroke = freshStroke(brush, thinned(trail, radiusMm / 6, MOST_PLACES), radiusMm, strength);
-        editing.keep(`Brush: ${brush}`, { strokes: [...document.strokes, stroke] });
-      } else if (tool === "lasso" && chosen && trail.length > 2) {
-        const places = thinned(trail, 0, MOST_PLACES) as [number, number, number][];
-        const pick = { ...chosen.pick, kind: "lasso" as const, places };
-        set({ tool: null });
-        editing.keep(`${chosen.art.name}: region encircled`, { decorations: withDecoration(document.decorations, chosen.id, { pick }) });
-      } else if (tool === "pick" && chosen) {
-        const { pick } = chosen;
-        const places = [...pick.places, ...thinned(trail, pick.kind === "brush" ? pick.radius_mm / 3 : 1e6, MOST_PLACES)];
-        editing.keep(`${chosen.art.name}: region picked`, {
-          decorations: withDecoration(document.decorations, chosen.id, { pick: { ...pick, places: places as [number, number, number][] } }),
-        });
-      }
-    },
-  };
+  }, [pieceId, set]);
 }

@@ -52,6 +52,7 @@ function ModelStage({ solid, map, view }: Props) {
         size={[x, y, z]}
         reach={reach}
         view={view}
+        onDrawn={() => view === "today" && useBenchStore.setState({ drawn: solid })}
       />
     </Canvas>
   );
@@ -70,9 +71,10 @@ interface StageProps {
   size: Size;
   reach: number;
   view: string;
+  onDrawn: () => void;
 }
 
-function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, view }: StageProps) {
+function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, view, onDrawn }: StageProps) {
   const look = useBenchStore((state) => (state.lampOn ? state.glow : null));
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
@@ -136,7 +138,7 @@ function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, 
       </group>
       <SharedEye view={view} />
       <FirstLook size={size} standing={standing} />
-      <FrameTimer />
+      <FrameTimer onDrawn={onDrawn} />
     </>
   );
 }
@@ -194,11 +196,16 @@ function CursorPin({ height, reach }: { height: number; reach: number }) {
 }
 
 /** How long the machine needs for one frame: from its start until the second frame of the page after it. */
-function FrameTimer() {
+function FrameTimer({ onDrawn }: { onDrawn: () => void }) {
   const set = useBenchStore((state) => state.set);
   useFrame(() => {
     const started = performance.now();
-    requestAnimationFrame(() => requestAnimationFrame(() => set({ frameMs: performance.now() - started })));
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() => {
+        set({ frameMs: performance.now() - started });
+        onDrawn();
+      }),
+    );
   });
   return null;
 }

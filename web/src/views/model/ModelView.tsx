@@ -30,11 +30,13 @@ export function ModelView({ pieceId, revision, built }: Props) {
   const lampOn = useBenchStore((state) => state.lampOn);
   const dark = useBenchStore((state) => (state.glow && state.lampOn && !map ? Math.sqrt(state.glow.ambient) : null));
   const solid = map?.solid ?? (showsBuilt ? built : model);
+  const drawn = useBenchStore((state) => state.drawn);
   return (
     <div
       className="pane pane-model"
       role="group"
       aria-label="Model"
+      aria-busy={solid !== drawn}
       style={dark === null ? undefined : { background: `rgb(${18 + 150 * dark} ${20 + 150 * dark} ${22 + 148 * dark})` }}
     >
       <span className="pane-name">Model</span>
