@@ -22,8 +22,10 @@ from tests.core.rays import hits_along
 from tests.core.skins import (
     RADIUS,
     ROUND,
+    TOLERANCE,
     TUBE,
     UP,
+    WALL,
     band,
     block,
     box_art,
@@ -280,6 +282,29 @@ def test_colour_alone_splits_faces_along_the_outline_and_moves_nothing():
     corners = decorated.mesh.corners[green]
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
     assert areas.sum() == pytest.approx(art.region.area, rel=1e-4)
+
+
+def test_walls_belong_to_the_decoration_that_stands_out_there():
+    """Two decorations on the same two large faces: the colour of one does not run down the walls of the other."""
+    red = (200, 20, 10, 255)
+    raised = Decoration(box_art(10, 10), np.array([15.0, 20, 20]), np.array([0.0, 1, 0]), Setting(1.0))
+    sunk = Decoration(ring_art(10), np.array([30.0, 20, 20]), np.array([0.0, 1, 0]), Setting(-1.0))
+    flat = Decoration(
+        ring_art(12), np.array([46.0, 20, 20]), np.array([0.0, 1, 0]), Setting(1.0, flat=True), looks=Looks(red)
+    )
+    for laid in ([raised, sunk, flat], [flat, sunk, raised]):
+        decorated = decorate(skin_of(block()), laid, TOLERANCE, WALL)
+        mesh, around = decorated.mesh, decorated.mesh.corners.mean(axis=1)
+        assert mesh.corner_colours is not None
+        coloured = (mesh.corner_colours == red).all(axis=(1, 2))
+        assert (np.hypot(around[coloured, 0] - 46, around[coloured, 1] - 20) < 6).all()
+        normals = np.cross(mesh.corners[:, 1] - mesh.corners[:, 0], mesh.corners[:, 2] - mesh.corners[:, 0])
+        upright = (np.abs(normals[:, 2]) < 1e-6) & (np.abs(around[:, 2] - 20) < 1) & (around[:, 2] != 20)
+        of_raised = upright & (np.abs(around[:, 0] - 15) < 5.01) & (np.abs(around[:, 1] - 20) < 5.01)
+        of_sunk = upright & (np.hypot(around[:, 0] - 30, around[:, 1] - 20) < 5.01)
+        assert of_raised.sum() >= 8 and of_sunk.sum() > 100
+        assert (decorated.of_decoration[of_raised] == 1 + laid.index(raised)).all()
+        assert (decorated.of_decoration[of_sunk] == 1 + laid.index(sunk)).all()
 
 
 def test_a_picture_alone_colours_the_skin():

@@ -9,6 +9,7 @@ NOTICED_STRETCH = 0.08
 BAD_STRETCH = 0.3
 NOTICED_MISSING = 0.005
 TOLD_WALL_MM = 30.0
+LEAST_TOLD_MM = 0.005
 
 
 def decoration_findings(decorated: Decorated, names: list[str], thinnest: float) -> tuple[Finding, ...]:
@@ -87,10 +88,11 @@ def _limit_findings(decorated: Decorated) -> list[Finding]:
             )
         )
     if decorated.eased:
+        places = "place" if decorated.eased == 1 else "places"
         found.append(
             Finding(
                 "caution",
-                f"The depth is taken back at {decorated.eased:,} places where the skin would run through itself.",
+                f"The depth is taken back at {decorated.eased:,} {places} where the skin would run through itself.",
                 "Two moved parts come too near each other there; a smaller depth or another place keeps it even.",
                 "fold",
             )
@@ -113,7 +115,7 @@ def _wall_findings(decorated: Decorated, thinnest: float) -> list[Finding]:
                 "mm",
             )
         )
-    elif decorated.removed_mm3 > 0 and decorated.thinnest_wall < TOLD_WALL_MM:
+    elif decorated.deepest > LEAST_TOLD_MM and decorated.thinnest_wall < TOLD_WALL_MM:
         found.append(
             Finding(
                 "note",

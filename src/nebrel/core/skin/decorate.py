@@ -328,12 +328,9 @@ def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised,
 
 
 def _owner_of_faces(carving: Carving, result: Raised) -> _Ints:
+    """Which part covers every face, 1 the first, 0 none; a wall is covered by the part whose wall it is."""
     owner = carving.owner.astype(np.int64)
-    found = np.where(result.piece >= 0, owner[np.maximum(result.piece, 0)], 0)
-    # Walls belong to the decoration that covers the piece beside them.
-    of_face = np.zeros(len(carving.skin.faces), dtype=np.int64)
-    np.maximum.at(of_face, carving.tf[: carving.count], owner)
-    return np.asarray(np.where(result.wall, of_face[result.of_face], found))
+    return np.where(result.piece >= 0, owner[np.maximum(result.piece, 0)], 0)
 
 
 def _volumes(carving: Carving, positions: _Positions) -> tuple[float, float]:

@@ -123,7 +123,10 @@ def _levels(vertices: _Ints, depths: _Reals) -> tuple[_Ints, _Reals, _Ints]:
 
 
 def _walls(carving: Carving, group: _Ints, level: _Reals) -> _Ints:
-    """Sides where the depth jumps: piece, and the groups of the side's start and end here and beyond, int64 (K, 5)."""
+    """Sides where the depth jumps: whose wall it is, and groups of the side's start and end here and beyond, (K, 5).
+
+    A wall belongs to the piece that is further from the skin.
+    """
     count = carving.count
     beyond = carving.tn[:count]
     piece, side = np.nonzero(beyond > np.arange(count)[:, np.newaxis])
@@ -134,7 +137,8 @@ def _walls(carving: Carving, group: _Ints, level: _Reals) -> _Ints:
     at_b = np.argmax(carving.tv[other] == b[:, np.newaxis], axis=1)
     here_a, here_b, there_a, there_b = group[piece, side], group[piece, ahead], group[other, at_a], group[other, at_b]
     jumps = (here_a != there_a) | (here_b != there_b)
-    return np.column_stack([piece, here_a, here_b, there_a, there_b])[jumps]
+    beyond_is_further = np.abs(level[there_a] + level[there_b]) > np.abs(level[here_a] + level[here_b])
+    return np.column_stack([np.where(beyond_is_further, other, piece), here_a, here_b, there_a, there_b])[jumps]
 
 
 def _crowded(walls: _Ints, level: _Reals, of_vertex: _Ints) -> _Ints:
