@@ -9,6 +9,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
+from nebrel.core.proof.skin_audit import decoration_findings
 from nebrel.core.skin.art import Art, Setting, art_of_picture, art_of_region, laid_on
 from nebrel.core.skin.chart import tangents_at
 from nebrel.core.skin.colour import Looks
@@ -238,6 +239,24 @@ def test_a_turned_texture_meets_itself_too(turn):
     assert np.abs(apart).max() > 0.5
     # The tile is still nearly as large as asked: 19 mm less its faded strips.
     assert 1 / np.linalg.norm(field.to_grid[:, 0]) == pytest.approx(19 / 59, rel=0.2)
+
+
+def test_a_texture_says_how_much_of_the_skin_it_covers():
+    """Round a cylinder it covers the side and not the ends; kept to a region it is not expected to."""
+    tones = gaussian_filter(np.random.default_rng(2).random((40, 60)).astype(np.float32), 3, mode="wrap")
+    art = art_of_picture(Picture(tones, np.ones_like(tones), FACTS), 19, "bright", False)
+    mesh, setting = cylinder(), Setting(0.3, tiled=True)
+    decorated = lay(mesh, (RADIUS, 0, 30), art, setting, lie="wrap")
+    side, ends = 2 * np.pi * RADIUS * 60, 2 * np.pi * RADIUS**2
+    share = side / (side + ends)
+    assert decorated.outcomes[0].covered == pytest.approx(share, rel=1e-3)
+    (told,) = [each for each in decoration_findings(decorated, ["moss"], 0.8) if each.measure == "covered_skin"]
+    assert told.severity == "note" and told.value == pytest.approx(100 * share, rel=1e-3) and told.unit == "%"
+    assert told.what == "“moss” covers 67% of the skin."
+    picked = lay(
+        mesh, (RADIUS, 0, 30), art, setting, lie="wrap", pick=Pick("brush", np.array([[RADIUS, 0.0, 30]]), radius=8.0)
+    )
+    assert picked.outcomes[0].covered == 1
 
 
 @pytest.mark.parametrize(

@@ -46,6 +46,19 @@ def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
                 "%",
             )
         )
+    if outcome.covered < 1 - NOTICED_MISSING:
+        found.append(
+            Finding(
+                "note",
+                f"“{name}” covers {outcome.covered:.0%} of the skin.",
+                "The rest has another shape, or cannot be laid flat together with it; the same texture laid there once "
+                "more would cover it.",
+                "covered_skin",
+                outcome.where,
+                100 * outcome.covered,
+                "%",
+            )
+        )
     if outcome.most_stretch > NOTICED_STRETCH:
         bad = outcome.most_stretch > BAD_STRETCH
         found.append(

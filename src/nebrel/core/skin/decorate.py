@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadValueError, NebrelError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
-from nebrel.core.mesh.measure import volume
+from nebrel.core.mesh.measure import area, volume
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.skin.art import Art, Setting, laid_on
@@ -73,6 +73,7 @@ class Outcome:
         told: what the skin was taken for.
         most_stretch: the largest share by which skin under it is stretched or squeezed.
         missing: share of its area that has no skin under it.
+        covered: share of the skin that a texture all over it covers; 1 for everything else.
         open_edge: whether the skin ends where some is missing.
         creased: whether it lies over a sharp crease, and where.
         where: (x, y, z) mm of the first copy.
@@ -82,6 +83,7 @@ class Outcome:
     told: str
     most_stretch: float
     missing: float
+    covered: float
     open_edge: bool
     creased: tuple[float, float, float] | None
     where: tuple[float, float, float]
@@ -253,7 +255,8 @@ def _in_colour(laid: Laid, looks: Looks) -> Laid:
 
 def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
     skin = carving.skin
-    most, missing, asked = 0.0, 0.0, 0.0
+    most, missing, asked, covered = 0.0, 0.0, 0.0, 1.0
+    anywhere = decoration.pick.kind in ("free", "everything")
     creased: tuple[float, float, float] | None = None
     open_edge = False
     covered_any = False
@@ -267,7 +270,9 @@ def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], toleran
         most = max(most, float(found[np.isfinite(found)].max(initial=0.0)))
         creased = creased or _crease(carving, inside)
         open_edge = open_edge or laid.chart.open_edge
-        if laid.region is not None and laid.within is None and decoration.pick.kind in ("free", "everything"):
+        if decoration.setting.tiled and anywhere:
+            covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[faces])) / area(skin.mesh)
+        if laid.region is not None and laid.within is None and anywhere:
             missing += max(0.0, laid.region.area - float(doubled_areas(carving.tu[inside]).sum()) / 2)
             asked += laid.region.area
     if not covered_any:
@@ -278,6 +283,7 @@ def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], toleran
         told=parts[0].chart.told,
         most_stretch=most,
         missing=missing / asked if asked else 0.0,
+        covered=covered,
         open_edge=open_edge,
         creased=creased,
         where=(float(where[0]), float(where[1]), float(where[2])),
