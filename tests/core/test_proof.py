@@ -1,5 +1,7 @@
 """Sections, renderings and advice."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -8,7 +10,7 @@ from nebrel.core.height import HeightField
 from nebrel.core.mesh.shading import shade
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.makeable import Printer, relief_findings
-from nebrel.core.proof.render import View, render
+from nebrel.core.proof.render import PLASTER, View, render
 from nebrel.core.proof.section import asked_profile, cut_mesh
 from nebrel.core.solid import build_slab
 
@@ -93,6 +95,22 @@ class TestLooking:
         wall = field_of(lambda x, y: np.where(np.abs(x - 20) < 1, 8.0, 0.0))
         picture = render(shade(build_slab(wall, 1.0, 0.05).mesh), 200, 150, View(0, 0, 180, 40)).mean(axis=2)
         assert picture[75, 112:135].mean() < picture[75, 160:180].mean() - 25
+
+    def test_colours_are_seen_where_they_lie_under_the_same_light(self, field_of):
+        mesh = build_slab(field_of(lambda x, y: np.zeros_like(x)), 1.0, 0.05).mesh
+        plain = render(shade(mesh), 160, 120, View(0, 0))
+        left = mesh.corners[..., 0].mean(axis=1) < 20
+        corners = np.where(left[:, np.newaxis, np.newaxis], (255, 0, 0, 255), (0, 0, 255, 255)).astype(np.uint8)
+        seen = render(
+            shade(replace(mesh, corner_colours=np.broadcast_to(corners, (len(left), 3, 4)))), 160, 120, View(0, 0)
+        )
+        middle, outside = seen[50:70], plain[2, 2]
+        red, blue = middle[:, 30:60], middle[:, 100:130]
+        assert (red[..., 0] > 100).all() and (red[..., 1:] == 0).all()
+        assert (blue[..., 2] > 100).all() and (blue[..., :2] == 0).all()
+        # As bright as plaster is there, and the stage round it stays as it was.
+        assert np.abs(red[..., 0] / 1.0 - plain[50:70, 30:60, 0] / PLASTER[0]).max() < 2
+        assert (seen[2, 2] == outside).all()
 
 
 class TestAdvice:

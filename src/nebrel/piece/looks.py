@@ -3,7 +3,7 @@
 import io
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from typing import Generic, TypeVar
 
 import numpy as np
@@ -14,7 +14,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.proof import Finding
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
-from nebrel.core.proof.render import render
+from nebrel.core.proof.render import View, render
 from nebrel.core.proof.section import Profile, cut_mesh
 from nebrel.core.solid import Slab
 from nebrel.piece.cache import ResultCache, step_key
@@ -25,7 +25,7 @@ Progress = Callable[[str, float], None]
 Document = TypeVar("Document")
 PREVIEW_PX = 720
 THUMBNAIL_PX = (720, 540)
-LOOKS_VERSION = 2
+LOOKS_VERSION = 3
 
 
 def quiet(_stage: str, _fraction: float) -> None:
@@ -121,11 +121,16 @@ class Looks(ABC, Generic[Document]):
             made=[[(float(s), float(z)) for s, z in line] for line in made],
         )
 
+    def shelf_view(self, document: Document) -> View:
+        """From where the piece is looked at on the shelf."""
+        return View()
+
     def thumbnail(self, document: Document) -> bytes:
         """A rendered PNG of the piece."""
-        key = step_key("thumbnail", LOOKS_VERSION, THUMBNAIL_PX, self.solid_key(document, PREVIEW_PX))
+        view = self.shelf_view(document)
+        key = step_key("thumbnail", LOOKS_VERSION, (*THUMBNAIL_PX, astuple(view)), self.solid_key(document, PREVIEW_PX))
 
         def paint() -> bytes:
-            return png_of(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX))
+            return png_of(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX, view))
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)

@@ -17,7 +17,7 @@ from nebrel.core.picture import Picture
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.finding import Fix
 from nebrel.core.proof.from_above import heights_from_above
-from nebrel.core.proof.render import View, render
+from nebrel.core.proof.render import View
 from nebrel.core.proof.skin_audit import decoration_findings, stroke_findings
 from nebrel.core.skin.decorate import Decorated, decorate
 from nebrel.core.skin.placing import Placed, Snap, placed, snapped
@@ -29,7 +29,7 @@ from nebrel.piece.cache import ResultCache, step_key
 from nebrel.piece.codec import decode_slab, encode_slab
 from nebrel.piece.decorating import art_for, laid_out
 from nebrel.piece.decoration import Decoration
-from nebrel.piece.looks import PREVIEW_PX, THUMBNAIL_PX, Looks, Progress, png_of, quiet
+from nebrel.piece.looks import Looks, Progress, quiet
 from nebrel.piece.model import ModelDocument, ModelSource, ModelStep, Worked
 from nebrel.piece.prepare import FULL
 from nebrel.piece.report import BuildReport, build_report
@@ -228,15 +228,8 @@ class ModelEvaluator(Looks[ModelDocument]):
         """The place that a decoration snaps to."""
         return snapped(self.skin(document, SKETCH_PX), np.array(at), np.array(up), to)
 
-    def thumbnail(self, document: ModelDocument) -> bytes:
-        if not stands(document):
-            return super().thumbnail(document)
-        key = step_key("standing thumbnail", _VERSION, THUMBNAIL_PX, self.solid_key(document, PREVIEW_PX))
-
-        def paint() -> bytes:
-            return png_of(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX, STANDING))
-
-        return self._cache.get(key, paint, lambda data: data, lambda data: data)
+    def shelf_view(self, document: ModelDocument) -> View:
+        return STANDING if stands(document) else super().shelf_view(document)
 
     def low_corner(self, document: ModelDocument, longest_px: int) -> NDArray[np.float64]:
         """What `mesh` takes off from the model's own coordinates, float64 (3,) mm."""

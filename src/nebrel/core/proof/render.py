@@ -14,6 +14,7 @@ OVERSAMPLING = 2
 STAGE = np.array([0.235, 0.255, 0.27])
 PLASTER = np.array([0.93, 0.895, 0.83])
 AMBIENT = 0.26
+NONE = np.zeros((1, 3), dtype=np.float32)
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,7 @@ class Behind:
 def render(
     mesh: ShadedMesh, width_px: int, height_px: int, view: View | None = None, behind: Behind | None = None
 ) -> NDArray[np.uint8]:
-    """An orthographic picture of `mesh`, uint8 (height_px, width_px, 3) sRGB, with cast shadows."""
+    """An orthographic picture of `mesh` in its own colours, uint8 (height_px, width_px, 3) sRGB, with cast shadows."""
     view = view or View()
     wide, high = width_px * OVERSAMPLING, height_px * OVERSAMPLING
     turned = mesh.positions.astype(np.float64) @ _rotation(view).T
@@ -80,9 +81,13 @@ def render(
     light = np.full((high, wide), -1.0)
     depth = np.full((high, wide), -np.inf)
     places = np.zeros((len(screen), 3), dtype=np.float32) if behind is None else behind.places
-    seen = np.zeros((high, wide, 3), dtype=np.float32) if behind is not None else np.zeros((1, 1, 3), dtype=np.float32)
-    _paint(screen, normals, turned, faces, lamp, shadow, to_shadow, light, depth, places, seen)
-    return _developed(light) if behind is None else _glowing(light, seen, behind)
+    seen = NONE[np.newaxis] if behind is None else np.zeros((high, wide, 3), dtype=np.float32)
+    tints = NONE if mesh.colours is None else (mesh.colours[:, :3] / 255).astype(np.float32)
+    tint = NONE[np.newaxis] if mesh.colours is None else np.zeros((high, wide, 3), dtype=np.float32)
+    _paint(screen, normals, turned, faces, lamp, shadow, to_shadow, light, depth, places, seen, tints, tint)
+    if behind is not None:
+        return _glowing(light, seen, behind)
+    return _developed(light, PLASTER if mesh.colours is None else tint)
 
 
 def _rotation(view: View) -> NDArray[np.float64]:
@@ -112,11 +117,9 @@ def _shadow_map(
     return shadow, to_shadow
 
 
-def _developed(light: NDArray[np.float64]) -> NDArray[np.uint8]:
+def _developed(light: NDArray[np.float64], tint: NDArray[np.floating]) -> NDArray[np.uint8]:
     rows = np.linspace(1.12, 0.82, light.shape[0])[:, np.newaxis, np.newaxis]
-    picture = np.where(
-        light[..., np.newaxis] >= 0, PLASTER * np.sqrt(np.clip(light, 0, 1))[..., np.newaxis], STAGE * rows
-    )
+    picture = np.where(light[..., np.newaxis] >= 0, tint * np.sqrt(np.clip(light, 0, 1))[..., np.newaxis], STAGE * rows)
     high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING
     small = picture.reshape(high, OVERSAMPLING, wide, OVERSAMPLING, 3).mean(axis=(1, 3))
     return np.asarray(np.clip(np.round(small * 255), 0, 255), dtype=np.uint8)
@@ -177,7 +180,7 @@ def _lit_share(x, y, z, to_shadow, shadow, slack):
 
 
 @compiled
-def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth, places, seen):
+def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth, places, seen, tints, tint):
     texel = 1.0 / np.sqrt(to_shadow[0, 0] ** 2 + to_shadow[0, 1] ** 2 + to_shadow[0, 2] ** 2)
     for f in range(len(faces)):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
@@ -214,6 +217,9 @@ def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth
                         to_shadow, shadow, texel * (1.5 + 2 * slope),
                     )  # fmt: skip
                 sky = 0.5 + 0.5 * max(0.0, nz / length)
+                if len(tint) > 1:
+                    for channel in range(3):
+                        tint[y, x, channel] = r * tints[a, channel] + p * tints[b, channel] + q * tints[c, channel]
                 if len(seen) > 1:
                     pu, qu = np.float64(places[b, 0]), np.float64(places[c, 0])
                     ru = np.float64(places[a, 0])
