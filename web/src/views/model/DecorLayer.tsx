@@ -26,7 +26,9 @@ varying float vStretch;
 void main() {
   if (vShare.x < 0.0 || vShare.x > 1.0 || vShare.y < 0.0 || vShare.y > 1.0) discard;
   vec2 inner = min(vShare, 1.0 - vShare);
-  float edge = (inner.x < rim.x || inner.y < rim.y) ? 0.95 : 0.0;
+  // Never thinner than what a screen draws without gaps, also where the skin turns away.
+  vec2 line = max(rim, 1.5 * fwidth(vShare));
+  float edge = (inner.x < line.x || inner.y < line.y) ? 0.95 : 0.0;
   float shape = texture2D(art, vShare).a * filled;
   vec3 colour = vec3(0.17, 0.44, 0.38);
   float cover = max(edge, 0.8 * shape);
