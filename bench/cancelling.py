@@ -42,10 +42,10 @@ def cancelling() -> list[Row]:
 
 
 def _ended(client: httpx.Client, piece_id: str, after: float) -> float:
-    """Seconds from the request until the process that was busiest meanwhile has ended."""
+    """Seconds from the request until the largest process that started no others has ended."""
     job = client.post(f"/api/pieces/{piece_id}/build").json()
     time.sleep(after)
-    workers = [process for process in psutil.Process().children(recursive=True) if process.is_running()]
+    workers = [process for process in psutil.Process().children(recursive=True) if not process.children()]
     busy = max(workers, key=lambda process: process.memory_info().rss)
     started = time.perf_counter()
     client.post(f"/api/jobs/{job['id']}/cancel")

@@ -16,8 +16,9 @@ from tests.api.frames import unpack
 
 
 def workers() -> list[psutil.Process]:
-    """Worker processes of this very process."""
-    return [child for child in psutil.Process().children() if "spawn_main" in " ".join(child.cmdline())]
+    """Worker processes of this very process: what the process that they are forked from has started."""
+    servers = [child for child in psutil.Process().children() if "forkserver" in " ".join(child.cmdline())]
+    return [worker for server in servers for worker in server.children()]
 
 
 def started_from(client, data) -> dict:

@@ -5,6 +5,7 @@ import queue
 import threading
 from collections.abc import Callable
 from multiprocessing.connection import Connection
+from multiprocessing.context import ForkServerContext, SpawnContext
 from multiprocessing.process import BaseProcess
 from typing import Any
 
@@ -15,6 +16,8 @@ from nebrel.store.jobs import ENDED, JobRecord
 Listener = Callable[[JobRecord], None]
 POLL_SECONDS = 0.05
 LEAVE_SECONDS = 0.5
+# Loaded once by the process that workers are forked from.
+PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop"]
 
 
 class JobManager:
@@ -28,7 +31,7 @@ class JobManager:
         self._listener = listener
         self._waiting: queue.Queue[tuple[str, str, dict[str, Any]] | None] = queue.Queue()
         self._cancelled: set[str] = set()
-        self._context = multiprocessing.get_context("spawn")
+        self._context = _context()
         self._threads = [
             threading.Thread(target=self._serve, name=f"jobs-{number}", daemon=True)
             for number in range(workshop.settings.workers)
@@ -125,6 +128,15 @@ class JobManager:
         process.start()
         theirs.close()
         return _Worker(process, ours)
+
+
+def _context() -> ForkServerContext | SpawnContext:
+    """How workers start: where the system can, from a process that has loaded everything, so one is there at once."""
+    if "forkserver" not in multiprocessing.get_all_start_methods():
+        return multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(PRELOADED)
+    return context
 
 
 class _Worker:
