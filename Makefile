@@ -89,7 +89,7 @@ test: setup-dev chromium lint types page-tests
 	@echo "Testing core, pieces, API and command line …"
 	@$(BIN)/pytest $(BESIDE) --ignore tests/browser
 	@echo "Testing in the real browser …"
-	@$(BIN)/pytest -n 2 --dist worksteal tests/browser
+	@$(BIN)/pytest $(BESIDE) tests/browser
 
 client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py
