@@ -134,8 +134,10 @@ describe("a file", () => {
 describe("a piece", () => {
   const open = async (choice: string) => {
     await shelf();
-    await act(async () => fireEvent.click(await screen.findByRole("button", { name: "More for Acorn" })));
-    await act(async () => fireEvent.click(await screen.findByText(choice)));
+    const more = await screen.findByRole("button", { name: "More for Acorn" });
+    await act(async () => fireEvent.click(more));
+    const chosen = await screen.findByText(choice);
+    await act(async () => fireEvent.click(chosen));
   };
 
   test("is duplicated, and the shelf fetched anew", async () => {

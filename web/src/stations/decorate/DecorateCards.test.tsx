@@ -104,7 +104,8 @@ describe("choosing what is laid on", () => {
     cards([]);
     await waitFor(() => expect(screen.getByRole<HTMLButtonElement>("button", { name: "Lay a motif on" }).disabled).toBe(false));
     press("Lay a motif on");
-    await act(async () => fireEvent.click(await screen.findByRole("button", { name: "Trail 7" })));
+    const motif = await screen.findByRole("button", { name: "Trail 7" });
+    await act(async () => fireEvent.click(motif));
     expect(screen.getByRole("status").textContent).toContain("Trail 7 follows the pointer");
     expect(useDecorStore.getState().fresh).toMatchObject({ art: { kind: "outline", blob: "d".repeat(64), motif: "m1" }, width_mm: 20, up: [0, 0, 1] });
     press("Do not lay it");
