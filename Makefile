@@ -41,7 +41,6 @@ help:
 	@touch $@
 
 .venv/.warm: .venv/.runtime $(LOOPS)
-	@find src/nebrel/core -name '*.nb[ic]' -delete
 	@$(STEP) "Compiling the hot loops" "Run .venv/bin/nebrel warm-up to see why." $(BIN)/nebrel warm-up
 	@touch $@
 

@@ -10,16 +10,16 @@ from scipy.ndimage import gaussian_filter
 
 from bench.report import Row
 from bench.timing import best_of
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
-from nebrel.core.skin.art import Art, Setting, art_of_picture, art_of_region
-from nebrel.core.skin.decorate import Decorated, Decoration, decorate
-from nebrel.core.skin.placing import placed
-from nebrel.core.skin.skin import Skin, skin_of
-from nebrel.core.skin.spread import Copies
-from nebrel.core.solid.boolean import mesh_of
-from nebrel.piece.models import MOST_HOVERED
+from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region
+from nebrel.core.surface.decorate import Decorated, Decoration, decorate
+from nebrel.core.surface.placing import placed
+from nebrel.core.surface.scatter.copies import Copies
+from nebrel.core.surface.skin.skin import Skin, skin_of
+from nebrel.piece.kinds.model.evaluator import MOST_HOVERED
 
 UP = np.array([0.0, 0.0, 1.0])
 RADIUS, WIDTH_MM, DEPTH_MM = 30.0, 24.0, 0.6

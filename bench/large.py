@@ -15,10 +15,10 @@ from bench.heights import WIDTH_MM, as_png, fractal
 from bench.report import Row
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import parse_panel
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 
 SIDE_PX = 4096
 MEMORY_LIMIT_GIB = 6.0

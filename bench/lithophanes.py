@@ -8,14 +8,14 @@ from pydelatin import Delatin
 from bench.heights import as_png, fractal
 from bench.report import Row
 from bench.timing import best_of
+from nebrel.core.bent.forms import Flat, Form, cylinder
+from nebrel.core.bent.lithophane import make_lithophane
+from nebrel.core.bent.parts import WallParts
+from nebrel.core.bent.sheet import Border, lay_out
 from nebrel.core.height.calibrate import fit_material, light_box, wedge_steps
-from nebrel.core.height.glow import GlowRule, Material
+from nebrel.core.height.transmission import GlowRule, Material
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
-from nebrel.core.solid.forms import Flat, Form, cylinder
-from nebrel.core.solid.lithophane import make_lithophane
-from nebrel.core.solid.sheet import Border, lay_out
-from nebrel.core.solid.wall_parts import WallParts
 from nebrel.demo.pictures.hills import draw_hills
 
 SIDE_PX, WIDTH_MM, TOLERANCE_MM = 2048, 180.0, 0.02

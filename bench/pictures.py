@@ -14,16 +14,16 @@ from numpy.typing import NDArray
 
 from bench.heights import as_png, fractal
 from bench.report import Row
-from nebrel.api.views import plan_frame
+from nebrel.api.views.pieces import plan_frame
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.audit import measure_strokes
 from nebrel.core.picture.ops import cutout, soften
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, merged, parse_panel
-from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.panel.evaluator import Evaluator
 from nebrel.piece.ops.catalogue import OpKind, catalogue
-from nebrel.piece.pictured import picture_source
-from nebrel.piece.prepare import FULL
+from nebrel.piece.parts.pictured import picture_source
 
 MOVES = 10
 ROUNDS = 3

@@ -11,17 +11,18 @@ from bench.heights import RELIEF_MM, WIDTH_MM, as_png, fractal
 from bench.report import Row
 from bench.timing import best_of
 from nebrel.core.height import HeightField, straight_heights
+from nebrel.core.heightfield.deviation import measure_deviation
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
+from nebrel.core.panel.body import PanelBody
+from nebrel.core.panel.build import build_panel
 from nebrel.core.picture import read_picture
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid import PanelBody, build_panel
-from nebrel.core.solid.deviation import measure_deviation
 from nebrel.demo.scenario import SAMPLES
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import parse_panel
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 
 BODY = PanelBody(1.2)
 TOLERANCE_MM = 0.02

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from nebrel.core.height.glow import encoded
+from nebrel.core.height.transmission import encoded
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
 from tests.api.frames import unpack

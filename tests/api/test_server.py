@@ -12,8 +12,8 @@ from fastapi.testclient import TestClient
 from tools.running import PROGRAM, RunningServer
 
 from nebrel.api.app import create_app
-from nebrel.api.events import News, Newsroom
 from nebrel.api.run import _listen
+from nebrel.api.serving.events import News, Newsroom
 from tests.api.conftest import BASE
 
 

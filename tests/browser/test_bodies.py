@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid.boolean import mesh_of
 from tests.browser.conftest import point_at, settled, stage, station, type_into
 
 

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.picture import read_picture
-from nebrel.core.solid.boolean import mesh_of
 
 
 @pytest.fixture

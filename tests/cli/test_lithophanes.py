@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from nebrel.core.height.calibrate import light_box, wedge_steps
-from nebrel.core.height.glow import Material
+from nebrel.core.height.transmission import Material
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
 from nebrel.jobs.workshop import open_workshop

@@ -6,9 +6,9 @@ import shapely
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.proof import check_soundness
-from nebrel.core.skin.art import Art, Setting, art_of_region
-from nebrel.core.skin.decorate import Decorated, Decoration, decorate
-from nebrel.core.skin.skin import Skin, skin_of
+from nebrel.core.surface.art import Art, Setting, art_of_region
+from nebrel.core.surface.decorate import Decorated, Decoration, decorate
+from nebrel.core.surface.skin.skin import Skin, skin_of
 
 RADIUS = 30.0
 TUBE, ROUND = 8.0, 26.0

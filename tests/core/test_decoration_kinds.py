@@ -10,15 +10,15 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.skin_audit import decoration_findings
-from nebrel.core.skin.art import Art, Setting, art_of_picture, art_of_region, laid_on
-from nebrel.core.skin.chart import tangents_at
-from nebrel.core.skin.colour import Looks
-from nebrel.core.skin.decorate import Decorated, Decoration, decorate
-from nebrel.core.skin.follow import follow_skin
-from nebrel.core.skin.pick import Pick
-from nebrel.core.skin.skin import place_on, skin_of
-from nebrel.core.skin.spread import Copies, copies_of, walk
-from nebrel.core.skin.wrap import round_at, wrap_round
+from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region, laid_on
+from nebrel.core.surface.colour import Looks
+from nebrel.core.surface.decorate import Decorated, Decoration, decorate
+from nebrel.core.surface.parameterize.chart import tangents_at
+from nebrel.core.surface.parameterize.follow import follow_skin
+from nebrel.core.surface.parameterize.wrap import round_at, wrap_round
+from nebrel.core.surface.pick import Pick
+from nebrel.core.surface.scatter.copies import Copies, copies_of, walk
+from nebrel.core.surface.skin.skin import place_on, skin_of
 from tests.core.rays import hits_along
 from tests.core.skins import (
     RADIUS,

@@ -13,7 +13,7 @@ from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.skin_audit import decoration_findings
-from nebrel.core.skin.art import Edge, Setting, art_of_picture, art_of_region
+from nebrel.core.surface.art import Edge, Setting, art_of_picture, art_of_region
 from tests.core.rays import hits_along
 from tests.core.skins import (
     RADIUS,

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
 from nebrel.core.height.calibrate import (
     fit_material,
@@ -11,10 +12,9 @@ from nebrel.core.height.calibrate import (
     read_readings,
     wedge_steps,
 )
-from nebrel.core.height.glow import GlowRule, Material, decoded, encoded, seam_closed
+from nebrel.core.height.transmission import GlowRule, Material, decoded, encoded, seam_closed
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_tones
-from nebrel.core.solid.wedge import make_wedge
 
 WHITE = Material(1.05, 0.12, (1.0, 0.9, 0.8))
 TONES = np.linspace(0, 1, 101, dtype=np.float32)

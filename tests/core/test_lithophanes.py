@@ -6,17 +6,10 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from nebrel.core.errors import BadValueError
-from nebrel.core.height.glow import GlowRule, Material, encoded
-from nebrel.core.proof import check_soundness
-from nebrel.core.proof.from_behind import likely_side, nearest_wall
-from nebrel.core.proof.lit import likeness, shown_tones
-from nebrel.core.proof.through import material_through
-from nebrel.core.solid.bend import placed, unplaced
-from nebrel.core.solid.forms import Cone, Flat, Form, Upright, arc, cylinder, globe
-from nebrel.core.solid.lithophane import MadeLithophane, make_lithophane
-from nebrel.core.solid.sheet import Border, Sheet, inscribed, lay_out
-from nebrel.core.solid.wall_parts import (
+from nebrel.core.bent.bend import placed, unplaced
+from nebrel.core.bent.forms import Cone, Flat, Form, Upright, arc, cylinder, globe
+from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane
+from nebrel.core.bent.parts import (
     Bottom,
     Clip,
     Foot,
@@ -25,7 +18,14 @@ from nebrel.core.solid.wall_parts import (
     Rails,
     WallParts,
 )
-from nebrel.core.solid.ways import heart_way, prism_way
+from nebrel.core.bent.plan_curve import heart_way, prism_way
+from nebrel.core.bent.sheet import Border, Sheet, inscribed, lay_out
+from nebrel.core.errors import BadValueError
+from nebrel.core.height.transmission import GlowRule, Material, encoded
+from nebrel.core.proof import check_soundness
+from nebrel.core.proof.from_behind import likely_side, nearest_wall
+from nebrel.core.proof.lit import likeness, shown_tones
+from nebrel.core.proof.transmitted_thickness import material_through
 from tests.core.rays import wall_along
 
 TOLERANCE, SPOTS = 0.02, 10_000

@@ -4,6 +4,7 @@ import manifold3d
 import numpy as np
 import pytest
 
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh.rays import first_hits
 from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.facing import draft_angles, overhang_angles
@@ -11,7 +12,6 @@ from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.maps import surface_map
 from nebrel.core.proof.section import cut_mesh
 from nebrel.core.proof.thickness import measure_thickness
-from nebrel.core.solid.boolean import mesh_of
 
 Manifold = manifold3d.Manifold
 

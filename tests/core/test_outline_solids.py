@@ -8,12 +8,12 @@ import shapely
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
+from nebrel.core.outline_solid.cutter import Cutter, Imprint, make_cutter
+from nebrel.core.outline_solid.raised import Base, RaisedBody, raised_outline
+from nebrel.core.outline_solid.stamp import Stamp, make_stamp
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.outline_audit import Use, edge_findings, region_findings
 from nebrel.core.region.curves import Figure, Layer, polygon_curve
-from nebrel.core.solid.cutter import Cutter, Imprint, make_cutter
-from nebrel.core.solid.outline_body import Base, RaisedBody, raised_outline
-from nebrel.core.solid.stamp import Stamp, make_stamp
 from tests.core.drawn import disc, star
 
 

@@ -6,11 +6,13 @@ from scipy import ndimage
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField, drafted, terraces_of
+from nebrel.core.panel.assemble import refuse_unfit
+from nebrel.core.panel.body import CornerHoles, Frame, HangingHole, Keyhole, PanelBody, StandSlot
+from nebrel.core.panel.build import build_panel, sketch_panel
+from nebrel.core.panel.target import asked_field
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.thickness import measure_thickness
-from nebrel.core.solid import PanelBody, asked_field, build_panel, refuse_unfit, sketch_panel
-from nebrel.core.solid.panel_body import CornerHoles, Frame, HangingHole, Keyhole, StandSlot
 
 WIDTH, DEPTH = 40.0, 30.0
 TOLERANCE = 0.02

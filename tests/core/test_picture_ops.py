@@ -10,7 +10,8 @@ from PIL import Image
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture import Picture, SourceFacts, read_picture
-from nebrel.core.picture.ops import compose, cutout, frame, purify, retouch, soften, tile, tone
+from nebrel.core.picture.ops import compose, cutout, purify, retouch, soften, tile, tone
+from nebrel.core.picture.ops import reframe as frame
 from nebrel.core.picture.write import colour_png, write_picture
 
 ROWS, COLUMNS = 120, 160

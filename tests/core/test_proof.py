@@ -7,12 +7,12 @@ import pytest
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField
+from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh.shading import shade
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import PLASTER, View, render
 from nebrel.core.proof.section import asked_profile, cut_mesh
-from nebrel.core.solid import build_slab
 
 PRINTER = Printer(line_width=0.42, layer=0.16, bed=(220, 220, 240))
 

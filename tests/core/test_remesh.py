@@ -4,6 +4,9 @@ import manifold3d
 import numpy as np
 import pytest
 
+from nebrel.core.csg.boolean import mesh_of
+from nebrel.core.csg.halve import halved
+from nebrel.core.csg.merge import without_crossings
 from nebrel.core.errors import BadMeshError, BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import coloured_like
@@ -11,9 +14,6 @@ from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid.boolean import mesh_of
-from nebrel.core.solid.halve import halved
-from nebrel.core.solid.merge import without_crossings
 
 Manifold = manifold3d.Manifold
 

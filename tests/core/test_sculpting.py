@@ -6,9 +6,9 @@ import pytest
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.proof import check_soundness
-from nebrel.core.skin.art import Setting
-from nebrel.core.skin.decorate import Decorated
-from nebrel.core.skin.sculpt import BrushStroke, Tool, sculpted
+from nebrel.core.surface.art import Setting
+from nebrel.core.surface.decorate import Decorated
+from nebrel.core.surface.displace.sculpt import BrushStroke, Tool, sculpted
 from tests.core.skins import RADIUS, block, box_art, cylinder, disc_art, lay
 
 

@@ -5,12 +5,12 @@ import numpy as np
 import pytest
 
 from nebrel.core.errors import NebrelError
+from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to, measure_between
 from nebrel.core.mesh.simplify import to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid import build_slab
 
 
 def made(solid: manifold3d.Manifold) -> TriMesh:

@@ -9,16 +9,16 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.skin.art import Art, Edge, Setting, art_of_region, laid_on
-from nebrel.core.skin.carving import Carving, Field, Laid, carving_of
-from nebrel.core.skin.chart import Chart, doubled_areas, stretches, tangents_at
-from nebrel.core.skin.limits import limit_folds, limit_to_wall
-from nebrel.core.skin.patch import all_round, disc_round, smooth_round
-from nebrel.core.skin.pick import Pick, picked_faces, picked_region
-from nebrel.core.skin.pieces import find_piece
-from nebrel.core.skin.placing import placed, snapped
-from nebrel.core.skin.skin import LONGEST_MITRE, place_on, skin_of
-from nebrel.core.skin.spread import Copies
+from nebrel.core.surface.art import Art, Edge, Setting, art_of_region, laid_on
+from nebrel.core.surface.displace.limits import limit_folds, limit_to_wall
+from nebrel.core.surface.parameterize.chart import Chart, doubled_areas, stretches, tangents_at
+from nebrel.core.surface.pick import Pick, picked_faces, picked_region
+from nebrel.core.surface.placing import placed, snapped
+from nebrel.core.surface.scatter.copies import Copies
+from nebrel.core.surface.skin.patch import all_round, disc_round, smooth_round
+from nebrel.core.surface.skin.skin import LONGEST_MITRE, place_on, skin_of
+from nebrel.core.surface.subdivide.carving import Carving, Field, Laid, carving_of
+from nebrel.core.surface.subdivide.subtriangles import find_piece
 from tests.core.skins import RADIUS, UP, block, cylinder, disc_art, sphere, star_art
 
 places = st.floats(-14, 14, allow_nan=False).map(lambda value: round(value, 3))
@@ -256,7 +256,7 @@ def test_decorations_at_the_same_place_twice_are_no_trouble():
     mesh = sphere(60)
     skin = skin_of(mesh)
     from nebrel.core.proof import check_soundness
-    from nebrel.core.skin.decorate import Decoration, decorate
+    from nebrel.core.surface.decorate import Decoration, decorate
 
     same = [Decoration(star_art(14), np.array([RADIUS, 0.0, 0]), UP, Setting(0.5)) for _ in range(2)]
     one, two = decorate(skin, same[:1], 0.01, 0.8), decorate(skin, same, 0.01, 0.8)

@@ -8,12 +8,14 @@ from hypothesis.extra import numpy as npst
 
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.height import HeightField, smoothed, straight_heights
+from nebrel.core.heightfield.deviation import measure_deviation
+from nebrel.core.heightfield.greedy import triangulate_grid
+from nebrel.core.heightfield.slab import build_slab
+from nebrel.core.heightfield.wall import triangulate_wall
+from nebrel.core.panel.body import PanelBody
+from nebrel.core.panel.build import build_panel
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid import PanelBody, build_panel, build_slab
-from nebrel.core.solid.deviation import measure_deviation
-from nebrel.core.solid.greedy import triangulate_grid
-from nebrel.core.solid.wall import triangulate_wall
 
 BACKING = 1.5
 FACTS = SourceFacts("PNG", 2, 2, 8, "L")
@@ -258,7 +260,7 @@ class TestHeights:
 def test_cutting_everything_away_is_refused(field_of):
     from shapely.geometry import MultiPolygon, box
 
-    from nebrel.core.solid.cut import cut_to_region
+    from nebrel.core.csg.cut import cut_to_region
 
     mesh = build_slab(field_of(lambda x, y: x * 0), 1.0, 0.1).mesh
     with pytest.raises(BadValueError, match="Nothing is left"):

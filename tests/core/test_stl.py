@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh.formats.stl import read_stl, stl_bytes, write_stl
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid import build_slab
 
 ASCII = b"""solid demo
 facet normal 0 0 1

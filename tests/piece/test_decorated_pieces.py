@@ -9,13 +9,13 @@ from PIL import Image
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.measure import volume
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import merged
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.looking import looking_at
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.models import SKETCH_PX, model_source, stands
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.kinds.model.evaluator import SKETCH_PX, model_source, stands
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.registry import looking_at
 from nebrel.store.motifs import MotifContent, followed
 from tests.core.skins import RADIUS, block, cylinder
 

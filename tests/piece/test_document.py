@@ -4,8 +4,8 @@ import pytest
 
 from nebrel.core.errors import BadValueError
 from nebrel.piece.document import PieceDocument, merged, parse_document
-from nebrel.piece.naming import file_name
-from nebrel.piece.pictured import PictureSource
+from nebrel.piece.parts.naming import file_name
+from nebrel.piece.parts.pictured import PictureSource
 
 
 @pytest.fixture

@@ -9,11 +9,11 @@ import pytest
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
-from nebrel.piece.cache import ResultCache, held_bytes, step_key
 from nebrel.piece.document import PieceDocument, merged
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.pictured import picture_source
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.cache import ResultCache, held_bytes, step_key
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 
 
 @pytest.fixture

@@ -8,10 +8,10 @@ from PIL import Image
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture import read_picture
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, merged, panel_of
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 
 
 @pytest.fixture

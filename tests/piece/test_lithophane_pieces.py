@@ -9,12 +9,12 @@ from PIL import Image
 from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.core.picture import read_picture
 from nebrel.core.proof import check_soundness
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import lithophane_of, merged, panel_of, parse_document, pictured_of
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.lithophane import LithophaneDocument
-from nebrel.piece.looking import looking_at
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.registry import looking_at
 
 PX = 360
 

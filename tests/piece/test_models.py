@@ -6,17 +6,17 @@ import manifold3d
 import numpy as np
 import pytest
 
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.errors import BadMeshError, BadValueError, ConflictError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import read_mesh, write_mesh
-from nebrel.core.solid.boolean import mesh_of
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import merged, panel_of, parse_document
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.looking import looking_at
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.models import model_source
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.kinds.model.evaluator import model_source
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.registry import looking_at
 
 
 @pytest.fixture(scope="module")

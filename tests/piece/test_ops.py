@@ -8,12 +8,12 @@ from PIL import Image
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture import read_picture, shrink_to
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, merged
-from nebrel.piece.evaluate import Evaluator
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.panel.evaluator import Evaluator
 from nebrel.piece.ops import KNOWN, OP_OF
-from nebrel.piece.pictured import picture_source
-from nebrel.piece.prepare import FULL
+from nebrel.piece.parts.pictured import picture_source
 
 WIDTH, HEIGHT = 480, 360
 STROKE = {"places": [[0.3, 0.4, 1], [0.6, 0.55, 1]], "size_mm": 6}

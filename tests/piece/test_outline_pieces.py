@@ -9,12 +9,12 @@ from PIL import Image
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.picture import read_picture
 from nebrel.core.region.curves import bounds_of, figure_region, layer_region
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import TracedDocument, merged, parse_document
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.looking import looking_at
-from nebrel.piece.outline import DrawnDocument
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.outline.document import DrawnDocument
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.registry import looking_at
 from tests.core.drawn import disc, drawn
 
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">

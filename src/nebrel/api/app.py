@@ -10,9 +10,6 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from starlette.responses import Response
 
-from nebrel.api.context import Context
-from nebrel.api.events import News, Newsroom
-from nebrel.api.guard import Guard
 from nebrel.api.messages import Refusal
 from nebrel.api.routes import (
     decorations,
@@ -29,7 +26,10 @@ from nebrel.api.routes import (
     targets,
     versions,
 )  # fmt: skip
-from nebrel.api.views import job_of
+from nebrel.api.serving.context import Context
+from nebrel.api.serving.events import News, Newsroom
+from nebrel.api.serving.guard import Guard
+from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError, UnitNeededError
 from nebrel.core.mesh.formats import MM_PER
 from nebrel.jobs.manager import JobManager

@@ -8,12 +8,12 @@ from pydantic import BaseModel, Field
 from nebrel.core.picture.write import PictureFormat
 from nebrel.core.proof.maps import MapKind
 from nebrel.core.region.flaws import FlawKind
-from nebrel.core.skin.placing import Snap
-from nebrel.piece.decoration import Decoration, Direction, Place
+from nebrel.core.surface.placing import Snap
 from nebrel.piece.document import PieceDocument, TracedDocument
-from nebrel.piece.lithophane import GlowMaterial, LithophaneDocument
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.outline import DrawnDocument
+from nebrel.piece.kinds.lithophane.document import GlowMaterial, LithophaneDocument
+from nebrel.piece.kinds.model.decoration import Decoration, Direction, Place
+from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.kinds.outline.document import DrawnDocument
 from nebrel.piece.report import BuildReport, LitReport
 
 JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]

@@ -6,7 +6,7 @@ import socket
 import uvicorn
 
 from nebrel.api.app import create_app
-from nebrel.api.guard import is_loopback
+from nebrel.api.serving.guard import is_loopback
 from nebrel.core.errors import BadValueError
 from nebrel.settings import Settings
 

@@ -20,12 +20,12 @@ from nebrel.core.proof.skin_audit import decoration_findings
 from nebrel.core.region.read import ENDINGS as DRAWINGS
 from nebrel.core.region.read import read_drawing
 from nebrel.core.region.svg import svg_bytes
-from nebrel.core.skin.decorate import decorate as decorated_by
-from nebrel.core.skin.skin import skin_of
+from nebrel.core.surface.decorate import decorate as decorated_by
+from nebrel.core.surface.skin.skin import skin_of
 from nebrel.core.units import parse_length
-from nebrel.piece.decorating import laid_out
-from nebrel.piece.decoration import Decoration
 from nebrel.piece.document import parse_part
+from nebrel.piece.kinds.model.decorating import laid_out
+from nebrel.piece.kinds.model.decoration import Decoration
 from nebrel.piece.report import FindingReport, mesh_report
 from nebrel.settings import Settings
 

@@ -15,21 +15,21 @@ from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.relief import MEMORY_BYTES, NO_BLOB, tell_build
 from nebrel.cli.spellings import choice, lithophane_form_of
+from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
 from nebrel.core.height.calibrate import Fit, fit_material, read_readings, wedge_steps
 from nebrel.core.mesh.formats import format_of, read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.core.proof.from_behind import likely_side, nearest_wall
 from nebrel.core.proof.lit import lit_picture
-from nebrel.core.solid.wedge import make_wedge
 from nebrel.core.units import parse_length
 from nebrel.jobs.workshop import open_workshop
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import lithophane_of, parse_document, parse_part
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.lithophane import GlowMaterial, Lamp
-from nebrel.piece.pictured import picture_source
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.lithophane.document import GlowMaterial, Lamp
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 from nebrel.settings import Settings
 from nebrel.store.database import open_database
 from nebrel.store.materials import MaterialFacts, Materials

@@ -10,6 +10,8 @@ import typer
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice, direction, part_numbers
+from nebrel.core.csg.halve import Side, halved
+from nebrel.core.csg.merge import without_crossings
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import coloured_like
@@ -23,8 +25,6 @@ from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.core.mesh.simplify import to_count, to_tolerance
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.proof import check_soundness
-from nebrel.core.solid.halve import Side, halved
-from nebrel.core.solid.merge import without_crossings
 from nebrel.core.units import parse_bytes, parse_length
 from nebrel.piece.report import MeshReport, mesh_report
 from nebrel.settings import Settings

@@ -20,12 +20,12 @@ from nebrel.core.region.read import ENDINGS as DRAWINGS
 from nebrel.core.region.read import drawing_format, read_drawing
 from nebrel.core.region.write import drawing_bytes
 from nebrel.core.units import parse_length
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import OutlineDocument, parse_document
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.looks import Progress
-from nebrel.piece.mending import MoveMend
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.evaluator import Progress
+from nebrel.piece.kinds.outline.mending import MoveMend
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
 

@@ -13,11 +13,11 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.picture import read_picture
 from nebrel.core.picture.write import PictureFormat, write_picture
 from nebrel.core.units import parse_length
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, parse_panel
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.pictured import picture_source
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 from nebrel.settings import Settings
 from nebrel.store.blobs import blob_name, write_atomically
 

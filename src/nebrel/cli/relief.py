@@ -16,10 +16,10 @@ from nebrel.core.height.export import height_map
 from nebrel.core.mesh.formats import format_of
 from nebrel.core.picture import Picture, read_picture
 from nebrel.core.units import parse_length
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import PieceDocument, parse_panel
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.report import BuildReport
 from nebrel.settings import Settings
 

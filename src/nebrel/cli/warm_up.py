@@ -9,27 +9,28 @@ import numpy as np
 import shapely
 from PIL import Image
 
+from nebrel.core.csg.boolean import mesh_of
+from nebrel.core.jit import drop_old_kernels
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
-from nebrel.core.skin.art import Setting, art_of_picture, art_of_region
-from nebrel.core.skin.decorate import Decoration, decorate
-from nebrel.core.skin.placing import placed
-from nebrel.core.skin.sculpt import BrushStroke, sculpted
-from nebrel.core.skin.skin import skin_of
-from nebrel.core.skin.spread import Copies
-from nebrel.core.solid.boolean import mesh_of
-from nebrel.piece.body import Edge, PanelBody
-from nebrel.piece.cache import ResultCache
+from nebrel.core.surface.art import Setting, art_of_picture, art_of_region
+from nebrel.core.surface.decorate import Decoration, decorate
+from nebrel.core.surface.displace.sculpt import BrushStroke, sculpted
+from nebrel.core.surface.placing import placed
+from nebrel.core.surface.scatter.copies import Copies
+from nebrel.core.surface.skin.skin import skin_of
 from nebrel.piece.document import PieceDocument, lithophane_of, parse_document
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.height import Draft, Height, Rounding
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.outline.tracing import Trace, trace_picture
+from nebrel.piece.kinds.panel.body import Edge, PanelBody
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.kinds.panel.height import Draft, Height, Rounding
 from nebrel.piece.ops import OP_OF
-from nebrel.piece.pictured import picture_source
-from nebrel.piece.tracing import Trace, trace_picture
+from nebrel.piece.parts.pictured import picture_source
 
 COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
 
@@ -39,6 +40,7 @@ def warm_up() -> None:
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
         for run in [pool.submit(part) for part in (_decorate_something, _make_relief, _trace_something)]:
             run.result()
+    drop_old_kernels()
 
 
 def _make_relief() -> None:

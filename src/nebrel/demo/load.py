@@ -4,7 +4,7 @@ from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleModel
 from nebrel.jobs.library import Library
 from nebrel.jobs.workshop import Workshop, open_workshop
 from nebrel.piece.document import AnyDocument, merged
-from nebrel.piece.looking import Looking
+from nebrel.piece.registry import Looking
 from nebrel.settings import Settings
 
 

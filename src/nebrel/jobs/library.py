@@ -21,11 +21,11 @@ from nebrel.core.region.read import read_drawing
 from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
-from nebrel.piece.lithophane import LithophaneDocument
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.outline import DrawnDocument
-from nebrel.piece.prepare import FULL
-from nebrel.piece.tracing import Trace, trace_picture
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.kinds.outline.document import DrawnDocument
+from nebrel.piece.kinds.outline.tracing import Trace, trace_picture
 from nebrel.store.motifs import Motif, MotifContent, followed
 from nebrel.store.pieces import PieceState
 

@@ -10,11 +10,11 @@ from nebrel.core.height.export import height_map
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.cache import step_key
 from nebrel.piece.document import AnyDocument, parse_document, parse_panel, pictured_of
-from nebrel.piece.lithophane import LithophaneDocument
-from nebrel.piece.naming import file_name
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.cache import step_key
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.parts.naming import file_name
 
 Report = Callable[[str, float], None]
 Work = Callable[[Workshop, dict[str, Any], Report], dict[str, Any]]

@@ -9,14 +9,14 @@ from nebrel.core.errors import BadValueError, UnitNeededError
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.core.region.read import drawing_format, read_drawing
-from nebrel.piece.cache import ResultCache
 from nebrel.piece.document import AnyDocument, parse_document
-from nebrel.piece.evaluate import Evaluator
-from nebrel.piece.looking import Looking, looking_at
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.models import model_source
-from nebrel.piece.outline import DrawingSource
-from nebrel.piece.pictured import picture_source
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.kinds.model.evaluator import model_source
+from nebrel.piece.kinds.outline.document import DrawingSource
+from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.registry import Looking, looking_at
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database

@@ -5,20 +5,20 @@ from typing import Annotated, Literal, TypeVar, get_args, get_origin
 from pydantic import BaseModel, Field, ValidationError
 
 from nebrel.core.errors import BadValueError, ConflictError
-from nebrel.piece.body import OPENING_OF, PanelBody
-from nebrel.piece.finish import Finish
-from nebrel.piece.frame import frame_of
-from nebrel.piece.height import Height
-from nebrel.piece.light import Lightness
-from nebrel.piece.lithophane import LithophaneDocument
-from nebrel.piece.maker import Delivery, PrinterMaker
-from nebrel.piece.mending import MEND_OF
-from nebrel.piece.model import STEP_OF, ModelDocument
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.model.document import STEP_OF, ModelDocument
+from nebrel.piece.kinds.outline.document import SOLID_OF, DrawnDocument, Outlined
+from nebrel.piece.kinds.outline.mending import MEND_OF
+from nebrel.piece.kinds.outline.tracing import Trace
+from nebrel.piece.kinds.panel.body import OPENING_OF, PanelBody
+from nebrel.piece.kinds.panel.height import Height
 from nebrel.piece.ops import OP_OF, PictureOp
-from nebrel.piece.outline import SOLID_OF, DrawnDocument, Outlined
-from nebrel.piece.part import COLOUR_PATTERN, Part
-from nebrel.piece.pictured import PictureSource
-from nebrel.piece.tracing import Trace
+from nebrel.piece.parts.extent import frame_of
+from nebrel.piece.parts.finish import Finish
+from nebrel.piece.parts.maker import Delivery, PrinterMaker
+from nebrel.piece.parts.part import COLOUR_PATTERN, Part
+from nebrel.piece.parts.pictured import PictureSource
+from nebrel.piece.parts.simplification import Lightness
 
 
 class PieceDocument(Part):

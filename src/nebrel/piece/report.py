@@ -5,9 +5,9 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.proof import Finding, Soundness
-from nebrel.core.solid import Slab
 
 
 class FixReport(BaseModel):

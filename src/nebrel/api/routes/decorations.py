@@ -9,18 +9,18 @@ from fastapi import APIRouter, File, UploadFile
 from PIL import Image
 from starlette.responses import Response
 
-from nebrel.api.context import Context, InContext
-from nebrel.api.frame import pack_frame
 from nebrel.api.messages import DecorationFile, PlacementDraft, PlacementHead, SnapDraft, SnapView
 from nebrel.api.routes.previews import FRAME
-from nebrel.api.uploads import received
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.frames import pack_frame
+from nebrel.api.serving.uploads import received
 from nebrel.core.errors import ConflictError
 from nebrel.core.picture import read_picture, shrink_to
 from nebrel.core.region.read import ENDINGS as DRAWINGS
 from nebrel.core.region.read import read_drawing
 from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.library import painted
-from nebrel.piece.model import ModelDocument
+from nebrel.piece.kinds.model.document import ModelDocument
 
 MASK_PX = 512
 router = APIRouter(tags=["decorations"])

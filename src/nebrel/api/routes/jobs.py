@@ -3,20 +3,20 @@
 from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
-from nebrel.api.context import Context, InContext
-from nebrel.api.lit_views import lit_model_frame
 from nebrel.api.messages import BuildResult, JobView, PictureOrder, SectionLine, SectionView
-from nebrel.api.views import job_of, map_frame, model_frame, section_of
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.views.lithophanes import lit_model_frame
+from nebrel.api.views.pieces import job_of, map_frame, model_frame, section_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
+from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.maps import MapKind
-from nebrel.core.solid import Slab
-from nebrel.piece.codec import decode_slab
 from nebrel.piece.document import AnyDocument, panel_of, parse_document
-from nebrel.piece.lithophane import LithophaneDocument
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.prepare import FULL
+from nebrel.piece.evaluation.codec import decode_slab
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.model.document import ModelDocument
 
 MOST_SHOWN_TRIANGLES = 1_500_000
 MEDIA = {

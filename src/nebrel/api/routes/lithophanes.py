@@ -3,10 +3,10 @@
 from fastapi import APIRouter
 from starlette.responses import Response
 
-from nebrel.api.context import InContext
-from nebrel.api.lit_views import lit_facts, variations_frame
 from nebrel.api.messages import Draft, LitFacts
 from nebrel.api.routes.previews import FRAME, drafted
+from nebrel.api.serving.context import InContext
+from nebrel.api.views.lithophanes import lit_facts, variations_frame
 from nebrel.piece.document import lithophane_of
 
 router = APIRouter(tags=["lithophanes"])

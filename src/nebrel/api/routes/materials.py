@@ -8,14 +8,14 @@ import numpy as np
 from fastapi import APIRouter, File, Form, UploadFile
 from starlette.responses import Response
 
-from nebrel.api.context import InContext
 from nebrel.api.messages import FitView, LightBoxOrder, MaterialEdit, MaterialView, Readings
-from nebrel.api.uploads import received
+from nebrel.api.serving.context import InContext
+from nebrel.api.serving.uploads import received
+from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
 from nebrel.core.height.calibrate import fit_material, light_box, read_photograph, read_readings, wedge_steps
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture import read_picture
-from nebrel.core.solid.wedge import make_wedge
 from nebrel.store.materials import KeptMaterial, MaterialFacts
 
 MOST_READING_BYTES = 2**20

@@ -4,15 +4,15 @@ from typing import Annotated
 
 from fastapi import APIRouter, BackgroundTasks, File, Form, UploadFile
 
-from nebrel.api.context import InContext
 from nebrel.api.messages import Draft, PartView, PieceView, StepOutcome
 from nebrel.api.routes.previews import drafted
-from nebrel.api.uploads import received
-from nebrel.api.views import piece_of
+from nebrel.api.serving.context import InContext
+from nebrel.api.serving.uploads import received
+from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.core.mesh.shells import shells_of
-from nebrel.piece.looks import PREVIEW_PX
-from nebrel.piece.model import ModelDocument
+from nebrel.piece.evaluation.evaluator import PREVIEW_PX
+from nebrel.piece.kinds.model.document import ModelDocument
 
 MOST_PARTS = 50
 router = APIRouter(tags=["models"])

@@ -7,10 +7,10 @@ from fastapi import APIRouter, File, UploadFile
 from PIL import Image
 from starlette.responses import Response
 
-from nebrel.api.context import Context, InContext
 from nebrel.api.messages import MotifChange, MotifOrder, MotifPlace, MotifView, PieceView
-from nebrel.api.uploads import received
-from nebrel.api.views import piece_of
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.uploads import received
+from nebrel.api.views.pieces import piece_of
 from nebrel.core.picture import read_picture
 from nebrel.core.picture.resample import shrink_to
 from nebrel.jobs.library import Laid, Library

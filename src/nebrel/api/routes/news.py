@@ -5,7 +5,7 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
-from nebrel.api.context import InContext
+from nebrel.api.serving.context import InContext
 
 router = APIRouter(tags=["news"])
 

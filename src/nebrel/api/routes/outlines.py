@@ -6,17 +6,17 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Form, UploadFile
 from starlette.responses import Response
 
-from nebrel.api.context import InContext
 from nebrel.api.messages import Draft, OutlinesView, PieceView
-from nebrel.api.outline_views import outlines_of
 from nebrel.api.routes.previews import drafted
-from nebrel.api.uploads import received
-from nebrel.api.views import piece_of
+from nebrel.api.serving.context import InContext
+from nebrel.api.serving.uploads import received
+from nebrel.api.views.outlines import outlines_of
+from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import ConflictError
 from nebrel.core.region.write import drawing_bytes
 from nebrel.piece.document import AnyDocument, OutlineDocument, TracedDocument
-from nebrel.piece.naming import file_name
-from nebrel.piece.outline import DrawnDocument
+from nebrel.piece.kinds.outline.document import DrawnDocument
+from nebrel.piece.parts.naming import file_name
 
 router = APIRouter(tags=["outlines"])
 KINDS = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf"}

@@ -6,18 +6,18 @@ from fastapi import APIRouter, Body, UploadFile
 from fastapi.params import File
 from starlette.responses import Response
 
-from nebrel.api.context import InContext
 from nebrel.api.messages import ContentBox, Draft, PictureFile, ToneCount
 from nebrel.api.routes.previews import FRAME, drafted_picture
-from nebrel.api.uploads import received
-from nebrel.api.views import strip_frame, thin_map_frame
+from nebrel.api.serving.context import InContext
+from nebrel.api.serving.uploads import received
+from nebrel.api.views.pieces import strip_frame, thin_map_frame
 from nebrel.core.errors import NotFoundError
 from nebrel.core.picture import read_picture, shrink_to
-from nebrel.core.picture.ops.frame import content_box
 from nebrel.core.picture.ops.purify import found_tones
+from nebrel.core.picture.ops.reframe import content_box
 from nebrel.core.picture.ops.tone import along_curve
 from nebrel.core.picture.write import colour_png
-from nebrel.piece.looks import PREVIEW_PX
+from nebrel.piece.evaluation.evaluator import PREVIEW_PX
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 
 CURVE_SAMPLES = 101

@@ -4,10 +4,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Form, UploadFile
 
-from nebrel.api.context import Context, InContext
 from nebrel.api.messages import Change, PieceCard, PieceView
-from nebrel.api.uploads import received
-from nebrel.api.views import card_of, piece_of
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.uploads import received
+from nebrel.api.views.pieces import card_of, piece_of
 from nebrel.piece.document import merged
 from nebrel.store.pieces import PieceState
 

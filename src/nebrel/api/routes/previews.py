@@ -3,11 +3,11 @@
 from fastapi import APIRouter
 from starlette.responses import Response
 
-from nebrel.api.context import Context, InContext
-from nebrel.api.lit_views import lit_plan_frame, solid_frame
 from nebrel.api.messages import Draft, MapDraft, SectionDraft, SectionView, StepTables
-from nebrel.api.outline_views import sheet_plan_frame, solid_plan_frame
-from nebrel.api.views import map_frame, model_plan_frame, plan_frame, section_of, step_tables
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.views.lithophanes import lit_plan_frame, solid_frame
+from nebrel.api.views.outlines import sheet_plan_frame, solid_plan_frame
+from nebrel.api.views.pieces import map_frame, model_plan_frame, plan_frame, section_of, step_tables
 from nebrel.piece.document import (
     AnyDocument,
     PicturedDocument,
@@ -17,9 +17,9 @@ from nebrel.piece.document import (
     panel_of,
     pictured_of,
 )
-from nebrel.piece.lithophane import LithophaneDocument
-from nebrel.piece.model import ModelDocument
-from nebrel.piece.outline import DrawnDocument
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.kinds.outline.document import DrawnDocument
 from nebrel.piece.report import FindingReport
 
 FRAME = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}

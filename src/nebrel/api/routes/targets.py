@@ -4,8 +4,8 @@ from dataclasses import asdict
 
 from fastapi import APIRouter
 
-from nebrel.api.context import InContext
 from nebrel.api.messages import LightTargetEdit, LightTargetView
+from nebrel.api.serving.context import InContext
 from nebrel.store.targets import LightTarget
 
 router = APIRouter(tags=["targets"])

@@ -3,14 +3,14 @@
 from fastapi import APIRouter
 from starlette.responses import Response
 
-from nebrel.api.context import InContext
-from nebrel.api.lit_views import solid_frame
 from nebrel.api.messages import PieceView, VersionName, VersionView
 from nebrel.api.routes.previews import FRAME
-from nebrel.api.views import piece_of
+from nebrel.api.serving.context import InContext
+from nebrel.api.views.lithophanes import solid_frame
+from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import NotFoundError
 from nebrel.piece.document import parse_document
-from nebrel.piece.looks import PREVIEW_PX
+from nebrel.piece.evaluation.evaluator import PREVIEW_PX
 from nebrel.store.versions import Version
 
 router = APIRouter(tags=["versions"])

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.glow import Material, decoded
+from nebrel.core.height.transmission import Material, decoded
 
 Floats = NDArray[np.float64]
 FEWEST_STEPS = 3

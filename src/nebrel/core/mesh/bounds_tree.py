@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 LEAF_SIZE = 4
 LARGE_TIMES = 16.0

@@ -10,7 +10,7 @@ from meshoptimizer._loader import lib
 from numpy.typing import NDArray
 
 from nebrel.core.mesh.compact import only_used
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 LARGEST_ERROR = 1e30
 WORTH_HALVING = 200_000

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from scipy.spatial import cKDTree
 
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 
 def coloured_like(mesh: TriMesh, original: TriMesh) -> TriMesh:

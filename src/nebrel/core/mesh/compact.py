@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 
 def only_used(mesh: TriMesh, faces: NDArray[Any]) -> tuple[TriMesh, NDArray[np.int64]]:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 SPANS = 64
 TREE_SHARE = 0.1

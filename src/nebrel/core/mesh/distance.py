@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import half_edge_mates
+from nebrel.core.mesh.trimesh import TriMesh
 
 POINTS_AT_ONCE = 50_000
 _DEEPEST = 128

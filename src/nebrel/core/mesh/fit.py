@@ -7,8 +7,8 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MeshFormat, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.simplify import FEWEST, Simplified, reduced
+from nebrel.core.mesh.trimesh import TriMesh
 
 SLACK = 0.99
 

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 MOST_POINTS = 60_000_000
 BORDER = 2

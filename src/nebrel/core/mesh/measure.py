@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 FACES_AT_ONCE = 500_000
 

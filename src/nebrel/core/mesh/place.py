@@ -1,6 +1,6 @@
 """Where a mesh stands."""
 
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 
 def at_origin(mesh: TriMesh) -> TriMesh:

@@ -17,7 +17,7 @@ from nebrel.core.errors import BadMeshError, BadValueError
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.lattice import Crossings, lattice_of
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 PULL, EVEN = 2e-3, 1e6
 MOST_ROUNDS = 6

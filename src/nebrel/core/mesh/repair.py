@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import breadth_first_order, connected_components
 from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
 
 LONGEST_LOOP = 20_000

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import half_edge_mates, root_of
+from nebrel.core.mesh.trimesh import TriMesh
 
 CREASE_DEG = 48.0
 

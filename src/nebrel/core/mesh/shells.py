@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.compact import only_used
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import analyse
+from nebrel.core.mesh.trimesh import TriMesh
 
 
 @dataclass(frozen=True)

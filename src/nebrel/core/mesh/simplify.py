@@ -16,9 +16,9 @@ from nebrel.core.mesh.collapse import collapsed, collapsed_in_halves
 from nebrel.core.mesh.colouring import coloured_like
 from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_between
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.repair import fill_holes
 from nebrel.core.mesh.topology import analyse
+from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.trouble import troubled_vertices
 
 Progress = Callable[[float], None]

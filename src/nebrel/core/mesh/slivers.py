@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh.compact import only_used
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import half_edge_mates
+from nebrel.core.mesh.trimesh import TriMesh
 
 MOST_PASSES = 12
 

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 OPEN, PAIRED, CROWDED, FLIPPED = 0, 1, 2, 3
 

@@ -5,8 +5,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.topology import fans_round, half_edge_mates
+from nebrel.core.mesh.trimesh import TriMesh
 
 MOST_CROSSINGS = 5000
 FLAT_SHARE = 1e-10

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.compact import only_used
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 
 def weld(corners: NDArray[np.float32], colours: NDArray[np.uint8] | None = None) -> TriMesh:

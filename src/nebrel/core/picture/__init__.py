@@ -1,6 +1,6 @@
 """Reading pictures and preparing their tones."""
 
-from nebrel.core.picture.model import Picture, SourceFacts
+from nebrel.core.picture.picture import Picture, SourceFacts
 from nebrel.core.picture.read import ReadLimits, read_picture
 from nebrel.core.picture.resample import shrink_to
 

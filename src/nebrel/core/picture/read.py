@@ -12,9 +12,9 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
-from nebrel.core.beat import beating
 from nebrel.core.errors import BadPictureError, TooLargeError
-from nebrel.core.picture.model import Picture, SourceFacts
+from nebrel.core.picture.picture import Picture, SourceFacts
+from nebrel.core.progress_estimate import beating
 
 ACCEPTED = ("PNG", "JPEG", "TIFF", "WEBP", "BMP")
 ACCEPTED_IN_WORDS = "PNG, JPEG, TIFF, WebP and BMP are accepted"

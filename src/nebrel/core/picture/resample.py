@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.picture.model import Picture
+from nebrel.core.picture.picture import Picture
 
 
 def shrink_to(picture: Picture, longest_px: int) -> Picture:

@@ -9,7 +9,7 @@ import numpy as np
 import tifffile
 from imagecodecs import png_encode
 
-from nebrel.core.picture.model import Picture
+from nebrel.core.picture.picture import Picture
 
 PictureFormat = Literal["png", "tiff"]
 _HEADER_END = 8 + 25

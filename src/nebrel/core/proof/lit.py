@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from skimage.metrics import structural_similarity
 
-from nebrel.core.height.glow import Material, decoded, encoded
+from nebrel.core.height.transmission import Material, decoded, encoded
 
 Floats = NDArray[np.float32]
 WINDOW_PX = 7

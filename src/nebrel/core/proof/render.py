@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.height.glow import encoded
+from nebrel.core.height.transmission import encoded
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.shading import ShadedMesh
 

@@ -3,7 +3,7 @@
 import math
 
 from nebrel.core.proof.finding import Finding
-from nebrel.core.skin.decorate import Decorated, Outcome
+from nebrel.core.surface.decorate import Decorated, Outcome
 
 NOTICED_STRETCH = 0.08
 BAD_STRETCH = 0.3

@@ -11,8 +11,8 @@ from pydantic import ConfigDict, Discriminator, Field, Tag
 from nebrel.piece.ops.base import Group, Op, Supplies, View, source_view
 from nebrel.piece.ops.compose import Lettering, PictureLayer, ShapeLayer
 from nebrel.piece.ops.cutout import CutOut
-from nebrel.piece.ops.frame import Border, Crop, Flip, Resample, Sheet, Turn
 from nebrel.piece.ops.purify import Reduce, Snap, Specks, Strokes, Threshold
+from nebrel.piece.ops.reframe import Border, Crop, Flip, Resample, Sheet, Turn
 from nebrel.piece.ops.retouch import Clone, Erase, Fill, Heal, Paint
 from nebrel.piece.ops.soften import Deband, Deblock, Denoise, Gaussian, KeepEdges, Median
 from nebrel.piece.ops.tile import Tile

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from nebrel.core.picture import Picture
-from nebrel.core.picture.ops.frame import Reframed
+from nebrel.core.picture.ops.reframe import Reframed
 from nebrel.core.picture.ops.retouch import Stroke as BrushStroke
-from nebrel.piece.part import Part
+from nebrel.piece.parts.part import Part
 
 Matrix = NDArray[np.float64]
 Progress = Callable[[float], None]

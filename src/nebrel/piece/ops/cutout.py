@@ -4,9 +4,9 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from nebrel.core.picture.model import Tones
 from nebrel.core.picture.ops import cutout
 from nebrel.core.picture.ops.retouch import stroke_mask
+from nebrel.core.picture.picture import Tones
 from nebrel.piece.ops.base import (
     Group,
     Op,
@@ -21,9 +21,9 @@ from nebrel.piece.ops.base import (
     share,
     switch,
 )
-from nebrel.piece.ops.frame import CropBox
+from nebrel.piece.ops.reframe import CropBox
 from nebrel.piece.ops.tone import channels_of
-from nebrel.piece.part import Part
+from nebrel.piece.parts.part import Part
 
 
 class MaskFile(Part):

@@ -6,7 +6,7 @@ import numpy as np
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.ops import tile
-from nebrel.core.picture.ops.frame import Reframed
+from nebrel.core.picture.ops.reframe import Reframed
 from nebrel.piece.ops.base import Group, Op, Shape, Supplies, View, choice, length, measure, share
 
 MOST = 100

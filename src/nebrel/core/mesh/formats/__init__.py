@@ -13,7 +13,7 @@ from nebrel.core.mesh.formats import glb, plain, threemf
 from nebrel.core.mesh.formats.foreign import read_foreign
 from nebrel.core.mesh.formats.off import read_off
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 MeshFormat = Literal["stl", "obj", "ply", "off", "3mf", "glb"]
 MESH_FORMATS: tuple[MeshFormat, ...] = get_args(MeshFormat)

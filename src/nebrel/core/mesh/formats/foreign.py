@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, TooLargeError
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
 
 MOST_TRIANGLES = 60_000_000

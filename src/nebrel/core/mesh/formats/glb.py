@@ -6,7 +6,7 @@ from typing import BinaryIO
 
 import numpy as np
 
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 _FLOAT, _UINT, _BYTE = 5126, 5125, 5121
 _ARRAY, _ELEMENTS = 34962, 34963

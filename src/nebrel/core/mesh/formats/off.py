@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
 
 _HEADS = {b"OFF": 3, b"COFF": 7}

@@ -6,7 +6,7 @@ from typing import BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 
 LINES_AT_ONCE = 100_000
 MOST_MATERIALS, COARSE_COLOURS = 256, 51

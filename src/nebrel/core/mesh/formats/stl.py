@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, TooLargeError
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.model import TriMesh
+from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld
 
 HEADER = b"Nebrel binary STL, millimetres".ljust(80)

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, NebrelError, TooLargeError
 from nebrel.core.mesh.formats.lines import lines_of
-from nebrel.core.mesh.model import TriMesh
 from nebrel.core.mesh.shells import bodies_of, part_of, together
+from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld, weld_vertices
 
 MOST_UNPACKED_BYTES = 4 * 2**30

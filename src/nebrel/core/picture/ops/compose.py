@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.picture.model import Picture, Tones
+from nebrel.core.picture.picture import Picture, Tones
 
 Blend = Literal["replace", "add", "subtract", "highest", "lowest", "multiply"]
 Shape = Literal["rectangle", "rounded", "ellipse", "star", "heart"]

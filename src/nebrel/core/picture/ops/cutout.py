@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from skimage.filters import threshold_otsu
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.picture.model import Picture, Tones
+from nebrel.core.picture.picture import Picture, Tones
 
 Mask = NDArray[np.bool_]
 WORKING_PX = 360

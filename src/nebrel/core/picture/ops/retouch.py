@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from skimage.segmentation import flood
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.picture.model import Picture, Tones
+from nebrel.core.picture.picture import Picture, Tones
 
 _SUBPIXEL_BITS = 4
 # How much further than its radius the library's smoothed disc reaches, measured.

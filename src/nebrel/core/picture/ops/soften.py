@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from nebrel.core.jit import compiled
-from nebrel.core.picture.model import Picture, Tones
+from nebrel.core.picture.picture import Picture, Tones
 
 BLOCK_PX = 8
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.picture.model import Picture, Tones
+from nebrel.core.picture.picture import Picture, Tones
 
 LARGEST_SIDE_PX = 16_384
 LARGEST_PIXELS = 100_000_000

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from nebrel.core.errors import BadPictureError, BadValueError
-from nebrel.core.picture.model import Picture, Tones
+from nebrel.core.picture.picture import Picture, Tones
 
 CURVE_STEPS = 65_536
 HISTOGRAM_BINS = 4096

@@ -1,0 +1,48 @@
+"""What the routes work with."""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from nebrel.api.serving.events import News, Newsroom
+from nebrel.jobs.manager import JobManager
+from nebrel.jobs.workshop import Workshop
+
+NOTICED_SECONDS = 0.25
+
+
+@dataclass(frozen=True)
+class Context:
+    """The opened data folder, its workers, and the pages that listen."""
+
+    workshop: Workshop
+    jobs: JobManager
+    newsroom: Newsroom
+
+    def tell_changed(self, piece_id: str, revision: int) -> None:
+        """Let every page know that a piece has a new state."""
+        self.newsroom.tell(News("piece", {"id": piece_id, "revision": revision}))
+
+    def following(self, piece_id: str) -> Callable[[str, float], None]:
+        """Tells every page how far a preview of a piece is, once it takes long enough to be noticed."""
+        told = time.monotonic()
+
+        def tell(stage: str, fraction: float) -> None:
+            nonlocal told
+            now = time.monotonic()
+            if now - told >= NOTICED_SECONDS:
+                told = now
+                self.newsroom.tell(News("preview", {"piece_id": piece_id, "stage": stage, "fraction": fraction}))
+
+        return tell
+
+
+def _context(request: Request) -> Context:
+    context: Context = request.app.state.context
+    return context
+
+
+InContext = Annotated[Context, Depends(_context)]

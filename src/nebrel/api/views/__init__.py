@@ -1,0 +1,1 @@
+"""Pieces as messages."""

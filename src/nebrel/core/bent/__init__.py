@@ -1,0 +1,1 @@
+"""Sheets bent over forms: walls whose thickness along the form's normal is true, and the parts that hold them."""

@@ -1,0 +1,372 @@
+"""A sheet bent over a form: a closed wall whose thickness along the form's normal is true everywhere."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.bent.forms import Flat, Floats, Form
+from nebrel.core.bent.sheet import Sheet
+from nebrel.core.heightfield.deviation import Deviation
+from nebrel.core.heightfield.greedy import (
+    LEAST_FACING,
+    Bent,
+    GridSurface,
+    off_plane,
+    plane_through,
+    row_of_triangle,
+    triangulate_grid,
+)
+from nebrel.core.heightfield.wall import triangulate_wall
+from nebrel.core.jit import compiled
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.compact import only_used
+
+Progress = Callable[[str, float], None]
+# Shares of the tolerance for the relief and for the smooth side; the rest is for what lies between samples.
+RELIEF_SHARE, SMOOTH_SHARE, SEAM_SHARE = 0.7, 0.2, 0.3
+FLAT_RELIEF_SHARE = 0.95
+# The triangulation starts from lines so far apart that chords take this share of the tolerance; strips that are
+# straight one way are made of such lines alone.
+CHORD_SHARE = 3.0
+# Of the pitch: how far samples may lie beside where their triangle has them.
+SLIP_SHARE = 0.25
+# Larger cells to start from would only be scanned again and again.
+CELL_PX = 24
+ROWS_AT_ONCE = 128
+WALL_EDGE_MM = 10.0
+_NOWHERE = np.empty(0)
+
+
+@dataclass(frozen=True)
+class BentWall:
+    """A made wall.
+
+    Attributes:
+        mesh: closed, outward, in the frame of `placed`.
+        deviation: of the thickness along the normal from what was asked, over all samples.
+    """
+
+    mesh: TriMesh
+    deviation: Deviation
+
+
+def bend(
+    sheet: Sheet,
+    form: Form,
+    inside: bool,
+    tolerance: float,
+    progress: Progress = lambda _stage, _fraction: None,
+    most_vertices: int | None = None,
+) -> BentWall:
+    """The wall of a sheet over a form.
+
+    Both sides are triangulated by greedy insertion with distances taken along the form's normals where the samples
+    really lie, so the chords of the bend are part of the error that is bounded. Sides that meet share the vertices of
+    their seam.
+
+    Args:
+        sheet: as wide and high as the form.
+        form: what it is bent over; its surface is the smooth side.
+        inside: whether thickness grows inwards, away from the viewer, and not outwards.
+        tolerance: largest error of the thickness along the normal, mm.
+        progress: called with stage name and fraction.
+        most_vertices: where to stop on the relief, whatever the error is then; for looking only.
+    """
+    way = -1.0 if inside else 1.0
+    shape = sheet.thickness.shape
+    off = np.zeros(shape, dtype=np.float32)
+    asked = np.ones(shape, dtype=bool)
+    if form.around:
+        asked[:, [0, -1]] = False
+
+    def relief_side() -> GridSurface:
+        share = RELIEF_SHARE if math.isfinite(form.chords(tolerance)[0]) else FLAT_RELIEF_SHARE
+
+        def told(part: float) -> None:
+            progress("Triangulating", part)
+
+        if isinstance(form, Flat) and sheet.even:
+            made = triangulate_grid(sheet.thickness, asked, share * tolerance, told, most_vertices)
+            _add_height_off(sheet.thickness, made.columns, made.rows, made.faces, off)
+            return made
+        places = laid(sheet, form, way)
+        bent = _bent(places, sheet, form, _must(sheet, form, way, tolerance), share * tolerance, CELL_PX)
+        made = triangulate_grid(sheet.thickness, asked, share * tolerance, told, most_vertices, bent)
+        _add_off(places, made.columns, made.rows, made.faces, off)
+        return made
+
+    relief = relief_side()
+    smooth, smooth_off = _smooth_side(sheet, form, asked, tolerance, progress)
+    off += smooth_off
+    progress("Closing the wall", 0.0)
+    top, back = _points(sheet, form, way, relief), _points(sheet, form, 0.0, smooth)
+    mesh = _closed(sheet, form, way, relief, top, smooth, back)
+    return BentWall(mesh, Deviation(float(off.max()), float(np.sqrt(np.mean(np.square(off, dtype=np.float64))))))
+
+
+def _smooth_side(
+    sheet: Sheet, form: Form, asked: NDArray[np.bool_], tolerance: float, progress: Progress
+) -> tuple[GridSurface, NDArray[np.float32]]:
+    """The side without relief, and how far it is off; where rows are alike, only those with vertices are looked at."""
+    must = _must(sheet, form, 0.0, tolerance)
+    rows = np.arange(len(sheet.v))
+    part = sheet
+    if form.lifted:
+        rows = np.flatnonzero(must.any(axis=1) | np.isin(rows, [0, len(rows) - 1]))
+        part = replace(sheet, v=sheet.v[rows], thickness=sheet.thickness[rows])
+    places = laid(part, form, 0.0)
+    bent = _bent(places, part, form, must[rows], SMOOTH_SHARE * tolerance, None)
+    if form.lifted and not form.around:
+        # Some vertices along the open edges keep the walls there from being slivers: they are lines to start from.
+        edge = _spread(sheet.u, WALL_EDGE_MM) if isinstance(form, Flat) else np.empty(0, dtype=np.int64)
+        bent = replace(bent, lines=(np.arange(len(rows)), np.union1d(bent.lines[1], edge)))
+    made = triangulate_grid(
+        np.zeros(part.thickness.shape, dtype=np.float32), asked[rows], SMOOTH_SHARE * tolerance,
+        lambda done: progress("Triangulating the smooth side", done), None, bent,
+    )  # fmt: skip
+    off = np.zeros(part.thickness.shape, dtype=np.float32)
+    _add_off(places, made.columns, made.rows, made.faces, off)
+    if form.lifted:
+        off = off.max(axis=0, keepdims=True)
+    return GridSurface(made.columns, rows[made.rows].astype(np.int32), made.faces), off
+
+
+def _points(sheet: Sheet, form: Form, way: float, surface: GridSurface) -> Floats:
+    """Places of the vertices, (N, 3) mm, rounded to float32 as they are laid."""
+    columns = np.where(surface.columns == len(sheet.u) - 1, 0, surface.columns) if form.around else surface.columns
+    base, _, grow = form.at(sheet.u[columns], sheet.v[surface.rows])
+    if way:
+        base = base + grow * (way * sheet.thickness[surface.rows, columns, np.newaxis])
+    return placed(form, base).astype(np.float32).astype(np.float64)
+
+
+def placed(form: Form, points: Floats) -> Floats:
+    """From the frame of a form to that of the piece: what stands is turned so that it stands on z = const."""
+    if not form.standing:
+        return points
+    return np.stack([points[..., 0], -points[..., 2], points[..., 1]], axis=-1)
+
+
+def unplaced(form: Form, points: Floats) -> Floats:
+    """The way back from `placed`."""
+    if not form.standing:
+        return points
+    return np.stack([points[..., 0], points[..., 2], -points[..., 1]], axis=-1)
+
+
+def laid(sheet: Sheet, form: Form, way: float) -> NDArray[np.float32]:
+    """Place and normal of every sample, float32 (H, W, 6), `way` times its thickness from the form."""
+    made = np.empty((*sheet.thickness.shape, 6), dtype=np.float32)
+    if form.lifted:
+        base, normals, grow = (placed(form, row[0]) for row in form.at(sheet.u[np.newaxis, :], np.zeros((1, 1))))
+        up = placed(form, np.array([0.0, 1.0, 0.0]))
+        _lift(base, normals, grow * way, up, sheet.v, sheet.thickness, made)
+        if form.around:
+            made[:, -1] = made[:, 0]
+        return made
+    for start in range(0, len(sheet.v), ROWS_AT_ONCE):
+        part = slice(start, start + ROWS_AT_ONCE)
+        base, normals, grow = form.at(sheet.u[np.newaxis, :], sheet.v[part, np.newaxis])
+        if way:
+            base = base + grow * (way * sheet.thickness[part, :, np.newaxis])
+        made[part, :, :3] = placed(form, base)
+        made[part, :, 3:] = placed(form, normals)
+    if form.around:
+        made[:, -1] = made[:, 0]
+    return made
+
+
+def _bent(
+    places: NDArray[np.float32],
+    sheet: Sheet,
+    form: Form,
+    must: NDArray[np.bool_],
+    tolerance: float,
+    cell_px: int | None,
+) -> Bent:
+    across, up = form.chords(tolerance)
+    if cell_px is not None or math.isfinite(up):
+        across, up = form.chords(CHORD_SHARE * tolerance)
+    most = math.inf if cell_px is None else cell_px * sheet.pitch
+    corners = np.array([place for place, _ in form.corners(0.0)])
+    lines = _from(sheet.v, min(up, most)), _from(sheet.u, min(across, most), corners)
+    slip = (SLIP_SHARE * sheet.pitch * form.scale(sheet.v)).astype(np.float32)
+    return Bent(places, must, slip, lines)
+
+
+def _from(lines: Floats, most: float, corners: Floats = _NOWHERE) -> NDArray[np.int64]:
+    """Lines to start from: the outermost, those nearest to corners, and others no more than `most` mm apart."""
+    along = np.abs(lines - lines[0])
+    stops = np.unique([0, len(lines) - 1, *(np.abs(lines - corner).argmin() for corner in corners)]).astype(np.int64)
+    if not math.isfinite(most):
+        return stops
+    chosen = [0]
+    for stop in stops[1:].tolist():
+        while along[stop] - along[chosen[-1]] > most:
+            further = int(np.searchsorted(along, along[chosen[-1]] + most, side="right")) - 1
+            chosen.append(max(further, chosen[-1] + 1))
+        if chosen[-1] != stop:
+            chosen.append(stop)
+    return np.array(chosen, dtype=np.int64)
+
+
+def _must(sheet: Sheet, form: Form, way: float, tolerance: float) -> NDArray[np.bool_]:
+    """Samples that become vertices: those of the seam, and along straight open edges of the smooth side some."""
+    must = np.zeros(sheet.thickness.shape, dtype=bool)
+    if form.around:
+        seam = _seam_rows(sheet, form, way, SEAM_SHARE * tolerance)
+        must[:, 0] = must[:, -1] = seam
+    elif way == 0:
+        must[_spread(sheet.v, WALL_EDGE_MM)[:, np.newaxis], [0, -1]] = True
+    if way == 0 and isinstance(form, Flat):
+        must[[[0], [-1]], _spread(sheet.u, WALL_EDGE_MM)] = True
+    return must
+
+
+def _spread(lines: Floats, every: float) -> NDArray[np.int64]:
+    length = abs(float(lines[-1] - lines[0]))
+    at = np.linspace(lines[0], lines[-1], max(1, round(length / every)) + 1)
+    nearest: NDArray[np.int64] = np.abs(lines[:, np.newaxis] - at).argmin(axis=0)
+    return nearest
+
+
+def _seam_rows(sheet: Sheet, form: Form, way: float, slack: float) -> NDArray[np.bool_]:
+    """Rows of the seam of one side between which it is straight within `slack` mm along its normals."""
+    kept = np.zeros(len(sheet.v), dtype=bool)
+    kept[[0, -1]] = True
+    base, normals, grow = form.at(sheet.u[:1], sheet.v)
+    points = base + grow * (way * sheet.thickness[:, :1])
+    waiting = [(0, len(points) - 1)]
+    while waiting:
+        first, last = waiting.pop()
+        if last - first < 2:
+            continue
+        chord = points[last] - points[first]
+        chord = chord / max(float(np.linalg.norm(chord)), 1e-12)
+        between = slice(first + 1, last)
+        apart = points[between] - points[first]
+        aside = apart - (apart @ chord)[:, np.newaxis] * chord
+        square = np.linalg.norm(aside, axis=1)
+        facing = np.abs((aside * normals[between]).sum(axis=1)) / np.maximum(square, 1e-12)
+        away = square / np.maximum(facing, float(LEAST_FACING))
+        worst = int(away.argmax())
+        if away[worst] > slack:
+            kept[first + 1 + worst] = True
+            waiting += [(first, first + 1 + worst), (first + 1 + worst, last)]
+    return kept
+
+
+def _closed(
+    sheet: Sheet, form: Form, way: float, relief: GridSurface, top: Floats, smooth: GridSurface, back: Floats
+) -> TriMesh:
+    last_row, last_column = len(sheet.v) - 1, len(sheet.u) - 1
+    upper_sides = _border(relief, last_row, last_column)
+    lower_sides = _border(smooth, last_row, last_column)
+    count = len(top)
+    faces = [relief.faces[:, [0, 2, 1]].astype(np.int64), smooth.faces.astype(np.int64) + count]
+    for side, (upper, lower) in enumerate(zip(upper_sides, lower_sides, strict=True)):
+        if (form.around and side in (1, 3)) or (form.pole and side == 2):
+            continue
+        along_upper, along_lower = (
+            (sheet.u[surface.columns[chain]] if side % 2 == 0 else sheet.v[surface.rows[chain]])
+            * (1 if side < 2 else -1)
+            for surface, chain in ((relief, upper), (smooth, lower))
+        )
+        thick = sheet.thickness[relief.rows[upper], relief.columns[upper]].astype(np.float64)
+        local = triangulate_wall(along_lower, np.zeros(len(lower)), along_upper, thick)
+        faces.append(np.concatenate([lower + count, upper])[local])
+    points = np.vstack([top, back])
+    if form.pole:
+        tip = float(sheet.thickness[0].mean())
+        ends = placed(form, form.pole_place + np.array([[0.0, way * tip, 0.0], [0.0, 0.0, 0.0]]))
+        points = np.vstack([points, ends.astype(np.float32).astype(np.float64)])
+        for chain, end, turned in ((upper_sides[2], 0, True), (lower_sides[2] + count, 1, False)):
+            fan = np.column_stack([chain[:-1], chain[1:], np.full(len(chain) - 1, len(points) - 2 + end)])
+            faces.append(fan[:, [1, 0, 2]] if turned else fan)
+    made = np.vstack(faces)
+    if form.around:
+        made = _sewn(relief, smooth, last_column, len(points))[made]
+    if way < 0:
+        made = made[:, [0, 2, 1]]
+    mesh, _ = only_used(TriMesh(points, relief.faces.astype(np.uint32)), made)
+    return mesh
+
+
+def _sewn(relief: GridSurface, smooth: GridSurface, last_column: int, count: int) -> NDArray[np.int64]:
+    """For every vertex the one that stands for it: those of the right edge become those of the left."""
+    stands_for = np.arange(count)
+    for surface, start in ((relief, 0), (smooth, len(relief.rows))):
+        left, right = np.flatnonzero(surface.columns == 0), np.flatnonzero(surface.columns == last_column)
+        left, right = left[np.argsort(surface.rows[left])], right[np.argsort(surface.rows[right])]
+        stands_for[right + start] = left + start
+    return stands_for
+
+
+def _border(surface: GridSurface, last_row: int, last_column: int) -> list[NDArray[np.int64]]:
+    """Vertices along the bottom, right, top and left side, counter-clockwise seen from outside."""
+    sides = [
+        (surface.rows == last_row, surface.columns),
+        (surface.columns == last_column, -surface.rows),
+        (surface.rows == 0, -surface.columns),
+        (surface.columns == 0, surface.rows),
+    ]
+    chains = []
+    for on_side, order in sides:
+        chosen = np.flatnonzero(on_side)
+        chains.append(chosen[np.argsort(order[chosen])])
+    return chains
+
+
+@compiled
+def _add_off(places, columns, rows, faces, off):
+    """Add to every sample how far the triangle over it is along its normal, the worst of them where two meet."""
+    here = np.zeros_like(off)
+    for f in range(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ax, ay, bx, by, cx, cy = (
+            np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
+            np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
+        )  # fmt: skip
+        plane = plane_through(places, ax, ay, bx, by, cx, cy)
+        for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
+            first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
+            for x in range(first, last + 1):
+                if (x == ax and y == ay) or (x == bx and y == by) or (x == cx and y == cy):
+                    continue
+                here[y, x] = max(here[y, x], np.float32(off_plane(places, y, x, plane)))
+    off += here
+
+
+@compiled
+def _add_height_off(heights, columns, rows, faces, off):
+    """Like `_add_off` over an even flat grid, where the normal is upright."""
+    here = np.zeros_like(off)
+    for f in range(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ax, ay, bx, by, cx, cy = (
+            np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
+            np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
+        )  # fmt: skip
+        za, zb, zc = np.float64(heights[ay, ax]), np.float64(heights[by, bx]), np.float64(heights[cy, cx])
+        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+        right = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
+        down = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
+        for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
+            first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
+            for x in range(first, last + 1):
+                made = za + right * (x - ax) + down * (y - ay)
+                here[y, x] = max(here[y, x], np.float32(abs(heights[y, x] - made)))
+    off += here
+
+
+@compiled
+def _lift(base, normals, grow, up, v, thickness, made):
+    """Places and normals of a grid whose rows are alike: each lies `v` higher, and out by its thickness."""
+    for y in range(len(v)):
+        for x in range(len(base)):
+            for axis in range(3):
+                made[y, x, axis] = base[x, axis] + up[axis] * v[y] + grow[x, axis] * thickness[y, x]
+                made[y, x, 3 + axis] = normals[x, axis]

@@ -1,0 +1,211 @@
+"""A slab: the solid between a relief surface and a flat back."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from nebrel.core.height import HeightField, offset_inwards
+from nebrel.core.heightfield.deviation import Deviation, deviation_of_faces, measure_deviation
+from nebrel.core.heightfield.greedy import GridSurface, triangulate_grid
+from nebrel.core.heightfield.wall import triangulate_wall
+from nebrel.core.mesh import TriMesh
+
+Progress = Callable[[str, float], None]
+BACK_EDGE_MM = 10.0
+MOST_BACK_EDGES = 64
+
+
+@dataclass(frozen=True)
+class Slab:
+    """A built solid with what is known about how true it is.
+
+    Attributes:
+        mesh: closed, outward, its back on z = 0, its lower left corner at the origin.
+        deviation: vertical distance of the upper surface from the asked heights.
+        tolerance: what was asked, mm.
+    """
+
+    mesh: TriMesh
+    deviation: Deviation
+    tolerance: float
+
+
+def build_slab(
+    field: HeightField,
+    backing: float,
+    tolerance: float,
+    progress: Progress = lambda _stage, _fraction: None,
+    follow: bool = False,
+) -> Slab:
+    """The solid over the whole rectangle of `field`, `backing` mm thicker than its heights.
+
+    The upper surface comes from greedy insertion; walls grow from its border edges and share them with a back that
+    has only a few vertices a side, so the result is closed by construction. Coordinates are rounded to float32
+    first, so a binary STL holds exactly this mesh. Blank samples take the height of the nearest material.
+
+    Args:
+        field: heights of at least 0 mm.
+        backing: mm, above 0.
+        tolerance: largest vertical distance from the asked heights, mm.
+        progress: called with stage name and fraction.
+        follow: whether the back runs along the relief, `backing` mm under it along the normals, and not flat.
+    """
+    levels = _levels(field, backing, follow)
+    under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
+    surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
+    mesh = _closed(surface, levels, field, _back(under, field, tolerance))
+    progress("Measuring the surface", 0.0)
+    deviation = measure_deviation(
+        mesh, levels, field.material, field.pitch, lambda part: progress("Measuring the surface", part)
+    )
+    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
+
+
+def sketch_slab(
+    field: HeightField, backing: float, tolerance: float, most_vertices: int, follow: bool = False
+) -> TriMesh:
+    """Like the mesh of `build_slab`, for looking at: no more than `most_vertices` a side, and nothing measured."""
+    levels = _levels(field, backing, follow)
+    under = _under(levels, backing, field.pitch, lambda _: None) if follow else None
+    surface = triangulate_grid(levels, field.material, tolerance, most_vertices=most_vertices)
+    return _closed(surface, levels, field, _back(under, field, 2 * tolerance, most_vertices))
+
+
+def measure(
+    mesh: TriMesh, field: HeightField, backing: float, counted: NDArray[np.bool_], follow: bool = False
+) -> Deviation:
+    """How far the upper side of `mesh` is from the heights of `field` over `backing`, over the samples `counted`.
+
+    Faces wholly inside the backing are floors of pockets in the back, and do not count.
+    """
+    levels = _levels(field, backing, follow)
+    above = _above_pockets(mesh, backing, levels)
+    return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch)
+
+
+def measure_faces(
+    mesh: TriMesh, field: HeightField, backing: float, counted: NDArray[np.bool_], follow: bool = False
+) -> NDArray[np.float64]:
+    """The largest deviation of the samples over every face, float64 (M,) mm; NaN where none counts. See `measure`."""
+    levels = _levels(field, backing, follow)
+    worst = deviation_of_faces(mesh, levels, counted, field.pitch)
+    return np.where(_above_pockets(mesh, backing, levels), worst, np.nan)
+
+
+def _above_pockets(mesh: TriMesh, backing: float, levels: NDArray[np.float32]) -> NDArray[np.bool_]:
+    above: NDArray[np.bool_] = mesh.vertices[:, 2][mesh.faces].max(axis=1) >= 0.999 * min(backing, float(levels.min()))
+    return above
+
+
+def _levels(field: HeightField, backing: float, follow: bool) -> NDArray[np.float32]:
+    """Heights of the upper side over z = 0; over a following back the lowest one is as high as the backing is thick."""
+    heights = _without_blanks(field)
+    return heights + np.float32(backing - float(heights.min()) if follow else backing)
+
+
+def _under(
+    levels: NDArray[np.float32], backing: float, pitch: float, progress: Callable[[float], None]
+) -> NDArray[np.float32]:
+    """Heights of a back that runs along the upper side, its lowest point on z = 0."""
+    return np.maximum(offset_inwards(levels, backing, pitch, progress), np.float32(0))
+
+
+def _back(
+    under: NDArray[np.float32] | None, field: HeightField, tolerance: float, most_vertices: int | None = None
+) -> tuple[GridSurface, NDArray[np.float32]] | None:
+    if under is None:
+        return None
+    everywhere = np.ones(under.shape, dtype=bool)
+    return triangulate_grid(under, everywhere, tolerance, most_vertices=most_vertices), under
+
+
+def _without_blanks(field: HeightField) -> NDArray[np.float32]:
+    if field.material.all():
+        return field.heights
+    nearest = ndimage.distance_transform_edt(~field.material, return_distances=False, return_indices=True)
+    filled: NDArray[np.float32] = field.heights[tuple(nearest)]
+    return filled
+
+
+def _closed(
+    surface: GridSurface,
+    heights: NDArray[np.float32],
+    field: HeightField,
+    under: tuple[GridSurface, NDArray[np.float32]] | None,
+) -> TriMesh:
+    top = _points(surface, heights, field)
+    sides = _border(surface, heights.shape)
+    if under is None:
+        ring = _back_ring(float(_exact(field.width)), float(_exact(field.depth)))
+        centre = _exact(np.array([[field.width / 2, field.depth / 2, 0.0]]))
+        back = np.vstack([ring.points, centre])
+        around = np.arange(len(ring.points))
+        bottom = np.column_stack([np.full(len(around), len(around)), np.roll(around, -1), around])
+        back_sides = ring.sides
+    else:
+        back = _points(*under, field)
+        bottom = under[0].faces.astype(np.int64)
+        back_sides = _border(under[0], heights.shape)
+    walls = []
+    for side, (upper, lower) in enumerate(zip(sides, back_sides, strict=True)):
+        axis, sign = side % 2, 1 if side < 2 else -1
+        local = triangulate_wall(sign * back[lower, axis], back[lower, 2], sign * top[upper, axis], top[upper, 2])
+        walls.append(np.concatenate([lower + len(top), upper])[local])
+    faces = np.vstack([surface.faces[:, [0, 2, 1]], *walls, bottom + len(top)])
+    return TriMesh(vertices=np.vstack([top, back]), faces=faces.astype(np.uint32))
+
+
+def _points(surface: GridSurface, heights: NDArray[np.float32], field: HeightField) -> NDArray[np.float64]:
+    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
+    x = _exact(surface.columns / last_column * field.width)
+    y = _exact((last_row - surface.rows) / last_row * field.depth)
+    return np.column_stack([x, y, heights[surface.rows, surface.columns].astype(np.float64)])
+
+
+def _border(surface: GridSurface, shape: tuple[int, ...]) -> list[NDArray[np.int64]]:
+    """Vertices along the bottom, right, top and left side, counter-clockwise seen from above."""
+    last_row, last_column = shape[0] - 1, shape[1] - 1
+    sides = [
+        (surface.rows == last_row, surface.columns),
+        (surface.columns == last_column, -surface.rows),
+        (surface.rows == 0, -surface.columns),
+        (surface.columns == 0, surface.rows),
+    ]
+    chains = []
+    for on_side, order in sides:
+        chosen = np.flatnonzero(on_side)
+        chains.append(chosen[np.argsort(order[chosen])])
+    return chains
+
+
+@dataclass(frozen=True)
+class _Ring:
+    points: NDArray[np.float64]
+    sides: list[NDArray[np.int64]]
+
+
+def _back_ring(width: float, depth: float) -> _Ring:
+    """Vertices round the back, counter-clockwise from the origin, and which of them lie on each side."""
+    across, along = _divisions(width), _divisions(depth)
+    xs, ys = _exact(np.linspace(0, width, across + 1)), _exact(np.linspace(0, depth, along + 1))
+    corners = np.cumsum([0, across, along, across])
+    points = np.zeros((2 * (across + along), 3))
+    points[: corners[1], 0] = xs[:-1]
+    points[corners[1] : corners[2]] = np.column_stack([np.full(along, xs[-1]), ys[:-1], np.zeros(along)])
+    points[corners[2] : corners[3]] = np.column_stack([xs[:0:-1], np.full(across, ys[-1]), np.zeros(across)])
+    points[corners[3] :, 1] = ys[:0:-1]
+    lengths = [across, along, across, along]
+    sides = [(start + np.arange(count + 1)) % len(points) for start, count in zip(corners, lengths, strict=True)]
+    return _Ring(points, sides)
+
+
+def _divisions(length: float) -> int:
+    return int(np.clip(np.ceil(length / BACK_EDGE_MM), 1, MOST_BACK_EDGES))
+
+
+def _exact(values: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """Values that a float32 holds exactly."""
+    return np.asarray(values, dtype=np.float32).astype(np.float64)

@@ -1,0 +1,82 @@
+"""Solids whose height depends on how far inside an outline a place lies: frames, bevelled and drafted edges."""
+
+from shapely.geometry import MultiPolygon
+from shapely.geometry.base import BaseGeometry
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.mesh import TriMesh
+from nebrel.core.outline_solid.facets import FacetBuilder
+from nebrel.core.region.grid import grid_for, on_grid, polygons_of
+
+MITRE_LIMIT = 4.0
+ROUND = 12
+_Profile = list[tuple[float, float]]
+
+
+def inset(region: BaseGeometry, by: float) -> MultiPolygon:
+    """The region without the strip of `by` mm along its edge, corners kept sharp; negative lets it grow."""
+    return polygons_of(region.buffer(-by, join_style="mitre", mitre_limit=MITRE_LIMIT))
+
+
+def loft(region: MultiPolygon, profile: _Profile, hollow: bool = False) -> TriMesh:
+    """A closed solid on z = 0 over `region`, whose top rises with the distance from the edge along `profile`.
+
+    The offset curves of the edge at the distances of the profile are joined by constrained Delaunay triangles, so
+    slopes are exact where edges are straight, and within the chord of the curve elsewhere.
+
+    Args:
+        region: mm.
+        profile: (distance inwards, height) in mm, distances strictly rising from 0, heights of at least 0, only the
+            first one 0.
+        hollow: leave out what lies further in than the last distance; otherwise it is flat at the last height.
+
+    Raises:
+        BadValueError: nothing of the region is left at the last distance.
+    """
+    grid = _grid(region)
+    rings = [on_grid(region if away == 0 else inset(region, away), grid) for away, _ in profile]
+    if rings[-1].is_empty:
+        raise BadValueError(
+            f"The outline is narrower than {2 * profile[-1][0]:g} mm; a narrower edge or a wider piece is needed."
+        )
+    return _joined(rings, [float(height) for _, height in profile], grid, hollow)
+
+
+def mound(region: MultiPolygon, height: float, reach: float, steps: int) -> TriMesh:
+    """A closed solid on z = 0 that is `height` mm tall over `region` and falls evenly to 0 over `reach` mm around it.
+
+    Corners of the region become rounded outside. Where flanks meet in a gap, its floor is true within one of `steps`.
+    """
+    grid = _grid(region.buffer(reach))
+    away = [reach * (1 - step / steps) for step in range(steps + 1)]
+    rings = [on_grid(polygons_of(region.buffer(by, quad_segs=ROUND)) if by else region, grid) for by in away]
+    return _joined(rings, [height * step / steps for step in range(steps + 1)], grid, False)
+
+
+def _grid(region: BaseGeometry) -> float:
+    return grid_for(max(abs(bound) for bound in region.bounds))
+
+
+def _joined(rings: list[MultiPolygon], heights: list[float], grid: float, hollow: bool) -> TriMesh:
+    made = FacetBuilder(grid)
+    for outer, inner, low, high in zip(rings, rings[1:], heights, heights[1:], strict=False):
+        made.slope(polygons_of(outer.difference(inner)), inner, low, high)
+    if hollow:
+        made.wall(rings[-1], heights[-1], 0.0, outward=False)
+        made.flat(polygons_of(rings[0].difference(rings[-1])), 0.0, upward=False)
+    else:
+        made.flat(rings[-1], heights[-1], upward=True)
+        made.flat(rings[0], 0.0, upward=False)
+    if heights[0] > 0:
+        made.wall(rings[0], heights[0], 0.0, outward=True)
+    return made.mesh()
+
+
+def prism(region: MultiPolygon, low: float, high: float) -> TriMesh:
+    """The upright solid over `region` from z = `low` to `high`, mm."""
+    made = FacetBuilder(_grid(region))
+    placed = on_grid(region, made.grid)
+    made.flat(placed, high, upward=True)
+    made.flat(placed, low, upward=False)
+    made.wall(placed, high, low, outward=True)
+    return made.mesh()

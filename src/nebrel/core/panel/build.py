@@ -1,0 +1,83 @@
+"""The relief panel: heights over an outline, with its back, frame, edges and openings."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.csg.boolean import mesh_of, settled
+from nebrel.core.height import HeightField
+from nebrel.core.heightfield.deviation import Deviation
+from nebrel.core.heightfield.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
+from nebrel.core.mesh import TriMesh
+from nebrel.core.panel.assemble import assembled
+from nebrel.core.panel.backless import without_back
+from nebrel.core.panel.body import PanelBody
+from nebrel.core.panel.layout import outlines_of
+from nebrel.core.panel.target import counted_samples
+
+SLAB_SHARE = 0.8
+MERGE_SHARE = 0.05
+OUTLINE_SHARE = 0.25
+MOST_ATTEMPTS = 4
+MOST_SKETCHED = 70_000
+
+
+def sketch_panel(field: HeightField, body: PanelBody, tolerance: float) -> TriMesh:
+    """The panel for looking at: quick, never heavier than a page draws smoothly, and not proved sound."""
+    outlines = outlines_of(field, body)
+    if field.terraces is None and body.plain and outlines.full:
+        return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED)
+
+    def slab() -> TriMesh:
+        return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED, body.back == "follow")
+
+    mesh = mesh_of(assembled(field, body, outlines, slab, OUTLINE_SHARE * tolerance).as_original())
+    return without_back(mesh, outlines.whole) if body.back == "none" else mesh
+
+
+def measure_panel(mesh: TriMesh, field: HeightField, body: PanelBody) -> Deviation:
+    """How far the upper side of a made panel is from its heights."""
+    counted = counted_samples(field, body, outlines_of(field, body))
+    return measure(mesh, field, body.backing, counted, body.back == "follow")
+
+
+def panel_deviation(mesh: TriMesh, field: HeightField, body: PanelBody) -> NDArray[np.float64]:
+    """How far every face of a made panel is from its heights at the most, float64 (M,) mm; NaN where none count."""
+    counted = counted_samples(field, body, outlines_of(field, body))
+    return measure_faces(mesh, field, body.backing, counted, body.back == "follow")
+
+
+def build_panel(
+    field: HeightField, body: PanelBody, tolerance: float, progress: Progress = lambda _stage, _fraction: None
+) -> Slab:
+    """The panel within `tolerance` mm of its heights, closed unless it is to be a surface only.
+
+    Parts are joined and cut by exact booleans; parts that are joined reach into each other by 10 µm. Mending the
+    result merges nearly equal points, which moves the surface a little; a share of the tolerance is kept free for
+    that. The deviation is measured on the finished mesh, and should it exceed the tolerance all the same, the panel is
+    built again with half as much to spend.
+
+    Raises:
+        BadValueError: outline, frame or openings do not fit the piece.
+    """
+    outlines = outlines_of(field, body)
+    if field.terraces is None and body.plain and outlines.full:
+        return build_slab(field, body.backing, tolerance, progress)
+    follow = body.back == "follow"
+    counted = counted_samples(field, body, outlines)
+    for attempt in range(MOST_ATTEMPTS):
+        spent = tolerance / 2**attempt
+
+        def slab(spent: float = spent) -> TriMesh:
+            return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow).mesh
+
+        solid = assembled(
+            field, body, outlines, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part)
+        )
+        mesh = settled(solid, MERGE_SHARE * spent)
+        progress("Joining the parts", 1.0)
+        deviation = measure(mesh, field, body.backing, counted, follow)
+        if deviation.max <= tolerance:
+            break
+    if body.back == "none":
+        mesh = without_back(mesh, outlines.whole)
+    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)

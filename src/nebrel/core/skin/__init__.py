@@ -1,1 +1,0 @@
-"""Decorations on the skin of a model: where they lie, how they are unrolled, and what they make of the mesh."""

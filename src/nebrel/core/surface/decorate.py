@@ -1,0 +1,375 @@
+"""Decorations on a model: each laid on the skin, all cut into it together, the result proved and told about."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadValueError, NebrelError
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
+from nebrel.core.mesh.measure import area, volume
+from nebrel.core.mesh.topology import analyse
+from nebrel.core.region.grid import polygons_of
+from nebrel.core.surface.art import Art, Setting, laid_on
+from nebrel.core.surface.colour import Looks, coloured
+from nebrel.core.surface.displace.join import joined_by_boolean
+from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, wall_behind
+from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raised
+from nebrel.core.surface.parameterize.chart import Chart, Lie, doubled_areas, stretches, tangents_at
+from nebrel.core.surface.parameterize.follow import follow_skin
+from nebrel.core.surface.parameterize.wrap import project_along, round_at, wrap_round
+from nebrel.core.surface.pick import Pick, picked_faces, picked_region
+from nebrel.core.surface.scatter.copies import Copies, Copy, copies_of
+from nebrel.core.surface.skin.skin import CREASE_DEG, Skin, place_on
+from nebrel.core.surface.subdivide.carving import Carving, Laid, carving_of
+
+Progress = Callable[[float], None]
+Joined = Literal["displacement", "boolean", "nothing"]
+BEYOND = 1.06
+MOST_CROSSINGS = 200
+MOST_EASINGS = 6
+MOST_RAYS = 20_000
+_Reals = NDArray[np.float64]
+_Positions = tuple[_Reals, _Reals]
+_Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Decoration:
+    """One decoration as it is asked for.
+
+    Attributes:
+        art: what is laid.
+        at: float64 (3,) mm; the nearest place of the skin is meant.
+        up: float64 (3,), which way its top points, as far as the skin allows.
+        setting: how it is laid.
+        lie: `follow` the skin by its own lengths, `wrap` round a cylinder, cone or sphere, or `project` straight on.
+        copies: how it is repeated.
+        pick: the faces that it keeps to.
+        looks: its colours.
+        along: for `project`, float64 (3,), the way it is seen along, or None for straight into the skin.
+    """
+
+    art: Art
+    at: _Reals
+    up: _Reals
+    setting: Setting
+    lie: Lie = "follow"
+    copies: Copies = field(default_factory=Copies)
+    pick: Pick = field(default_factory=Pick)
+    looks: Looks = field(default_factory=Looks)
+    along: _Reals | None = None
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What became of one decoration.
+
+    Attributes:
+        copies: how many were laid.
+        told: what the skin was taken for.
+        most_stretch: the largest share by which skin under it is stretched or squeezed.
+        missing: share of its area that has no skin under it.
+        covered: share of the skin that a texture all over it covers; 1 for everything else.
+        open_edge: whether the skin ends where some is missing.
+        creased: whether it lies over a sharp crease, and where.
+        where: (x, y, z) mm of the first copy.
+    """
+
+    copies: int
+    told: str
+    most_stretch: float
+    missing: float
+    covered: float
+    open_edge: bool
+    creased: tuple[float, float, float] | None
+    where: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Decorated:
+    """A decorated model.
+
+    Attributes:
+        mesh: what it became.
+        untouched: how many faces are as they came.
+        joined: by moving the skin itself, or by an exact boolean.
+        closed_before: whether the model was closed.
+        inside_out: whether its faces look inwards, so that what is raised goes into it.
+        added_mm3, removed_mm3: by raised and by sunk decorations.
+        outcomes: one for every decoration.
+        fold, wall: what had to be limited.
+        deepest: mm that the deepest place is sunk.
+        eased: how many places were taken back because the skin would have run through itself there.
+        thinnest_wall: mm under the decorations, infinite where nothing lies behind; and where, (x, y, z) mm.
+        of_decoration: int64 (M,): which decoration covers every face, 1 the first, 0 none.
+    """
+
+    mesh: TriMesh
+    untouched: int
+    joined: Joined
+    closed_before: bool
+    inside_out: bool
+    added_mm3: float
+    removed_mm3: float
+    outcomes: tuple[Outcome, ...]
+    fold: Limited
+    wall: Limited
+    eased: int
+    deepest: float
+    thinnest_wall: float
+    thinnest_at: tuple[float, float, float] | None
+    of_decoration: _Ints
+
+    @property
+    def most_stretch(self) -> float:
+        """Over all decorations."""
+        return max((outcome.most_stretch for outcome in self.outcomes), default=0.0)
+
+
+def decorate(
+    skin: Skin,
+    decorations: list[Decoration],
+    tolerance: float,
+    thinnest: float,
+    progress: Progress = lambda _: None,
+) -> Decorated:
+    """The model with all its decorations.
+
+    The skin is cut along every outline and moved along its normals, so that triangles are added only where there is
+    something to show and all others stay as they are. Where what was moved runs into another part of the model, it is
+    joined by an exact boolean instead, reaching a little below the skin, so that no two faces coincide.
+
+    Args:
+        skin: of the model, in any state; a model that is open stays open.
+        decorations: in their order.
+        tolerance: mm that depths may be off between samples.
+        thinnest: mm of wall that sunk decorations leave.
+        progress: called with the fraction done.
+
+    Raises:
+        BadValueError: a decoration finds no skin, or cannot lie as asked.
+    """
+    laid = [_laid(skin, decoration) for decoration in decorations]
+    progress(0.3)
+    carving = carving_of(skin, [piece.chart for parts in laid for piece in parts])
+    outcomes, owners = [], [0]
+    for number, (decoration, parts) in enumerate(zip(decorations, laid, strict=True), start=1):
+        outcomes.append(_carved(carving, decoration, parts, tolerance))
+        owners += [number] * len(parts)
+        progress(0.3 + 0.3 * number / len(decorations))
+    fold = limit_folds(carving)
+    wall = limit_to_wall(carving, thinnest)
+    progress(0.7)
+    part_crossing_depths(carving)
+    positions = carving.positions()
+    result, joined, eased = _without_crossings(carving, positions)
+    progress(0.9)
+    added, removed = _volumes(carving, positions)
+    of_decoration = np.array(owners)[_owner_of_faces(carving, result)]
+    closed = analyse(skin.mesh).closed
+    if closed:
+        # What the mesh itself says, walls and hidden parts included.
+        change = volume(result.mesh) - volume(skin.mesh)
+        added, removed = (change + removed, removed) if added >= removed else (added, added - change)
+    thinnest_wall, where = _thinnest(carving, positions)
+    mesh = coloured(carving, result, [each.looks for each in decorations], laid, of_decoration)
+    progress(1.0)
+    return Decorated(
+        mesh=mesh,
+        untouched=result.untouched,
+        joined=joined,
+        closed_before=closed,
+        inside_out=closed and volume(skin.mesh) < 0,
+        added_mm3=added,
+        removed_mm3=removed,
+        outcomes=tuple(outcomes),
+        fold=fold,
+        wall=wall,
+        eased=eased,
+        deepest=max(0.0, -float(carving.tp[: carving.count].min())),
+        thinnest_wall=thinnest_wall,
+        thinnest_at=where,
+        of_decoration=of_decoration,
+    )
+
+
+def chart_at(skin: Skin, copy: Copy, lie: Lie, reach: float, quick: bool = False, along: _Reals | None = None) -> Chart:
+    """The skin round one copy laid flat."""
+    if lie == "wrap":
+        return wrap_round(skin, copy.place, copy.tangents, reach)
+    if lie == "project":
+        return project_along(skin, copy.place, copy.tangents, reach, along)
+    return follow_skin(skin, copy.place, copy.tangents, reach, quick)
+
+
+def reach_of(art: Art) -> float:
+    """How far art reaches from its middle, mm."""
+    return BEYOND * art.radius
+
+
+def _laid(skin: Skin, decoration: Decoration) -> list[Laid]:
+    """Every copy of a decoration on its chart."""
+    place = place_on(skin, decoration.at)
+    within = picked_faces(skin, decoration.pick)
+    if decoration.pick.kind in ("faces", "brush", "lasso") and not len(decoration.pick.places):
+        raise BadValueError("No face is picked for the decoration; click, paint or encircle some, or pick everything.")
+    setting = decoration.setting
+    reach = reach_of(decoration.art)
+    if setting.tiled:
+        copies = [Copy(place, tangents_at(place, decoration.up), 0.0)]
+        reach = skin.extent if decoration.lie == "follow" else 4 * skin.extent
+    else:
+        copies = copies_of(skin, place, decoration.up, decoration.copies)
+    if not copies:
+        raise BadValueError("The skin ends before the first copy; smaller distances between copies are needed.")
+    fitted = round_at(skin, place) if decoration.lie == "wrap" and len(copies) > 1 else None
+    found = []
+    for copy in copies:
+        chart = (
+            wrap_round(skin, copy.place, copy.tangents, reach, fitted)
+            if fitted is not None
+            else chart_at(skin, copy, decoration.lie, reach, along=decoration.along)
+        )
+        turned = replace(setting, turn_deg=setting.turn_deg + copy.turn_deg)
+        laid = laid_on(chart, decoration.art, turned, within)
+        region = picked_region(skin, decoration.pick, chart)
+        if region is not None:
+            whole = laid.region
+            laid = replace(laid, region=region if whole is None else polygons_of(whole.intersection(region)))
+        found.append(_in_colour(laid, decoration.looks))
+    return found
+
+
+def _in_colour(laid: Laid, looks: Looks) -> Laid:
+    """Art in colours is fine enough for every one of them."""
+    if looks.picture is None or laid.field is None:
+        return laid
+    depth = float(np.abs(laid.field.depths).max()) or 1.0
+    channels = (looks.picture[..., channel] * np.float32(depth) for channel in range(3))
+    return replace(laid, also=tuple(replace(laid.field, depths=np.ascontiguousarray(each)) for each in channels))
+
+
+def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
+    skin = carving.skin
+    most, missing, asked, covered = 0.0, 0.0, 0.0, 1.0
+    anywhere = decoration.pick.kind in ("free", "everything")
+    creased: tuple[float, float, float] | None = None
+    open_edge = False
+    covered_any = False
+    for laid in parts:
+        inside = carving.add(laid, tolerance)
+        covered_any = covered_any or len(inside) > 0
+        faces = np.unique(carving.tf[inside])
+        at = np.searchsorted(laid.chart.faces, faces, sorter=np.argsort(laid.chart.faces))
+        local = np.argsort(laid.chart.faces)[at]
+        found = stretches(skin, faces, laid.chart.plane[local])
+        most = max(most, float(found[np.isfinite(found)].max(initial=0.0)))
+        creased = creased or _crease(carving, inside)
+        open_edge = open_edge or laid.chart.open_edge
+        if decoration.setting.tiled and anywhere:
+            covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[faces])) / area(skin.mesh)
+        if laid.region is not None and laid.within is None and anywhere:
+            missing += max(0.0, laid.region.area - float(doubled_areas(carving.tu[inside]).sum()) / 2)
+            asked += laid.region.area
+    if not covered_any:
+        raise BadValueError("The decoration finds no skin where it lies; move it onto the model or make it larger.")
+    where = place_on(skin, decoration.at).point
+    return Outcome(
+        copies=len(parts),
+        told=parts[0].chart.told,
+        most_stretch=most,
+        missing=missing / asked if asked else 0.0,
+        covered=covered,
+        open_edge=open_edge,
+        creased=creased,
+        where=(float(where[0]), float(where[1]), float(where[2])),
+    )
+
+
+def _crease(carving: Carving, inside: _Ints) -> tuple[float, float, float] | None:
+    """A place where a decoration lies on both sides of a sharp edge, or None."""
+    marked = np.zeros(carving.count, dtype=bool)
+    marked[inside] = True
+    beyond = carving.tn[inside]
+    both = (beyond >= 0) & marked[np.maximum(beyond, 0)]
+    piece, side = np.nonzero(both)
+    here = carving.skin.normals[carving.tf[inside[piece]]]
+    there = carving.skin.normals[carving.tf[beyond[piece, side]]]
+    sharp = np.flatnonzero(np.einsum("ij,ij->i", here, there) < np.cos(np.radians(CREASE_DEG)))
+    if not len(sharp):
+        return None
+    points, _ = carving.positions()
+    x, y, z = points[carving.tv[inside[piece[sharp[0]]], side[sharp[0]]]]
+    return float(x), float(y), float(z)
+
+
+def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised, Joined, int]:
+    """The result, joined otherwise where it crosses itself; depths are eased where even that does not help."""
+    result, eased = raised(carving, positions), 0
+    for attempt in range(MOST_EASINGS + 1):
+        fresh = np.arange(len(result.mesh.faces)) >= result.untouched
+        if not fresh.any():
+            return result, "nothing", eased
+        pairs = crossing_pairs(result.mesh, MOST_CROSSINGS, among=fresh)
+        if not len(pairs):
+            return result, "displacement", eased
+        if attempt == 0:
+            try:
+                joined = joined_by_boolean(carving)
+            except NebrelError:
+                joined = None
+            if joined is not None:
+                return joined, "boolean", 0
+        pieces = np.unique(result.piece[pairs.ravel()])
+        corners = np.unique(carving.tv[pieces[pieces >= 0]])
+        soft = np.isin(carving.tv[: carving.count], corners)
+        carving.tp[: carving.count][soft] *= 0.5 if attempt < MOST_EASINGS - 1 else 0.0
+        eased = len(corners)
+        result = raised(carving, positions)
+    return result, "displacement", eased
+
+
+def _owner_of_faces(carving: Carving, result: Raised) -> _Ints:
+    """Which part covers every face, 1 the first, 0 none; a wall is covered by the part whose wall it is."""
+    owner = carving.owner.astype(np.int64)
+    return np.where(result.piece >= 0, owner[np.maximum(result.piece, 0)], 0)
+
+
+def _volumes(carving: Carving, positions: _Positions) -> tuple[float, float]:
+    """What lies between the skin and what it was moved to: raised and sunk, mm³."""
+    count = carving.count
+    deep = np.flatnonzero((carving.tp[:count] != 0).any(axis=1))
+    points, ways = positions
+    low, step = points[carving.tv[deep]], carving.tp[deep][..., np.newaxis] * ways[carving.tv[deep]]
+
+    def flow(share: float) -> _Reals:
+        """What passes through the pieces, mm³ a step, when they have gone a share of their way."""
+        now = low + share * step
+        areas = np.cross(now[:, 1] - now[:, 0], now[:, 2] - now[:, 0]) / 2
+        return np.asarray(np.einsum("ij,ij->i", areas, step.mean(axis=1)))
+
+    # Quadratic in the share, so Simpson's rule is exact.
+    whole = (flow(0.0) + 4 * flow(0.5) + flow(1.0)) / 6
+    return float(whole[whole > 0].sum()), float(abs(whole[whole < 0].sum()))
+
+
+def _thinnest(carving: Carving, positions: _Positions) -> tuple[float, tuple[float, float, float] | None]:
+    """The thinnest wall under what was moved: from there straight through the skin to the other side."""
+    count = carving.count
+    depths = carving.tp[:count]
+    # Sunk places are all looked at, for there the wall becomes thinner.
+    moved = depths < 0 if (depths < 0).any() else depths != 0
+    vertices = np.unique(carving.tv[:count][moved])
+    if not len(vertices):
+        return float("inf"), None
+    if (depths >= 0).all():
+        vertices = vertices[:: -(-len(vertices) // MOST_RAYS)]
+    wall = wall_behind(carving, vertices, positions)
+    left = np.where(moved, wall[carving.tv[:count]] + depths, np.inf)
+    at = np.unravel_index(int(np.argmin(left)), left.shape)
+    x, y, z = positions[0][carving.tv[at]]
+    return float(left[at]), (float(x), float(y), float(z))

@@ -1,0 +1,1 @@
+"""Subdivided surface moved by depths, within its limits, joined where moving alone would not do."""

@@ -1,0 +1,1 @@
+"""Patches of surface laid flat: charts, and the ways to make them."""

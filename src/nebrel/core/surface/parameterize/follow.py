@@ -1,0 +1,268 @@
+"""A patch laid flat with the least distortion: lengths along the skin become lengths in the plane, as far as they can.
+
+First a map by discrete exponential coordinates (Schmidt, Grimm and Wyvill, "Interactive Decal Compositing with Discrete
+Exponential Maps", 2006), fast enough to follow a pointer; then, for what is made, as rigid as possible (Liu et al., "A
+Local/Global Approach to Mesh Parameterization", 2008).
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse.linalg import splu
+
+from nebrel.core.jit import compiled
+from nebrel.core.surface.parameterize.chart import Chart, Tangents, flattened_alone, stretches
+from nebrel.core.surface.skin.patch import _pop, _push, disc_round
+from nebrel.core.surface.skin.skin import Skin, SkinPlace
+
+ROUNDS = 12
+SETTLED = 1e-5
+LEAST_WEIGHT = 0.02
+QUICK_FACES = 6_000
+MOST_STRETCH = 1.0
+MOSTLY = 0.9
+FITS = 0.3
+MOST_TRIES = 8
+_Reals = NDArray[np.float64]
+_Ints = NDArray[np.int64]
+
+
+def follow_skin(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, quick: bool = False) -> Chart:
+    """The skin within `reach` mm of a place, laid flat by its own lengths.
+
+    Args:
+        quick: for following a pointer: not more than `QUICK_FACES` faces, and lengths are true near the place only.
+    """
+    if quick:
+        patch = disc_round(skin, place, reach, QUICK_FACES)
+        _, local, plane, _ = _first_map(skin, patch.faces, place, tangents)
+        return Chart(patch.faces, plane[local], 0.0, 0.0, "skin", patch.whole, patch.open_edge)
+    for _ in range(MOST_TRIES):
+        patch = disc_round(skin, place, reach)
+        faces = patch.faces
+        points, local, plane, used = _first_map(skin, faces, place, tangents)
+        plane = min((plane, _unfolded(points, local)), key=lambda start: _strain(skin, faces, start[local]))
+        plane = _as_rigid_as_possible(points, local, plane)
+        plane = _settled_at(plane, local[0], points[local[0]], place, tangents)
+        kept = stretches(skin, faces, plane[local]) <= MOST_STRETCH
+        if kept[0] and kept.mean() > MOSTLY:
+            break
+        # Too much skin to be laid flat: the part round the place comes first.
+        reach *= 0.75
+    faces, local = faces[kept], local[kept]
+    whole = bool(kept.all())
+    if not patch.whole:
+        more, where, fits = _left_out(skin, patch.faces, used, plane)
+        faces, local = np.concatenate([faces, more[fits]]), np.vstack([local, where[fits]])
+        whole = whole and bool(fits.all())
+    return Chart(faces, plane[local], 0.0, 0.0, "skin", whole, patch.open_edge)
+
+
+def _left_out(skin: Skin, faces: _Ints, used: _Ints, plane: _Reals) -> tuple[_Ints, _Ints, NDArray[np.bool_]]:
+    """Faces that a disc had to leave out though all their vertices are known: behind a hole they fit, round a cylinder
+    they do not. Gives their numbers, their vertices among those used, and which fit."""
+    local = np.full(len(skin.mesh.vertices), -1, dtype=np.int64)
+    local[used] = np.arange(len(used))
+    known = np.asarray((local[skin.faces] >= 0).all(axis=1))
+    known[faces] = False
+    more = np.flatnonzero(known)
+    where = local[skin.faces[more]]
+    return more, where, stretches(skin, more, plane[where]) <= FITS
+
+
+def _first_map(skin: Skin, faces: _Ints, place: SkinPlace, tangents: Tangents) -> tuple[_Reals, _Ints, _Reals, _Ints]:
+    """The vertices of a patch, its faces over them, where the vertices lie by exponential coordinates, and their
+    numbers."""
+    used, local = np.unique(skin.faces[faces], return_inverse=True)
+    local = local.reshape(-1, 3)
+    points = skin.mesh.vertices[used]
+    normals = np.zeros((len(used), 3))
+    for corner in range(3):
+        np.add.at(normals, local[:, corner], skin.ways[skin.corners[faces, corner]])
+    unit = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    plane = _exponential(points, local, unit, place.point, tangents.right, tangents.up, tangents.out)
+    return points, local, plane, used
+
+
+def _strain(skin: Skin, faces: _Ints, plane: _Reals) -> float:
+    """How badly a patch is stretched, by the median and the mean of its faces."""
+    found = np.minimum(stretches(skin, faces, plane), 10.0)
+    return float(np.median(found) + found.mean())
+
+
+@compiled
+def _unfold(flat, faces, plane, known):
+    """Lay faces down one after the other beside those that lie already; `faces` come in the order of their growth."""
+    left = True
+    while left:
+        left = False
+        moved = False
+        for f in range(len(faces)):
+            count = 0
+            for i in range(3):
+                count += known[faces[f, i]]
+            if count == 3:
+                continue
+            if count < 2:
+                left = True
+                continue
+            i = 0
+            while known[faces[f, i]]:
+                i += 1
+            a, b = (i + 1) % 3, (i + 2) % 3
+            ax, ay = plane[faces[f, a], 0], plane[faces[f, a], 1]
+            ex, ey = plane[faces[f, b], 0] - ax, plane[faces[f, b], 1] - ay
+            gx, gy = flat[f, b, 0] - flat[f, a, 0], flat[f, b, 1] - flat[f, a, 1]
+            px, py = flat[f, i, 0] - flat[f, a, 0], flat[f, i, 1] - flat[f, a, 1]
+            square = max(gx * gx + gy * gy, 1e-300)
+            along, across = (px * gx + py * gy) / square, (gx * py - gy * px) / square
+            plane[faces[f, i], 0] = ax + along * ex - across * ey
+            plane[faces[f, i], 1] = ay + along * ey + across * ex
+            known[faces[f, i]] = True
+            moved = True
+        if not moved:
+            return
+
+
+def _unfolded(points: _Reals, faces: _Ints) -> _Reals:
+    """A map that is exact where the patch can be unrolled, however coarse its faces are."""
+    flat = flattened_alone(points[faces])
+    plane, known = np.zeros((len(points), 2)), np.zeros(len(points), dtype=np.bool_)
+    plane[faces[0]], known[faces[0]] = flat[0], True
+    _unfold(flat, faces, plane, known)
+    return plane
+
+
+@compiled
+def _turned(normal, out, right, up):
+    """The directions `right` and `up` at `out`, carried to another normal by the shortest turn."""
+    x = out[1] * normal[2] - out[2] * normal[1]
+    y = out[2] * normal[0] - out[0] * normal[2]
+    z = out[0] * normal[1] - out[1] * normal[0]
+    cosine = max(-0.999999, out[0] * normal[0] + out[1] * normal[1] + out[2] * normal[2])
+    share = 1.0 / (1.0 + cosine)
+    result = np.empty((2, 3), dtype=np.float64)
+    for row in range(2):
+        vx, vy, vz = (right[0], right[1], right[2]) if row == 0 else (up[0], up[1], up[2])
+        dot = (x * vx + y * vy + z * vz) * share
+        result[row, 0] = cosine * vx + (y * vz - z * vy) + x * dot
+        result[row, 1] = cosine * vy + (z * vx - x * vz) + y * dot
+        result[row, 2] = cosine * vz + (x * vy - y * vx) + z * dot
+    return result
+
+
+@compiled
+def _step(at, to, frame):
+    """A step between two places in the directions of a frame, as long as it is through space."""
+    dx, dy, dz = to[0] - at[0], to[1] - at[1], to[2] - at[2]
+    length = np.sqrt(dx * dx + dy * dy + dz * dz)
+    u = frame[0, 0] * dx + frame[0, 1] * dy + frame[0, 2] * dz
+    v = frame[1, 0] * dx + frame[1, 1] * dy + frame[1, 2] * dz
+    flat = np.sqrt(u * u + v * v)
+    if flat < 1e-12:
+        return u, v
+    return u * length / flat, v * length / flat
+
+
+@compiled
+def _exponential(points, faces, normals, origin, right, up, out):
+    """Places of all vertices in the plane by steps from vertex to vertex, the nearest first, float64 (N, 2)."""
+    count = len(points)
+    first = np.zeros(count + 1, dtype=np.int64)
+    for f in range(len(faces)):
+        for i in range(3):
+            first[faces[f, i] + 1] += 2
+    for v in range(count):
+        first[v + 1] += first[v]
+    fill = first[:-1].copy()
+    near = np.empty(first[count], dtype=np.int64)
+    for f in range(len(faces)):
+        for i in range(3):
+            a = faces[f, i]
+            near[fill[a]], near[fill[a] + 1] = faces[f, (i + 1) % 3], faces[f, (i + 2) % 3]
+            fill[a] += 2
+    plane = np.zeros((count, 2), dtype=np.float64)
+    away = np.full(count, np.inf)
+    done = np.zeros(count, dtype=np.bool_)
+    keys = np.empty(6 * len(faces) + 8, dtype=np.float64)
+    items = np.empty(6 * len(faces) + 8, dtype=np.int64)
+    home = np.empty((2, 3), dtype=np.float64)
+    home[0], home[1] = right, up
+    size = 0
+    for i in range(3):
+        v = faces[0, i]
+        plane[v, 0], plane[v, 1] = _step(origin, points[v], home)
+        away[v] = np.sqrt(((points[v] - origin) ** 2).sum())
+        size = _push(keys, items, size, away[v], v)
+    while size > 0:
+        v, size = _pop(keys, items, size)
+        if done[v]:
+            continue
+        done[v] = True
+        frame = _turned(normals[v], out, right, up)
+        for k in range(first[v], first[v + 1]):
+            w = near[k]
+            if done[w]:
+                continue
+            far = away[v] + np.sqrt(((points[w] - points[v]) ** 2).sum())
+            if far < away[w] - 1e-12:
+                away[w] = far
+                du, dv = _step(points[v], points[w], frame)
+                plane[w, 0], plane[w, 1] = plane[v, 0] + du, plane[v, 1] + dv
+                size = _push(keys, items, size, far, w)
+    return plane
+
+
+def _as_rigid_as_possible(points: _Reals, faces: _Ints, plane: _Reals) -> _Reals:
+    """The map whose faces are turned and shifted and changed otherwise as little as can be."""
+    if len(points) < 4:
+        return plane
+    flat = flattened_alone(points[faces])
+    ahead = np.roll(flat, -1, axis=1) - flat
+    behind = np.roll(flat, 1, axis=1) - flat
+    cross = ahead[..., 0] * behind[..., 1] - ahead[..., 1] * behind[..., 0]
+    cotangents = (ahead * behind).sum(axis=2) / np.maximum(np.abs(cross), 1e-12)
+    # Of the side that starts at a corner: the cotangent of the angle opposite to it.
+    weights = np.clip(np.roll(cotangents, 1, axis=1), LEAST_WEIGHT, 1e3)
+    starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
+    laplacian = sparse.coo_matrix(
+        (
+            np.concatenate([weights.ravel()] * 2 + [-weights.ravel()] * 2),
+            (np.concatenate([starts, ends, starts, ends]), np.concatenate([starts, ends, ends, starts])),
+        ),
+        shape=(len(points), len(points)),
+    ).tocsc()
+    solver = splu(laplacian[1:, 1:], permc_spec="COLAMD")
+    sides = weights[..., np.newaxis] * ahead
+    for _ in range(ROUNDS):
+        laid = np.roll(plane[faces], -1, axis=1) - plane[faces]
+        # The best turn of every face, as cosine and sine.
+        together = np.einsum("fsi,fsj->fij", sides, laid)
+        cosine = together[:, 0, 0] + together[:, 1, 1]
+        sine = together[:, 0, 1] - together[:, 1, 0]
+        length = np.maximum(np.hypot(cosine, sine), 1e-300)
+        cosine, sine = (cosine / length)[:, np.newaxis], (sine / length)[:, np.newaxis]
+        wished = np.stack(
+            [cosine * sides[..., 0] - sine * sides[..., 1], sine * sides[..., 0] + cosine * sides[..., 1]], 2
+        )
+        right = np.zeros_like(plane)
+        for axis in range(2):
+            pull = wished[..., axis].ravel()
+            right[:, axis] = np.bincount(ends, pull, len(points)) - np.bincount(starts, pull, len(points))
+        before, plane = plane, np.zeros_like(plane)
+        plane[1:] = solver.solve(right[1:])
+        plane += before.mean(axis=0) - plane.mean(axis=0)
+        if np.abs(plane - before).max() < SETTLED * max(float(np.ptp(plane, axis=0).max()), 1e-12):
+            break
+    return plane
+
+
+def _settled_at(plane: _Reals, face: _Ints, corners: _Reals, place: SkinPlace, tangents: Tangents) -> _Reals:
+    """The map shifted and turned so that the place is the origin and the directions there are the axes."""
+    laid = plane[face]
+    wished = (corners - place.point) @ np.column_stack([tangents.right, tangents.up])
+    origin = place.shares @ laid
+    together = (wished - wished.mean(axis=0)).T @ (laid - laid.mean(axis=0))
+    angle = np.arctan2(together[0, 1] - together[1, 0], together[0, 0] + together[1, 1])
+    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    return (plane - origin) @ turn.T

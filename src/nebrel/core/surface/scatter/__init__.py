@@ -1,0 +1,1 @@
+"""Copies of a decoration over a surface."""

@@ -1,0 +1,162 @@
+"""Which faces round a place belong to a patch that can be laid flat, and which faces a person means."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.jit import compiled
+from nebrel.core.surface.skin.skin import Skin, SkinPlace, _to_face
+
+MOST_FACES = 400_000
+_Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Patch:
+    """Faces that hang together round a place.
+
+    Attributes:
+        faces: int64 (K,), the face of the place first, then by their distance from it.
+        whole: whether nothing nearer than asked was left out because the skin met itself or was too large.
+        open_edge: whether the skin ends within the reach.
+    """
+
+    faces: _Ints
+    whole: bool
+    open_edge: bool
+
+
+def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> Patch:
+    """Faces within `reach` mm of a place, straight through space, grown so that they always form one disc.
+
+    Where the front meets itself, as it does behind a cylinder, faces are left out, so the patch can be laid flat.
+    """
+    faces, whole, open_edge = _grown(
+        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, place.face, place.point, reach, most, True, -2.0
+    )
+    return Patch(faces, bool(whole), bool(open_edge))
+
+
+def all_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> Patch:
+    """Faces within `reach` mm of a place that hang together with it, whatever shape they form."""
+    faces, whole, open_edge = _grown(
+        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, place.face, place.point, reach, most, False, -2.0
+    )
+    return Patch(faces, bool(whole), bool(open_edge))
+
+
+def smooth_round(skin: Skin, face: int, most_deg: float, most: int = MOST_FACES) -> _Ints:
+    """Faces that can be reached from `face` without passing an edge that bends by more than `most_deg`, int64 (K,)."""
+    centre = skin.mesh.vertices[skin.faces[face]].mean(axis=0)
+    faces, _, _ = _grown(
+        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, face, centre, np.inf, most, False,
+        math.cos(math.radians(most_deg)),
+    )  # fmt: skip
+    return np.asarray(faces)
+
+
+@compiled
+def _push(keys, items, size, key, item):
+    keys[size], items[size] = key, item
+    i = size
+    while i > 0 and keys[(i - 1) // 2] > keys[i]:
+        j = (i - 1) // 2
+        keys[i], keys[j] = keys[j], keys[i]
+        items[i], items[j] = items[j], items[i]
+        i = j
+    return size + 1
+
+
+@compiled
+def _pop(keys, items, size):
+    item = items[0]
+    size -= 1
+    keys[0], items[0] = keys[size], items[size]
+    i = 0
+    while True:
+        j = 2 * i + 1
+        if j >= size:
+            break
+        if j + 1 < size and keys[j + 1] < keys[j]:
+            j += 1
+        if keys[i] <= keys[j]:
+            break
+        keys[i], keys[j] = keys[j], keys[i]
+        items[i], items[j] = items[j], items[i]
+        i = j
+    return item, size
+
+
+@compiled
+def _stays_disc(face, faces, mates, state, known):
+    """Whether a patch with this face added is a disc still: it shares two sides, or one and no vertex."""
+    shared, apart = 0, -1
+    for i in range(3):
+        other = mates[3 * face + i]
+        if other >= 0 and state[other // 3] == 2:
+            shared += 1
+            apart = faces[face, (i + 2) % 3]
+    # A face between three others would close the skin.
+    return shared == 2 or (shared == 1 and not known[apart])
+
+
+@compiled
+def _room_for_one_more(keys, items, size):
+    if size < len(keys):
+        return keys, items
+    return np.concatenate((keys, np.empty_like(keys))), np.concatenate((items, np.empty_like(items)))
+
+
+@compiled
+def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, least_cosine):
+    """Faces by distance; with `as_disc` one is taken only where the patch stays a disc."""
+    taken = np.empty(1024, dtype=np.int64)
+    count = 0
+    # 1 waits, 2 is taken.
+    state = np.zeros(len(faces), dtype=np.int8)
+    known = np.zeros(len(vertices), dtype=np.bool_)
+    keys = np.empty(1024, dtype=np.float64)
+    items = np.empty(1024, dtype=np.int64)
+    size = _push(keys, items, 0, 0.0, first)
+    state[first] = 1
+    whole, open_edge = True, False
+    while size > 0:
+        face, size = _pop(keys, items, size)
+        if state[face] == 2:
+            continue
+        state[face] = 0
+        if count and as_disc and not _stays_disc(face, faces, mates, state, known):
+            whole = False
+            continue
+        if count >= most:
+            whole = False
+            break
+        if count == len(taken):
+            taken = np.concatenate((taken, np.empty_like(taken)))
+        taken[count] = face
+        count += 1
+        state[face] = 2
+        for i in range(3):
+            known[faces[face, i]] = True
+        for i in range(3):
+            other = mates[3 * face + i]
+            if other < 0:
+                open_edge = True
+                continue
+            near = other // 3
+            if state[near] != 0:
+                continue
+            n, m = normals[face], normals[near]
+            if least_cosine > -2 and n[0] * m[0] + n[1] * m[1] + n[2] * m[2] < least_cosine:
+                continue
+            away, _, _, _ = _to_face(
+                point, vertices[faces[near, 0]], vertices[faces[near, 1]], vertices[faces[near, 2]]
+            )
+            if away > reach * reach:
+                continue
+            keys, items = _room_for_one_more(keys, items, size)
+            size = _push(keys, items, size, away, near)
+            state[near] = 1
+    return taken[:count].copy(), whole, open_edge

@@ -1,0 +1,1 @@
+"""Faces under a chart cut into subtriangles that follow outlines and fields of depths."""

@@ -1,0 +1,35 @@
+"""Built solids as bytes, for the folder of kept results."""
+
+import io
+
+import numpy as np
+
+from nebrel.core.heightfield.deviation import Deviation
+from nebrel.core.heightfield.slab import Slab
+from nebrel.core.mesh import TriMesh
+
+_NONE = np.empty((0, 4), np.uint8)
+
+
+def encode_slab(slab: Slab) -> bytes:
+    """An uncompressed npz archive."""
+    file = io.BytesIO()
+    np.savez(
+        file,
+        vertices=slab.mesh.vertices,
+        faces=slab.mesh.faces,
+        colours=_NONE if slab.mesh.colours is None else slab.mesh.colours,
+        corner_colours=_NONE if slab.mesh.corner_colours is None else slab.mesh.corner_colours,
+        measures=np.array([slab.deviation.max, slab.deviation.rms, slab.tolerance]),
+    )
+    return file.getvalue()
+
+
+def decode_slab(data: bytes) -> Slab:
+    """The slab that `encode_slab` wrote."""
+    with np.load(io.BytesIO(data), allow_pickle=False) as archive:
+        largest, rms, tolerance = archive["measures"].tolist()
+        colours = archive["colours"] if len(archive["colours"]) else None
+        corner_colours = archive["corner_colours"] if len(archive["corner_colours"]) else None
+        mesh = TriMesh(archive["vertices"], archive["faces"], colours, corner_colours)
+    return Slab(mesh=mesh, deviation=Deviation(max=largest, rms=rms), tolerance=tolerance)

@@ -1,0 +1,80 @@
+"""From the recipes of decorations to what the core lays on a skin."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from nebrel.core.picture import Picture, shrink_to
+from nebrel.core.region.curves import figure_region
+from nebrel.core.region.read import read_drawing
+from nebrel.core.surface import decorate as core
+from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
+from nebrel.core.surface.colour import Looks
+from nebrel.core.surface.pick import Pick
+from nebrel.core.surface.scatter.copies import Copies
+from nebrel.piece.kinds.model.decoration import Decoration
+
+ReadPicture = Callable[[str, str], Picture]
+ReadSource = Callable[[str], bytes]
+FINEST_CHORD_MM = 0.004
+CHORD_SHARE = 1e-4
+
+
+def art_for(decoration: Decoration, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0) -> Art:
+    """The art of a decoration; pictures with at most `longest_px` on the longer side unless that is 0."""
+    art = decoration.art
+    if art.kind == "outline":
+        drawing = read_drawing(read_source(art.blob), "motif.svg")
+        chord = max(FINEST_CHORD_MM, CHORD_SHARE * decoration.width_mm) * drawing.size[0] / decoration.width_mm
+        return art_of_region(figure_region(drawing.figure, chord), decoration.width_mm)
+    picture = read_picture(art.blob, art.name)
+    small = shrink_to(picture, longest_px) if longest_px else picture
+    return art_of_picture(small, decoration.width_mm, decoration.tall, decoration.effect == "both")
+
+
+def laid_out(
+    decoration: Decoration, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0
+) -> core.Decoration:
+    """A decoration as the core takes it."""
+    art = art_for(decoration, read_source, read_picture, longest_px)
+    flat = decoration.effect in ("colour", "picture")
+    setting = Setting(
+        depth=-decoration.depth_mm if decoration.effect == "sink" else decoration.depth_mm,
+        turn_deg=decoration.turn_deg,
+        mirrored=decoration.mirror,
+        edge=Edge(decoration.edge.profile, decoration.edge.width_mm, decoration.edge.side),
+        overlap=decoration.overlap,
+        tiled=decoration.tiled,
+        flat=flat,
+    )
+    copies, pick = decoration.copies, decoration.pick
+    return core.Decoration(
+        art=art,
+        at=np.array(decoration.at),
+        up=np.array(decoration.up),
+        setting=setting,
+        lie=decoration.lie,
+        copies=Copies(
+            copies.kind, copies.count, copies.rows, copies.across_mm, copies.up_mm, copies.turn_deg, copies.seed
+        ),
+        pick=Pick(
+            kind=pick.kind,
+            places=np.array(pick.places, dtype=np.float64).reshape(-1, 3),
+            most_deg=pick.most_deg,
+            radius=pick.radius_mm,
+        ),
+        looks=_looks(decoration, read_picture, longest_px),
+        along=None if decoration.along is None else np.array(decoration.along),
+    )
+
+
+def _looks(decoration: Decoration, read_picture: ReadPicture, longest_px: int) -> Looks:
+    if decoration.effect == "colour":
+        red, green, blue = (int(decoration.colour[at : at + 2], 16) for at in (1, 3, 5))
+        return Looks(colour=(red, green, blue, 255))
+    if decoration.effect != "picture" or decoration.art.kind != "picture":
+        return Looks()
+    picture = read_picture(decoration.art.blob, decoration.art.name)
+    picture = shrink_to(picture, longest_px) if longest_px else picture
+    colours = picture.rgb if picture.rgb is not None else np.repeat(picture.tones[..., np.newaxis], 3, axis=2)
+    return Looks(picture=colours)

@@ -1,0 +1,1 @@
+"""Raised shapes, cutters and stamps, made of outlines."""

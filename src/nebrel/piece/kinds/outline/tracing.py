@@ -1,0 +1,102 @@
+"""How a picture becomes outlines."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from nebrel.core.errors import BadPictureError
+from nebrel.core.height import terraces_of
+from nebrel.core.picture import Picture
+from nebrel.core.picture.ops.purify import automatic_threshold, found_tones, rarer_ink
+from nebrel.core.region.centre_line import trace_centre_lines
+from nebrel.core.region.shapes import shape_region
+from nebrel.core.region.terraces import terrace_cells
+from nebrel.core.region.trace import Smoothing, Traced, trace_cells, trace_level
+from nebrel.piece.parts.part import Part
+
+FLAT_RANGE = 0.02
+HALF = 0.5
+
+
+class Trace(Part):
+    """Which edges of a picture are followed, and how faithfully."""
+
+    by: Literal["level", "tones", "centre-line"] = Field("level", title="Traced by")
+    ink: Literal["auto", "dark", "bright"] = Field("auto", title="What is drawn")
+    level: float | None = Field(None, gt=0, lt=1, title="Tone at the edge")
+    tones: int = Field(3, ge=2, le=12, title="Tones")
+    smooth: float = Field(0.3, ge=0, le=1, title="Faithful to smooth")
+    tolerance_mm: float | None = Field(None, ge=0.001, le=20, title="Largest distance from the edge")
+    smallest_part_mm2: float = Field(0.2, ge=0, le=100_000, title="Smallest part")
+    smallest_hole_mm2: float = Field(0.2, ge=0, le=100_000, title="Smallest hole")
+
+    @property
+    def smoothing(self) -> Smoothing:
+        """The same for the core."""
+        return Smoothing(self.smooth, self.tolerance_mm, self.smallest_part_mm2, self.smallest_hole_mm2)
+
+
+def trace_picture(
+    picture: Picture, trace: Trace, width_mm: float, progress: Callable[[float], None] = lambda _: None
+) -> Traced:
+    """The outlines of a picture that is `width_mm` wide.
+
+    Raises:
+        BadPictureError: nothing of it is beyond the level.
+    """
+    pitch = width_mm / (picture.shape[1] - 1)
+    if trace.by == "tones":
+        return _by_tones(picture, trace, pitch)
+    values, level = _drawn(picture, trace)
+    if not (values >= level).any():
+        raise BadPictureError(
+            "Nothing of the picture is beyond the level, so there is no edge to follow; move the level."
+        )
+    if trace.by == "centre-line":
+        traced = trace_centre_lines(values, level, pitch, trace.smoothing, progress)
+    else:
+        traced = trace_level(values, level, pitch, trace.smoothing, progress)
+    if not traced.layers or not traced.layers[0].curves:
+        raise BadPictureError("Every part of the picture is smaller than the smallest one kept; make that smaller.")
+    return traced
+
+
+def _drawn(picture: Picture, trace: Trace) -> tuple[np.ndarray, float]:
+    """Values that are high where something is drawn, and the value at its edge."""
+    seen = picture.tones[picture.coverage >= HALF]
+    if seen.size and float(seen.max() - seen.min()) < FLAT_RANGE and (picture.coverage < HALF).any():
+        return picture.coverage, HALF
+    level = trace.level if trace.level is not None else _halfway(picture)
+    dark = trace.ink == "dark" or (trace.ink == "auto" and rarer_ink(picture) == "dark")
+    drawn = 1 - picture.tones if dark else picture.tones
+    return drawn * picture.coverage, 1 - level if dark else level
+
+
+def _halfway(picture: Picture) -> float:
+    """The tone halfway between what is most common on either side of the best threshold."""
+    tones = picture.tones[picture.coverage >= HALF]
+    best = automatic_threshold(picture)
+    dark, bright = tones[tones < best], tones[tones >= best]
+    if dark.size == 0 or bright.size == 0:
+        return best
+    return float(np.median(dark) + np.median(bright)) / 2
+
+
+def _by_tones(picture: Picture, trace: Trace, pitch: float) -> Traced:
+    tones = [float(tone) for tone in found_tones(picture, trace.tones)]
+    tones = sorted(set(tones))
+    if len(tones) < 2:
+        raise BadPictureError("The picture shows only one tone, so there is no edge between tones to follow.")
+    terraces = terraces_of(picture, [(tone, float(number)) for number, tone in enumerate(tones)])
+    rows, columns = picture.shape
+    frame = shape_region("rectangle", (columns - 1) * pitch, (rows - 1) * pitch)
+    cells = terrace_cells(terraces.coverage, len(tones), pitch, frame)
+    traced = trace_cells(cells, tones, pitch, trace.smoothing)
+    labels = terraces.labels
+    rim = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
+    ground = tones[int(np.bincount(rim, minlength=len(tones)).argmax())]
+    layers = (replace(layer, ground=layer.tone == ground) for layer in traced.layers)
+    return replace(traced, layers=tuple(layers))

@@ -1,0 +1,1 @@
+"""Relief panels."""

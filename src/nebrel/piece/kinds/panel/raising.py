@@ -1,0 +1,88 @@
+"""From the prepared picture to heights: rule, mask, and what the surface may be like, in that order."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import cv2
+import numpy as np
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.height import (
+    HeightField,
+    compressed,
+    curved_heights,
+    cut_below,
+    drafted,
+    rounded_edges,
+    scaled_by,
+    smoothed_keeping,
+    straight_heights,
+    terraces_of,
+)
+from nebrel.core.picture import Picture
+from nebrel.piece.document import PieceDocument
+from nebrel.piece.kinds.panel.height import HeightMask
+
+Progress = Callable[[str, float], None]
+MaskReader = Callable[[str, str], Picture]
+LONGEST_SIDE_MM = 3000.0
+RULE, SURFACE = "Raising the heights", "Shaping the surface"
+
+
+def raised(picture: Picture, document: PieceDocument, read_mask: MaskReader, progress: Progress) -> HeightField:
+    """Heights above the backing of a piece with this prepared picture.
+
+    Raises:
+        BadValueError: the piece would be too long, or its rule cannot be followed.
+        BadPictureError: nothing would stand out.
+    """
+    _refuse_long(picture, document)
+    height = document.height
+    if height.cut.on:
+        picture = cut_below(picture, height.cut.tone)
+    field = _by_rule(picture, document, lambda part: progress(RULE, part))
+    if height.mask.on and height.mask.blob is not None:
+        field = scaled_by(field, _mask(height.mask, read_mask, picture.shape))
+    if height.smooth_on:
+        field = smoothed_keeping(field, height.smooth_mm, height.smooth_keep_mm, height.smooth_where)
+    if height.draft.on:
+        field = drafted(field, 90 - height.draft.wall_deg, lambda part: progress(SURFACE, part))
+    if height.rounding.on:
+        field = rounded_edges(field, height.rounding.radius_mm, lambda part: progress(SURFACE, part))
+    return field
+
+
+def _by_rule(picture: Picture, document: PieceDocument, progress: Callable[[float], None]) -> HeightField:
+    rule, width = document.height.rule, document.width_mm
+    if rule.kind == "curve":
+        return curved_heights(picture, rule.tall, rule.relief_mm, width, rule.points, progress)
+    if rule.kind == "steps":
+        terraces = terraces_of(picture, [(step.tone, step.mm) for step in rule.steps])
+        heights = terraces.levels[terraces.labels].astype(np.float32)
+        return HeightField(heights, picture.coverage, width / (picture.shape[1] - 1), terraces)
+    field = straight_heights(picture, rule.tall, rule.relief_mm, width, lambda part: progress(part / 3))
+    if rule.kind == "straight" or rule.strength == 0:
+        progress(1.0)
+        return field
+    return replace(
+        field,
+        heights=compressed(field.heights, field.material, rule.strength, lambda part: progress((1 + 2 * part) / 3)),
+    )
+
+
+def _mask(mask: HeightMask, read_mask: MaskReader, shape: tuple[int, ...]) -> np.ndarray:
+    tones = read_mask(mask.blob or "", mask.name).tones
+    smaller = shape[0] < tones.shape[0]
+    fitted = cv2.resize(tones, (shape[1], shape[0]), interpolation=cv2.INTER_AREA if smaller else cv2.INTER_LINEAR)
+    scale = np.clip(fitted, 0, 1).astype(np.float32)
+    return 1 - scale if mask.invert else scale
+
+
+def _refuse_long(picture: Picture, document: PieceDocument) -> None:
+    rows, columns = picture.shape
+    depth = document.width_mm * (rows - 1) / (columns - 1)
+    if depth > LONGEST_SIDE_MM:
+        raise BadValueError(
+            f"At {document.width_mm:g} mm wide this tall picture would be {depth:,.0f} mm high; "
+            f"up to {LONGEST_SIDE_MM:,.0f} mm are accepted."
+        )

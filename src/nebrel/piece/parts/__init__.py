@@ -1,0 +1,1 @@
+"""Parts of documents that several kinds of piece share."""

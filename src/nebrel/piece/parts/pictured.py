@@ -1,0 +1,59 @@
+"""What pieces that start from a picture have in common."""
+
+from dataclasses import asdict
+from typing import Protocol
+
+from pydantic import Field
+
+from nebrel.core.picture import SourceFacts
+from nebrel.piece.ops import PictureOp
+from nebrel.piece.parts.maker import PrinterMaker
+from nebrel.piece.parts.part import Part
+
+
+class PictureSource(Part):
+    """The picture that a piece starts from: a blob and what its file said about itself."""
+
+    blob: str = Field(pattern="^[0-9a-f]{64}$", title="Picture blob")
+    name: str = Field(max_length=255, title="Picture name")
+    format: str = Field(max_length=16)
+    width_px: int
+    height_px: int
+    bit_depth: int
+    channels: str = Field(max_length=32)
+    dpi: float | None = None
+    remarks: tuple[str, ...] = ()
+
+
+def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
+    """The part of the document that names a picture."""
+    return PictureSource(blob=blob, name=name, **asdict(facts))
+
+
+class Pictured(Protocol):
+    """A document with a picture and its ops."""
+
+    @property
+    def picture(self) -> PictureSource:
+        """The source."""
+        ...
+
+    @property
+    def ops(self) -> tuple[PictureOp, ...]:
+        """Picture ops."""
+        ...
+
+    @property
+    def maker(self) -> PrinterMaker:
+        """What the piece is made with."""
+        ...
+
+    @property
+    def width_mm(self) -> float:
+        """Asked width of the prepared picture."""
+        ...
+
+    @property
+    def source_px(self) -> tuple[int, int]:
+        """Columns and rows of the source picture."""
+        ...
