@@ -15,10 +15,12 @@ from bench.heights import WIDTH_MM, as_png, fractal
 from bench.report import Row
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
-from nebrel.piece.document import parse_panel
 from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 
 SIDE_PX = 4096
 MEMORY_LIMIT_GIB = 6.0
@@ -57,7 +59,7 @@ def measured(path: Path) -> dict[str, object]:
     data = path.read_bytes()
     source = picture_source("0" * 64, path.name, read_picture(data).facts)
     body = {"width_mm": WIDTH_MM * 2}
-    document = parse_panel({"title": "Large", "picture": source.model_dump(), "body": body})
+    document = parse_part(PanelDocument, {"title": "Large", "picture": source.model_dump(), "body": body})
     started = time.perf_counter()
     seen = [(started, "starting", 0.0)]
 
@@ -65,7 +67,8 @@ def measured(path: Path) -> dict[str, object]:
         if (stage, fraction) != seen[-1][1:]:
             seen.append((time.perf_counter(), stage, fraction))
 
-    slab, report = Evaluator(lambda _: data, ResultCache(64 * 2**20)).build(document, progress)
+    sources = Sources(lambda _: data, ResultCache(64 * 2**20))
+    slab, report = PanelEvaluator(document, sources).build(progress)
     with path.with_suffix(".stl").open("wb") as file:
         write_stl(slab.mesh, file, lambda part: progress("Writing the file", part))
     seen.append((time.perf_counter(), "done", 1.0))

@@ -13,13 +13,13 @@ from nebrel.core.bent.lithophane import make_lithophane
 from nebrel.core.bent.parts import WallParts
 from nebrel.core.bent.sheet import Border, lay_out
 from nebrel.core.height.calibrate import fit_material, light_box, wedge_steps
-from nebrel.core.height.transmission import GlowRule, Material
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
 from nebrel.demo.pictures.hills import draw_hills
 
 SIDE_PX, WIDTH_MM, TOLERANCE_MM = 2048, 180.0, 0.02
-RULE = GlowRule(0.8, 3.5, Material(1.05, 0.12))
+RULE = TransmissionRule(0.8, 3.5, TranslucentMaterial(1.05, 0.12))
 SHAKES = 40
 
 
@@ -48,7 +48,7 @@ def fitting() -> list[Row]:
     for attenuation, bound in ((2.0, 0.01), (1.05, 0.01), (0.7, 0.01), (0.3, None)):
         worst = 0.0
         for seed in range(SHAKES):
-            read = light_box(Material(attenuation, 0.12), thickness, 0.01, seed)
+            read = light_box(TranslucentMaterial(attenuation, 0.12), thickness, 0.01, seed)
             worst = max(worst, abs(fit_material(thickness, read).material.attenuation / attenuation - 1))
         told = f"{worst:.2%} off at most over {SHAKES} wedges"
         holds = None if bound is None else worst <= bound

@@ -14,16 +14,19 @@ from numpy.typing import NDArray
 
 from bench.heights import as_png, fractal
 from bench.report import Row
-from nebrel.api.views.pieces import plan_frame
+from nebrel.api.views.frames import plan_frame
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.audit import measure_strokes
 from nebrel.core.picture.ops import cutout, soften
-from nebrel.piece.document import PieceDocument, merged, parse_panel
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
+from nebrel.piece.registry import merged, opened
 
 MOVES = 10
 ROUNDS = 3
@@ -42,8 +45,8 @@ def op_sliders() -> list[Row]:
     """Every kind's first number moved, from the change to the plan's bytes, as the page asks for them."""
     rows = []
     for megapixels, bound in BOUNDS_MS.items():
-        evaluator, document = _opened(_colours(megapixels))
-        waits = {kind.kind: _waits(evaluator, document, kind) for kind in catalogue()}
+        sources, document = _opened(_colours(megapixels))
+        waits = {kind.kind: _waits(sources, document, kind) for kind in catalogue()}
         bounded = {kind: ms for kind, ms in waits.items() if kind not in NOT_BOUND}
         slowest = sorted(bounded, key=lambda kind: -bounded[kind])[:4]
         told = ", ".join(f"{kind} {bounded[kind]:.0f}" for kind in slowest)
@@ -124,7 +127,7 @@ def many_ops() -> list[Row]:
     ]
 
 
-def _waits(evaluator: Evaluator, document: PieceDocument, kind: OpKind) -> float:
+def _waits(sources: Sources, document: PanelDocument, kind: OpKind) -> float:
     """p95 in milliseconds of the quietest round."""
     number = next((field for field in kind.fields if field.type in ("number", "whole") and field.slider), None)
     p95 = []
@@ -144,20 +147,20 @@ def _waits(evaluator: Evaluator, document: PieceDocument, kind: OpKind) -> float
             relief = {"rule": {"relief_mm": 3 + 0.001 * (move + turn * MOVES)}}
             started = time.perf_counter()
             draft = merged(document, {"ops": [op], "height": relief})
-            plan_frame(evaluator, draft, DRAGGING_PX)
+            plan_frame(opened(draft, sources).evaluator.plan(DRAGGING_PX))
             waits.append(1000 * (time.perf_counter() - started))
         p95.append(float(np.percentile(waits, 95)))
     return min(p95)
 
 
-def _opened(data: bytes) -> tuple[Evaluator, PieceDocument]:
+def _opened(data: bytes) -> tuple[Sources, PanelDocument]:
     source = picture_source("0" * 64, "bench.png", read_picture(data).facts)
-    document = parse_panel({"title": "Bench", "picture": source.model_dump()})
-    evaluator = Evaluator(lambda _: data, ResultCache(512 * 2**20))
+    document = parse_part(PanelDocument, {"title": "Bench", "picture": source.model_dump()})
+    sources = Sources(lambda _: data, ResultCache(512 * 2**20))
     for kind in catalogue():
         draft = merged(document, {"ops": [{"kind": kind.kind, "id": "a"}]})
-        plan_frame(evaluator, draft, DRAGGING_PX)
-    return evaluator, document
+        plan_frame(opened(draft, sources).evaluator.plan(DRAGGING_PX))
+    return sources, document
 
 
 def _colours(megapixels: int) -> bytes:
@@ -188,9 +191,9 @@ def measured(path: Path) -> dict[str, float]:
     data = path.read_bytes()
     source = picture_source("0" * 64, path.name, read_picture(data).facts)
     ops = [{**op, "id": str(at)} for at, op in enumerate(TEN_OPS)]
-    document = parse_panel({"title": "Large", "picture": source.model_dump(), "ops": ops})
+    document = parse_part(PanelDocument, {"title": "Large", "picture": source.model_dump(), "ops": ops})
     started = time.perf_counter()
-    Evaluator(lambda _: data, ResultCache(64 * 2**20)).view(document, FULL)
+    PanelEvaluator(document, Sources(lambda _: data, ResultCache(64 * 2**20))).view(FULL)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20
     return {"seconds": time.perf_counter() - started, "peak_gib": peak}
 

@@ -19,10 +19,12 @@ from nebrel.core.panel.build import build_panel
 from nebrel.core.picture import read_picture
 from nebrel.core.proof import check_soundness
 from nebrel.demo.scenario import SAMPLES
-from nebrel.piece.document import parse_panel
 from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 
 BODY = PanelBody(1.2)
 TOLERANCE_MM = 0.02
@@ -37,9 +39,9 @@ def demo_solids() -> list[Row]:
         data = sample.file()
         facts = read_picture(data).facts
         source = picture_source("0" * 64, sample.file_name, facts)
-        document = parse_panel({"title": sample.title, "picture": source.model_dump(), **sample.parts})
-        evaluator = Evaluator(lambda _, data=data: data, ResultCache(10**8))
-        slab, report = evaluator.build(document)
+        document = parse_part(PanelDocument, {"title": sample.title, "picture": source.model_dump(), **sample.parts})
+        evaluator = PanelEvaluator(document, Sources(lambda _, data=data: data, ResultCache(10**8)))
+        slab, report = evaluator.build()
         with tempfile.TemporaryFile() as file:
             write_stl(slab.mesh, file)
             file.seek(0)
@@ -47,7 +49,7 @@ def demo_solids() -> list[Row]:
         sound += again.sound
         backing = document.body.backing_mm
         worst_share = max(worst_share, report.max_error_mm / report.tolerance_mm)
-        field = evaluator.asked(document)
+        field = evaluator.target()
         if document.body.shape != "outline":
             asked = (field.width, field.depth, float(field.heights.max(where=field.material, initial=0)) + backing)
             size_off = max(size_off, *(abs(a - b) for a, b in zip(asked, again.size, strict=True)))

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from nebrel.core.height.calibrate import light_box, wedge_steps
-from nebrel.core.height.transmission import Material
+from nebrel.core.height.transmission import TranslucentMaterial
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
 from nebrel.jobs.workshop import open_workshop
@@ -91,7 +91,7 @@ def test_a_wedge_is_printed_read_fitted_and_kept(nebrel, picture, tmp_path):
     wedge = report(nebrel, "wedge", "-o", tmp_path / "wedge.stl", "--steps", 8)
     assert wedge["steps_mm"] == pytest.approx(wedge_steps(8), abs=1e-4)
     thickness = np.array([0.0, *wedge["steps_mm"]])
-    read = light_box(Material(0.8, 0.1), thickness, 0.005, 3)
+    read = light_box(TranslucentMaterial(0.8, 0.1), thickness, 0.005, 3)
     table = tmp_path / "readings.csv"
     table.write_text("mm,light\n" + "".join(f"{mm},{light}\n" for mm, light in zip(thickness, read, strict=True)))
     fit = report(nebrel, "fit-material", table, "--keep", "Read at home")

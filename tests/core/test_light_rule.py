@@ -12,44 +12,44 @@ from nebrel.core.height.calibrate import (
     read_readings,
     wedge_steps,
 )
-from nebrel.core.height.transmission import GlowRule, Material, decoded, encoded, seam_closed
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, decoded, encoded, seam_closed
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_tones
 
-WHITE = Material(1.05, 0.12, (1.0, 0.9, 0.8))
+WHITE = TranslucentMaterial(1.05, 0.12, (1.0, 0.9, 0.8))
 TONES = np.linspace(0, 1, 101, dtype=np.float32)
 
 
 class TestRule:
     def test_lit_tones_are_the_wanted_ones_within_reach(self):
-        rule = GlowRule(0.8, 3.5, WHITE, beyond="clip")
+        rule = TransmissionRule(0.8, 3.5, WHITE, beyond="clip")
         shown = shown_tones(rule.thickness(TONES), WHITE, rule.thinnest)
         reached = rule.darkest_tone <= TONES
         assert shown[reached] == pytest.approx(TONES[reached], abs=1e-4)
         assert shown[~reached] == pytest.approx(rule.darkest_tone, abs=1e-4)
 
     def test_compressed_tones_fill_the_whole_reach(self):
-        rule = GlowRule(0.8, 3.5, WHITE)
+        rule = TransmissionRule(0.8, 3.5, WHITE)
         shown = shown_tones(rule.thickness(TONES), WHITE, rule.thinnest)
         assert shown == pytest.approx(rule.darkest_tone + (1 - rule.darkest_tone) * TONES, abs=1e-4)
 
     def test_thickness_follows_beer_and_lambert(self):
-        rule = GlowRule(1.0, 5.0, Material(0.7), beyond="clip")
+        rule = TransmissionRule(1.0, 5.0, TranslucentMaterial(0.7), beyond="clip")
         half = encoded(np.array([0.5]))
         assert rule.thickness(half)[0] == pytest.approx(1.0 + np.log(2) / 0.7, abs=1e-5)
         assert rule.contrast == pytest.approx(np.exp(0.7 * 4))
 
     @pytest.mark.parametrize("strength", [0.0, 0.5, 1.0])
     def test_strength_goes_from_the_straight_rule_to_the_light_rule(self, strength):
-        made = GlowRule(0.8, 3.5, WHITE, strength=strength).thickness(TONES)
-        light = GlowRule(0.8, 3.5, WHITE).thickness(TONES)
-        straight = GlowRule(0.8, 3.5, WHITE, kind="straight").thickness(TONES)
+        made = TransmissionRule(0.8, 3.5, WHITE, strength=strength).thickness(TONES)
+        light = TransmissionRule(0.8, 3.5, WHITE).thickness(TONES)
+        straight = TransmissionRule(0.8, 3.5, WHITE, kind="straight").thickness(TONES)
         assert straight == pytest.approx(3.5 - 2.7 * TONES, abs=1e-6)
         assert made == pytest.approx(strength * light + (1 - strength) * straight, abs=1e-5)
 
     @pytest.mark.parametrize("kind", ["light", "straight"])
     def test_white_is_thinnest_and_nothing_passes_the_limits(self, kind):
-        made = GlowRule(0.6, 2.0, Material(3.0), kind=kind).thickness(TONES)
+        made = TransmissionRule(0.6, 2.0, TranslucentMaterial(3.0), kind=kind).thickness(TONES)
         assert made[-1] == pytest.approx(0.6, abs=1e-6)
         assert made.min() >= np.float32(0.6)
         assert made.max() <= np.float32(2.0)
@@ -57,7 +57,7 @@ class TestRule:
 
     def test_a_thickest_wall_below_the_thinnest_is_refused(self):
         with pytest.raises(BadValueError, match=r"thickest wall is 2 mm and the thinnest 3 mm"):
-            GlowRule(3.0, 2.0, WHITE)
+            TransmissionRule(3.0, 2.0, WHITE)
 
     def test_srgb_and_back(self):
         assert encoded(decoded(TONES)) == pytest.approx(TONES, abs=1e-5)
@@ -84,7 +84,7 @@ class TestLitPicture:
 
     def test_a_lamp_twice_as_strong_gives_twice_the_light(self):
         through = np.array([[3.0]], dtype=np.float32)
-        plain = Material(1.0)
+        plain = TranslucentMaterial(1.0)
         lit = [
             decoded(lit_picture(through, plain, 1.0, Lamp((1.0, 1.0, 1.0), power, 0.0)) / 255)[0, 0, 0]
             for power in (1.0, 2.0)
@@ -113,7 +113,7 @@ class TestFit:
     @pytest.mark.parametrize("seed", range(6))
     def test_a_simulated_material_comes_back_within_a_percent(self, attenuation, seed):
         thickness = np.concatenate([[0.0], wedge_steps(10)])
-        read = light_box(Material(attenuation, 0.15), thickness, 0.01, seed)
+        read = light_box(TranslucentMaterial(attenuation, 0.15), thickness, 0.01, seed)
         found = fit_material(thickness, read)
         assert found.material.attenuation == pytest.approx(attenuation, rel=0.01)
         assert found.material.surface_loss == pytest.approx(0.15, abs=0.04)
@@ -163,7 +163,7 @@ class TestFit:
 
     def test_a_photograph_tells_each_step(self):
         steps = wedge_steps(8)
-        light = np.repeat(Material(0.6).passed(steps), 30)
+        light = np.repeat(TranslucentMaterial(0.6).passed(steps), 30)
         photograph = np.tile(encoded(light), (40, 1)).astype(np.float32)
         found = fit_material(steps, read_photograph(photograph, 8))
         assert found.material.attenuation == pytest.approx(0.6, rel=1e-3)

@@ -21,7 +21,7 @@ from nebrel.core.bent.parts import (
 from nebrel.core.bent.plan_curve import heart_way, prism_way
 from nebrel.core.bent.sheet import Border, Sheet, inscribed, lay_out
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import GlowRule, Material, encoded
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, encoded
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.from_behind import likely_side, nearest_wall
 from nebrel.core.proof.lit import likeness, shown_tones
@@ -53,7 +53,7 @@ def picture(columns: int = 160, rows: int = 110) -> np.ndarray:
 
 
 def thicknesses() -> np.ndarray:
-    return GlowRule(0.8, RIM, Material(1.05)).thickness(picture())
+    return TransmissionRule(0.8, RIM, TranslucentMaterial(1.05)).thickness(picture())
 
 
 def sheet_for(form: Form, inside: bool = False, thickness: np.ndarray | None = None) -> Sheet:
@@ -258,8 +258,8 @@ class TestLight:
     @pytest.mark.parametrize("name", ["flat", "arc", "cylinder", "sphere"])
     def test_the_mesh_in_light_matches_the_wanted_picture(self, name, beyond):
         form = FORMS[name]
-        material = Material(1.05, 0.12)
-        rule = GlowRule(0.8, RIM, material, beyond=beyond)
+        material = TranslucentMaterial(1.05, 0.12)
+        rule = TransmissionRule(0.8, RIM, material, beyond=beyond)
         tones = picture()
         sheet = sheet_for(form, thickness=rule.thickness(tones))
         made = make_lithophane(sheet, form, False, RIM, WallParts(), TOLERANCE)

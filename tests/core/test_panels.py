@@ -9,7 +9,7 @@ from nebrel.core.height import HeightField, drafted, terraces_of
 from nebrel.core.panel.assemble import refuse_unfit
 from nebrel.core.panel.body import CornerHoles, Frame, HangingHole, Keyhole, PanelBody, StandSlot
 from nebrel.core.panel.build import build_panel, sketch_panel
-from nebrel.core.panel.target import asked_field
+from nebrel.core.panel.target import target_field
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.thickness import measure_thickness
@@ -101,7 +101,7 @@ class TestFrames:
             build_panel(flat, PanelBody(1.0, frame=Frame(15.5, 2)), TOLERANCE)
 
     def test_what_is_asked_shows_the_frame(self, hills):
-        asked = asked_field(hills, PanelBody(1.0, shape="ellipse", frame=Frame(4, 2.5)))
+        asked = target_field(hills, PanelBody(1.0, shape="ellipse", frame=Frame(4, 2.5)))
         assert asked.heights[75, 5] == pytest.approx(2.5)
         assert asked.heights[75, 100] == pytest.approx(hills.heights[75, 100])
         assert not asked.material[2, 2]

@@ -12,7 +12,7 @@ from nebrel.core.mesh.shading import shade
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import PLASTER, View, render
-from nebrel.core.proof.section import asked_profile, cut_mesh
+from nebrel.core.proof.section import cut_mesh, target_profile
 
 PRINTER = Printer(line_width=0.42, layer=0.16, bed=(220, 220, 240))
 
@@ -48,7 +48,7 @@ class TestSection:
     def test_asked_and_made_agree_within_tolerance(self, field_of):
         field = field_of(lambda x, y: 2 + np.sin(x / 2) * np.cos(y / 3))
         mesh = build_slab(field, 1.0, 0.02).mesh
-        asked = asked_profile(field, 1.0, (0, 12), (40, 19), samples=200)
+        asked = target_profile(field, 1.0, (0, 12), (40, 19), samples=200)
         (outline,) = cut_mesh(mesh, (0, 12), (40, 19))
         upper = outline[outline[:, 1] > 0.5]
         upper = upper[np.argsort(upper[:, 0])]
@@ -57,7 +57,7 @@ class TestSection:
 
     def test_outside_and_blank_have_no_height(self, field_of):
         field = field_of(lambda x, y: x * 0 + 1)
-        up = asked_profile(field, 1.0, (-40, 10), (40, 10), samples=9).up
+        up = target_profile(field, 1.0, (-40, 10), (40, 10), samples=9).up
         assert np.isnan(up[:4]).all()
         assert np.allclose(up[4:], 2)
 

@@ -9,15 +9,14 @@ from PIL import Image
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.measure import volume
-from nebrel.piece.document import merged
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.model.document import ModelDocument
 from nebrel.piece.kinds.model.evaluator import SKETCH_PX, model_source, stands
-from nebrel.piece.kinds.panel.evaluator import Evaluator
-from nebrel.piece.registry import looking_at
+from nebrel.piece.registry import merged
 from nebrel.store.motifs import MotifContent, followed
 from tests.core.skins import RADIUS, block, cylinder
+from tests.piece.conftest import Evaluate, evaluate_over
 
 MODEL, MARK, RAMP = "a" * 64, "b" * 64, "c" * 64
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="10mm" viewBox="0 0 20 10">
@@ -37,9 +36,9 @@ def ramp() -> bytes:
 
 
 @pytest.fixture(scope="module")
-def evaluator() -> Evaluator:
+def evaluate() -> Evaluate:
     files = {MODEL: stl(cylinder(120)), MARK: SVG, RAMP: ramp()}
-    return Evaluator(lambda blob: files[blob], ResultCache(256 * 2**20))
+    return evaluate_over(lambda blob: files[blob], ResultCache(256 * 2**20))
 
 
 @pytest.fixture(scope="module")
@@ -55,25 +54,25 @@ def laid(document: ModelDocument, **parts: object) -> ModelDocument:
     return changed
 
 
-def test_the_model_stays_as_it_came(evaluator, drum):
-    before = evaluator.models.worked(drum)[-1].mesh.vertices.copy()
-    evaluator.models.delivered(laid(drum))
-    assert np.array_equal(evaluator.models.worked(drum)[-1].mesh.vertices, before)
+def test_the_model_stays_as_it_came(evaluate, drum):
+    before = evaluate(drum).worked()[-1].mesh.vertices.copy()
+    evaluate(laid(drum)).delivered()
+    assert np.array_equal(evaluate(drum).worked()[-1].mesh.vertices, before)
 
 
 def test_the_same_recipe_gives_the_same_bytes(drum):
     def built() -> bytes:
         files = {MODEL: stl(cylinder(120)), MARK: SVG}
-        fresh = Evaluator(lambda blob: files[blob], ResultCache(2**28))
+        evaluate = evaluate_over(lambda blob: files[blob], ResultCache(2**28))
         document = laid(drum, copies={"kind": "scatter", "count": 5, "up_mm": 20, "seed": 3}, width_mm=6)
-        return stl(fresh.models.delivered(document).mesh)
+        return stl(evaluate(document).delivered().mesh)
 
     assert built() == built()
 
 
-def test_names_and_switches_do_not_change_the_key_but_depths_do(evaluator, drum):
+def test_names_and_switches_do_not_change_the_key_but_depths_do(evaluate, drum):
     keys = [
-        evaluator.models.solid_key(document, FULL)
+        evaluate(document).solid_key(FULL)
         for document in (laid(drum), laid(drum, id="other"), laid(drum, depth_mm=0.7), laid(drum, on=False), drum)
     ]
     assert keys[0] == keys[1]
@@ -81,65 +80,65 @@ def test_names_and_switches_do_not_change_the_key_but_depths_do(evaluator, drum)
     assert len(set(keys)) == 3
 
 
-def test_steps_come_before_decorations(evaluator, drum):
+def test_steps_come_before_decorations(evaluate, drum):
     cut = merged(laid(drum), {"steps": [{"kind": "cut", "axis": "z", "at_mm": 40, "keep": "below"}]})
-    mesh = evaluator.models.delivered(cut).mesh
+    mesh = evaluate(cut).delivered().mesh
     assert np.ptp(mesh.vertices, axis=0)[2] == pytest.approx(40, abs=1e-4)
     assert volume(mesh) == pytest.approx(volume(cylinder(120)) * 2 / 3 + 200 * 0.6 * 1.01, rel=1e-4)
 
 
-def test_light_comes_after_them(evaluator, drum):
+def test_light_comes_after_them(evaluate, drum):
     light = merged(laid(drum), {"light": {"on": True, "by": "tolerance", "tolerance_mm": 0.05}})
-    slab = evaluator.models.delivered(light)
-    assert len(slab.mesh.faces) < len(evaluator.models.delivered(laid(drum)).mesh.faces)
+    slab = evaluate(light).delivered()
+    assert len(slab.mesh.faces) < len(evaluate(laid(drum)).delivered().mesh.faces)
     assert slab.deviation.max <= 0.05
 
 
-def test_the_sketch_is_the_same_thing_more_coarsely(evaluator, drum):
+def test_the_sketch_is_the_same_thing_more_coarsely(evaluate, drum):
     document = laid(drum, art={"kind": "picture", "blob": RAMP, "name": "ramp.png"}, depth_mm=2)
-    fine, coarse = (evaluator.models.decorated(document, longest) for longest in (FULL, SKETCH_PX))
+    fine, coarse = (evaluate(document).decorated(longest) for longest in (FULL, SKETCH_PX))
     assert fine is not None
     assert coarse is not None
     assert coarse.added_mm3 == pytest.approx(fine.added_mm3, rel=0.02)
 
 
-def test_the_build_reports_what_was_done(evaluator, drum):
-    slab, report = looking_at(evaluator, laid(drum)).build()
+def test_the_build_reports_what_was_done(evaluate, drum):
+    slab, report = evaluate(laid(drum)).build()
     assert report.closed
     assert report.tolerance_mm == pytest.approx(0.01)
     assert any(finding.measure == "joined" for finding in report.findings)
     assert volume(slab.mesh) == pytest.approx(report.volume_mm3)
 
 
-def test_the_size_counts_what_is_raised(evaluator, drum):
-    assert evaluator.models.size(drum)[0] == pytest.approx(60, abs=0.01)
-    assert evaluator.models.size(laid(drum))[0] == pytest.approx(60.6, abs=0.01)
+def test_the_size_counts_what_is_raised(evaluate, drum):
+    assert evaluate(drum).size_mm[0] == pytest.approx(60, abs=0.01)
+    assert evaluate(laid(drum)).size_mm[0] == pytest.approx(60.6, abs=0.01)
 
 
-def test_places_shown_are_those_of_the_model_less_its_low_corner(evaluator, drum):
-    low = evaluator.models.low_corner(laid(drum, at=(-RADIUS, 0, 30)), SKETCH_PX)
+def test_places_shown_are_those_of_the_model_less_its_low_corner(evaluate, drum):
+    low = evaluate(laid(drum, at=(-RADIUS, 0, 30))).low_corner(SKETCH_PX)
     assert low == pytest.approx([-30.6, -30, 0], abs=0.02)
 
 
-def test_strokes_need_decorations(evaluator, drum):
+def test_strokes_need_decorations(evaluate, drum):
     stroke = {"tool": "smooth", "places": [(RADIUS, 0, 35)], "radius_mm": 3}
     plain = merged(drum, {"strokes": [stroke]})
-    assert evaluator.models.delivered(plain).mesh.vertices.shape == cylinder(120).vertices.shape
+    assert evaluate(plain).delivered().mesh.vertices.shape == cylinder(120).vertices.shape
     brushed = merged(laid(drum), {"strokes": [stroke]})
-    assert len(evaluator.models.delivered(brushed).mesh.faces) > len(evaluator.models.delivered(laid(drum)).mesh.faces)
+    assert len(evaluate(brushed).delivered().mesh.faces) > len(evaluate(laid(drum)).delivered().mesh.faces)
 
 
 @pytest.mark.parametrize(("effect", "sign"), [("raise", 1), ("sink", -1)])
-def test_effects(evaluator, drum, effect, sign):
-    change = volume(evaluator.models.delivered(laid(drum, effect=effect)).mesh) - volume(cylinder(120))
+def test_effects(evaluate, drum, effect, sign):
+    change = volume(evaluate(laid(drum, effect=effect)).delivered().mesh) - volume(cylinder(120))
     assert change == pytest.approx(sign * 120, rel=0.03)
 
 
-def test_pictures_that_say_nothing_are_refused_before_they_are_kept(evaluator, drum):
+def test_pictures_that_say_nothing_are_refused_before_they_are_kept(evaluate, drum):
     files = {MODEL: stl(cylinder(120)), RAMP: blank()}
-    fresh = Evaluator(lambda blob: files[blob], ResultCache(2**28))
+    evaluate = evaluate_over(lambda blob: files[blob], ResultCache(2**28))
     with pytest.raises(BadValueError, match="nothing that would stand out"):
-        looking_at(fresh, laid(drum, art={"kind": "picture", "blob": RAMP, "name": "blank.png"})).check()
+        evaluate(laid(drum, art={"kind": "picture", "blob": RAMP, "name": "blank.png"})).check()
 
 
 def blank() -> bytes:

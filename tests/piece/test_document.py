@@ -3,17 +3,18 @@
 import pytest
 
 from nebrel.core.errors import BadValueError
-from nebrel.piece.document import PieceDocument, merged, parse_document
+from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.naming import file_name
 from nebrel.piece.parts.pictured import PictureSource
+from nebrel.piece.registry import merged, parse_document
 
 
 @pytest.fixture
-def document() -> PieceDocument:
+def document() -> PanelDocument:
     source = PictureSource(
         blob="0" * 64, name="hill.png", format="PNG", width_px=120, height_px=90, bit_depth=16, channels="L"
     )
-    return PieceDocument(title="Hill", picture=source)
+    return PanelDocument(title="Hill", picture=source)
 
 
 def test_a_merge_patch_changes_only_what_it_names(document):

@@ -9,16 +9,17 @@ import pytest
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
-from nebrel.piece.document import PieceDocument, merged
 from nebrel.piece.evaluation.cache import ResultCache, held_bytes, step_key
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.registry import merged
+from tests.piece.conftest import Evaluate, evaluate_over
 
 
 @pytest.fixture
-def document(hill) -> PieceDocument:
-    return PieceDocument(title="Hill", picture=picture_source("0" * 64, "hill.png", read_picture(hill).facts))
+def document(hill) -> PanelDocument:
+    return PanelDocument(title="Hill", picture=picture_source("0" * 64, "hill.png", read_picture(hill).facts))
 
 
 class Sources:
@@ -41,58 +42,58 @@ class Folder:
         self.files[key] = data
 
 
-def stl_of(evaluator: Evaluator, document: PieceDocument) -> bytes:
+def stl_of(evaluate: Evaluate, document: PanelDocument) -> bytes:
     file = io.BytesIO()
-    write_stl(evaluator.solid(document).mesh, file)
+    write_stl(evaluate(document).solid().mesh, file)
     return file.getvalue()
 
 
 def test_the_same_recipe_gives_the_same_bytes(hill, document):
-    first = stl_of(Evaluator(Sources(hill), ResultCache(10**8)), document)
-    second = stl_of(Evaluator(Sources(hill), ResultCache(0)), document)
+    first = stl_of(evaluate_over(Sources(hill), ResultCache(10**8)), document)
+    second = stl_of(evaluate_over(Sources(hill), ResultCache(0)), document)
     assert first == second
 
 
 def test_a_change_reruns_only_what_follows_it(hill, document):
     sources = Sources(hill)
-    evaluator = Evaluator(sources, ResultCache(10**8))
-    heights = evaluator.field(document)
+    evaluate = evaluate_over(sources, ResultCache(10**8))
+    heights = evaluate(document).field()
     thicker = merged(document, {"body": {"backing_mm": 2.5}})
-    assert evaluator.field(thicker) is heights
-    assert evaluator.solid(thicker) is not evaluator.solid(document)
-    assert evaluator.solid(merged(document, {"title": "Other"})) is evaluator.solid(document)
+    assert evaluate(thicker).field() is heights
+    assert evaluate(thicker).solid() is not evaluate(document).solid()
+    assert evaluate(merged(document, {"title": "Other"})).solid() is evaluate(document).solid()
     assert sources.reads == 1
 
 
 def test_a_solid_comes_back_from_the_folder(hill, document):
     folder = Folder()
-    made = Evaluator(Sources(hill), ResultCache(10**8, folder)).solid(document)
-    fetched = Evaluator(Sources(b"gone"), ResultCache(10**8, folder)).solid(document)
+    made = evaluate_over(Sources(hill), ResultCache(10**8, folder))(document).solid()
+    fetched = evaluate_over(Sources(b"gone"), ResultCache(10**8, folder))(document).solid()
     assert np.array_equal(made.mesh.vertices, fetched.mesh.vertices)
     assert np.array_equal(made.mesh.faces, fetched.mesh.faces)
     assert made.deviation == fetched.deviation
 
 
 def test_preview_is_the_same_chain_at_a_lower_resolution(hill, document):
-    evaluator = Evaluator(Sources(hill), ResultCache(10**8))
-    small, full = evaluator.field(document, 60), evaluator.field(document, FULL)
+    evaluate = evaluate_over(Sources(hill), ResultCache(10**8))
+    small, full = evaluate(document).field(60), evaluate(document).field(FULL)
     assert small.heights.shape == (45, 60)
     assert small.width == pytest.approx(full.width)
     assert np.abs(small.heights.mean() - full.heights.mean()) < 0.05
 
 
 def test_smoothing_can_be_switched_off(hill, document):
-    evaluator = Evaluator(Sources(hill), ResultCache(10**8))
-    plain = evaluator.field(document).heights
+    evaluate = evaluate_over(Sources(hill), ResultCache(10**8))
+    plain = evaluate(document).field().heights
     smooth = merged(document, {"height": {"smooth_mm": 2}})
-    assert not np.array_equal(evaluator.field(smooth).heights, plain)
+    assert not np.array_equal(evaluate(smooth).field().heights, plain)
     off = merged(smooth, {"height": {"smooth_on": False}})
-    assert np.array_equal(evaluator.field(off).heights, plain)
+    assert np.array_equal(evaluate(off).field().heights, plain)
 
 
 def test_a_build_tells_what_it_measured(hill, document):
     stages: list[str] = []
-    _, report = Evaluator(Sources(hill), ResultCache(10**8)).build(document, lambda stage, _: stages.append(stage))
+    _, report = evaluate_over(Sources(hill), ResultCache(10**8))(document).build(lambda stage, _: stages.append(stage))
     assert report.size_mm == pytest.approx((80, 80 * 89 / 119, 4.2), abs=0.001)
     assert 0 < report.rms_error_mm <= report.max_error_mm <= report.tolerance_mm == 0.02
     assert report.sound
@@ -110,7 +111,7 @@ def test_a_build_tells_what_it_measured(hill, document):
 
 def test_a_build_reads_its_picture_once_even_when_nothing_fits_the_memory(hill, document):
     sources = Sources(hill)
-    Evaluator(sources, ResultCache(memory_bytes=1)).build(document)
+    evaluate_over(sources, ResultCache(memory_bytes=1))(document).build()
     assert sources.reads == 1
 
 
@@ -118,7 +119,7 @@ def test_a_picture_that_would_become_a_tower_is_refused(encode):
     data = encode(np.arange(8000, dtype=np.uint16).reshape(4000, 2))
     source = picture_source("0" * 64, "tall.png", read_picture(data).facts)
     with pytest.raises(BadValueError, match="3,000 mm"):
-        Evaluator(Sources(data), ResultCache(0)).check(PieceDocument(title="Tall", picture=source))
+        evaluate_over(Sources(data), ResultCache(0))(PanelDocument(title="Tall", picture=source)).check()
 
 
 class TestCache:

@@ -8,27 +8,30 @@ from PIL import Image
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture import read_picture
-from nebrel.piece.document import PieceDocument, merged, panel_of
 from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.registry import merged
+from tests.piece.conftest import Evaluate, evaluate_over
 
 
 @pytest.fixture
-def document(hill) -> PieceDocument:
+def document(hill) -> PanelDocument:
     facts = read_picture(hill).facts
-    return PieceDocument(title="Hill", picture=picture_source("0" * 64, "hill.png", facts))
+    return PanelDocument(title="Hill", picture=picture_source("0" * 64, "hill.png", facts))
 
 
 @pytest.fixture
-def evaluator(hill) -> Evaluator:
+def evaluate(hill) -> Evaluate:
     mask = io.BytesIO()
     Image.fromarray(np.tile(np.repeat([0, 255], 30).astype(np.uint8), (40, 1))).save(mask, "PNG")
-    return Evaluator(lambda blob: hill if blob == "0" * 64 else mask.getvalue(), ResultCache(10**8))
+    return evaluate_over(lambda blob: hill if blob == "0" * 64 else mask.getvalue(), ResultCache(10**8))
 
 
-def changed(document: PieceDocument, change: dict) -> PieceDocument:
-    return panel_of(merged(document, change))
+def changed(document: PanelDocument, change: dict) -> PanelDocument:
+    made = merged(document, change)
+    assert isinstance(made, PanelDocument)
+    return made
 
 
 @pytest.mark.parametrize(
@@ -43,21 +46,21 @@ def changed(document: PieceDocument, change: dict) -> PieceDocument:
         {"cut": {"on": True, "tone": 0.2}},
     ],
 )
-def test_every_height_part_builds_a_sound_solid_within_tolerance(evaluator, document, height):
-    _, report = evaluator.build(changed(document, {"height": height}))
+def test_every_height_part_builds_a_sound_solid_within_tolerance(evaluate, document, height):
+    _, report = evaluate(changed(document, {"height": height})).build()
     assert report.sound, report.findings
     assert report.max_error_mm <= report.tolerance_mm
 
 
-def test_a_mask_takes_the_height_away_where_it_is_black(evaluator, document):
+def test_a_mask_takes_the_height_away_where_it_is_black(evaluate, document):
     masked = changed(document, {"height": {"mask": {"blob": "1" * 64, "name": "mask.png"}}})
-    field, plain = evaluator.field(masked), evaluator.field(document)
+    field, plain = evaluate(masked).field(), evaluate(document).field()
     assert field.heights[:, :50].max() == 0
     assert field.heights[:, 70:] == pytest.approx(plain.heights[:, 70:])
     turned = changed(masked, {"height": {"mask": {"invert": True}}})
-    assert evaluator.field(turned).heights[:, 70:].max() == 0
+    assert evaluate(turned).field().heights[:, 70:].max() == 0
     off = changed(masked, {"height": {"mask": {"on": False}}})
-    assert evaluator.field(off).heights == pytest.approx(plain.heights)
+    assert evaluate(off).field().heights == pytest.approx(plain.heights)
 
 
 def test_trying_another_rule_loses_nothing(document):
@@ -81,29 +84,29 @@ def test_trying_another_rule_loses_nothing(document):
         ({"height": {"draft": {"on": True, "wall_deg": 95}}}, "Draft angle is 95"),
     ],
 )
-def test_what_cannot_be_made_is_refused_before_it_is_kept(evaluator, document, change, words):
+def test_what_cannot_be_made_is_refused_before_it_is_kept(evaluate, document, change, words):
     with pytest.raises(BadValueError, match=words):
-        evaluator.check(changed(document, change))
+        evaluate(changed(document, change)).check()
 
 
-def test_the_thickness_of_a_piece_counts_its_frame(evaluator, document):
+def test_the_thickness_of_a_piece_counts_its_frame(evaluate, document):
     framed = changed(document, {"body": {"frame": {"on": True, "height_mm": 7}}})
     assert framed.size_mm[2] == pytest.approx(1.2 + 7)
-    _, report = evaluator.build(framed)
+    _, report = evaluate(framed).build()
     assert report.size_mm == pytest.approx(framed.size_mm, abs=0.001)
 
 
-def test_a_surface_only_is_said_and_is_no_fault(evaluator, document):
-    _, report = evaluator.build(changed(document, {"body": {"back": "none"}}))
+def test_a_surface_only_is_said_and_is_no_fault(evaluate, document):
+    _, report = evaluate(changed(document, {"body": {"back": "none"}})).build()
     assert not report.closed
     assert report.sound
     assert any("without a back" in finding.what for finding in report.findings)
 
 
-def test_a_lighter_relief_is_measured_against_the_heights_again(evaluator, document):
+def test_a_lighter_relief_is_measured_against_the_heights_again(evaluate, document):
     fine = changed(document, {"finish": {"tolerance_mm": 0.005}})
-    _, before = evaluator.build(fine)
-    _, report = evaluator.build(changed(fine, {"light": {"on": True, "by": "triangles", "triangles": 400}}))
+    _, before = evaluate(fine).build()
+    _, report = evaluate(changed(fine, {"light": {"on": True, "by": "triangles", "triangles": 400}})).build()
     assert report.triangles <= 400 < before.triangles == report.triangles_before
     assert report.max_error_mm > before.max_error_mm
     assert report.closed
@@ -117,27 +120,27 @@ def test_a_lighter_relief_is_measured_against_the_heights_again(evaluator, docum
         ({"by": "tolerance", "tolerance_mm": 0.1}, lambda report: report.max_error_mm <= 0.1),
     ],
 )
-def test_a_light_panel_is_sound_and_holds_its_promise(evaluator, document, light, holds):
+def test_a_light_panel_is_sound_and_holds_its_promise(evaluate, document, light, holds):
     body = {"shape": "ellipse", "frame": {"on": True, "profile": "bevel"}}
     fine = changed(document, {"body": body, "finish": {"tolerance_mm": 0.004}})
-    _, report = evaluator.build(changed(fine, {"light": {"on": True, **light}}))
+    _, report = evaluate(changed(fine, {"light": {"on": True, **light}})).build()
     assert report.sound, report.findings
     assert holds(report)
     assert report.triangles < report.triangles_before
 
 
-def test_preview_and_build_of_a_body_agree(evaluator, document):
+def test_preview_and_build_of_a_body_agree(evaluate, document):
     body = {"shape": "ellipse", "frame": {"on": True, "profile": "round"}, "edge": {"bevel_on": True}}
     asked = changed(document, {"body": body})
-    sketch = evaluator.mesh(asked, 360)
-    slab, _ = evaluator.build(asked)
+    sketch = evaluate(asked).mesh(360)
+    slab, _ = evaluate(asked).build()
     assert np.ptp(sketch.vertices, axis=0) == pytest.approx(np.ptp(slab.mesh.vertices, axis=0), abs=0.1)
 
 
-def test_a_base_that_the_picture_cuts_off_is_said_and_mended(evaluator, document):
+def test_a_base_that_the_picture_cuts_off_is_said_and_mended(evaluate, document):
     cut = {"height": {"cut": {"on": True, "tone": 0.05}}, "body": {"shape": "outline", "margin_mm": 6}}
     asked = changed(document, cut)
-    (found,) = [finding for finding in evaluator.findings(asked) if finding.measure == "margin"]
+    (found,) = [finding for finding in evaluate(asked).findings() if finding.measure == "margin"]
     assert found.fix is not None
     mended = changed(asked, {"ops": [{"kind": found.fix.kind, "id": "room", **found.fix.parameters}]})
-    assert not [finding for finding in evaluator.findings(mended) if finding.measure == "margin"]
+    assert not [finding for finding in evaluate(mended).findings() if finding.measure == "margin"]

@@ -9,12 +9,14 @@ from PIL import Image
 from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.core.picture import read_picture
 from nebrel.core.proof import check_soundness
-from nebrel.piece.document import lithophane_of, merged, panel_of, parse_document, pictured_of
+from nebrel.piece.evaluation.abilities import HasHeights, HasPicture
 from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.panel.evaluator import Evaluator
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import looking_at
+from nebrel.piece.parts.refusals import parse_part
+from nebrel.piece.registry import merged, opened, parse_document
+from tests.piece.conftest import Evaluate, evaluate_over
 
 PX = 360
 
@@ -30,26 +32,35 @@ def waves() -> bytes:
 
 
 @pytest.fixture(scope="module")
-def evaluator(waves) -> Evaluator:
-    return Evaluator(lambda _: waves, ResultCache(2**28))
+def sources(waves) -> Sources:
+    return Sources(lambda _: waves, ResultCache(2**28))
+
+
+@pytest.fixture
+def evaluate(sources) -> Evaluate:
+    return lambda document: opened(document, sources).evaluator
 
 
 @pytest.fixture
 def document(waves) -> LithophaneDocument:
     source = picture_source("0" * 64, "waves.png", read_picture(waves, "waves.png").facts)
-    return lithophane_of(parse_document({"title": "Waves", "picture": source.model_dump(), "glow": {}}))
+    return parse_part(LithophaneDocument, {"title": "Waves", "picture": source.model_dump(), "glow": {}})
 
 
 def changed(document: LithophaneDocument, **change: object) -> LithophaneDocument:
-    return lithophane_of(merged(document, change))
+    made = merged(document, change)
+    assert isinstance(made, LithophaneDocument)
+    return made
 
 
 class TestRecipe:
-    def test_glow_tells_its_kind_and_the_rest_has_defaults(self, document):
-        assert isinstance(document, LithophaneDocument)
-        assert pictured_of(document) is document
-        with pytest.raises(ConflictError, match="thicknesses and no heights"):
-            panel_of(document)
+    def test_glow_tells_its_kind_and_the_rest_has_defaults(self, document, sources):
+        assert parse_document({"title": "Waves", "picture": document.picture.model_dump(), "glow": {}}) == document
+        piece = opened(document, sources)
+        assert piece.kind.name == "lithophane"
+        assert piece.having(HasPicture) is piece.evaluator
+        with pytest.raises(ConflictError, match="is a lithophane, so it has no heights"):
+            piece.having(HasHeights)
 
     def test_the_picture_is_as_wide_as_the_borders_leave(self, document):
         assert document.width_mm == pytest.approx(90 - 6)
@@ -86,14 +97,14 @@ class TestRecipe:
             ({"parts": {"rim": {"width_mm": 60}}}, "leaves nothing"),
         ],
     )
-    def test_what_cannot_be_made_is_refused_before_it_is_kept(self, evaluator, document, change, words):
+    def test_what_cannot_be_made_is_refused_before_it_is_kept(self, evaluate, document, change, words):
         with pytest.raises(BadValueError, match=words):
-            looking_at(evaluator, changed(document, **change)).check()
+            evaluate(changed(document, **change)).check()
 
 
 class TestSolid:
-    def test_the_build_is_sound_and_tells_what_is_seen(self, evaluator, document):
-        slab, report = looking_at(evaluator, document).build()
+    def test_the_build_is_sound_and_tells_what_is_seen(self, evaluate, document):
+        slab, report = evaluate(document).build()
         assert report.sound
         assert report.size_mm[0] == pytest.approx(90, abs=0.001)
         assert report.max_error_mm <= document.finish.tolerance_mm
@@ -111,117 +122,120 @@ class TestSolid:
         source = picture_source("0" * 64, "plain.png", read_picture(data, "plain.png").facts)
         parts = {"picture": source.model_dump(), "glow": {}, "form": {"kind": kind, "width_mm": 100}}
         made = parse_document({"title": "Plain", **parts, "finish": {"tolerance_mm": 0.1}})
-        _, report = looking_at(Evaluator(lambda _: data, ResultCache(2**26)), made).build()
+        _, report = evaluate_over(lambda _: data, ResultCache(2**26))(made).build()
         assert report.sound
         assert report.lit.tones_lost == (1 if shape[0] == 40 else 0)
 
-    def test_made_light_it_stays_closed(self, evaluator, document):
+    def test_made_light_it_stays_closed(self, evaluate, document):
         lighter = changed(document, light={"on": True, "by": "triangles", "triangles": 900})
-        slab, report = looking_at(evaluator, lighter).build()
+        slab, report = evaluate(lighter).build()
         assert report.triangles < report.triangles_before
         assert check_soundness(slab.mesh).closed
 
     @pytest.mark.parametrize("kind", ["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"])
-    def test_every_form_can_be_looked_at(self, evaluator, document, kind):
+    def test_every_form_can_be_looked_at(self, evaluate, document, kind):
         bent = changed(document, form={"kind": kind, "width_mm": 150})
-        looking = looking_at(evaluator, bent)
+        looking = evaluate(bent)
         looking.check()
-        assert check_soundness(looking.looks.mesh(bent, PX)).closed
-        through = evaluator.lithophanes.lit(bent, PX).through
-        asked = evaluator.lithophanes.asked_view(bent, PX).through
+        assert check_soundness(looking.mesh(PX)).closed
+        through = evaluate(bent).lit(PX).through
+        asked = evaluate(bent).target_view(PX).through
         assert np.quantile(np.abs(through - asked), 0.98) < 0.15
         assert Image.open(io.BytesIO(looking.thumbnail())).size == (720, 540)
 
-    def test_a_name_is_sunk_into_the_border(self, evaluator, document):
-        plain = evaluator.lithophanes.wanted(document, PX).sheet.thickness
+    def test_a_name_is_sunk_into_the_border(self, evaluate, document):
+        plain = evaluate(document).wanted(PX).sheet.thickness
         named = changed(document, parts={"name": {"on": True, "text": "Waves", "depth_mm": 0.5}})
-        drawn = evaluator.lithophanes.wanted(named, PX).sheet.thickness
+        drawn = evaluate(named).wanted(PX).sheet.thickness
         assert (plain - drawn).max() == pytest.approx(0.5, abs=0.05)
         assert (drawn <= plain + 1e-6).all()
 
-    def test_only_what_depends_on_it_is_computed_again(self, evaluator, document):
-        lithophanes = evaluator.lithophanes
+    def test_only_what_depends_on_it_is_computed_again(self, evaluate, document):
         lamp = changed(document, lamp={"power": 2.0})
         cast = changed(document, glow={"material": {"cast": "#ff0000"}})
         thicker = changed(document, glow={"thickest_mm": 4.0})
-        keys = [lithophanes.solid_key(each, PX) for each in (document, lamp, cast, thicker)]
+        keys = [evaluate(each).solid_key(PX) for each in (document, lamp, cast, thicker)]
         assert keys[0] == keys[1] == keys[2] != keys[3]
 
 
 class TestLooking:
-    def test_the_lit_thumbnail_is_brighter_where_the_picture_is(self, evaluator, document):
+    def test_the_lit_thumbnail_is_brighter_where_the_picture_is(self, evaluate, document):
         dark = changed(document, lamp={"ambient": 0.0}, parts={"rim": {"on": False}})
-        picture = evaluator.lithophanes.rendered(dark, 360, 270, PX).astype(float).mean(axis=2)
+        picture = evaluate(dark).rendered(360, 270, PX).astype(float).mean(axis=2)
         middle = picture[100:170]
         assert middle[:, 240:280].mean() > 1.3 * middle[:, 90:130].mean()
 
-    def test_faces_towards_the_lamp_are_told_from_those_towards_the_eye(self, evaluator, document):
+    def test_faces_towards_the_lamp_are_told_from_those_towards_the_eye(self, evaluate, document):
         around = changed(document, form={"kind": "cylinder", "width_mm": 150})
-        places = evaluator.lithophanes.places(around, PX)
-        shaded = evaluator.lithophanes.shaded(around, PX)
+        places = evaluate(around).places(PX)
+        shaded = evaluate(around).shaded(PX)
         middle = shaded.positions.mean(axis=0)
         outwards = ((shaded.positions - middle)[:, :2] * shaded.normals[:, :2]).sum(axis=1)
         assert (outwards[places[:, 2] > 0.5] > -1e-3).mean() > 0.98
         assert (outwards[places[:, 2] < -0.5] < 1e-3).all()
         assert {-1.0, 0.0, 1.0} == set(np.unique(places[:, 2]).tolist())
 
-    def test_a_section_follows_the_unrolled_sheet(self, evaluator, document):
+    def test_a_section_follows_the_unrolled_sheet(self, evaluate, document):
         around = changed(document, form={"kind": "cylinder", "width_mm": 150})
-        looking = looking_at(evaluator, around)
+        looking = evaluate(around)
         width, height, _ = looking.plan_mm
         assert width == pytest.approx(150)
         cut = looking.section((0, height / 2), (width, height / 2), PX)
         assert cut.length == pytest.approx(150)
         made = np.array(cut.made[0][1:-2])
-        off = np.abs(made[:, 1] - np.interp(made[:, 0], cut.asked.along, cut.asked.up))
+        off = np.abs(made[:, 1] - np.interp(made[:, 0], cut.target.along, cut.target.up))
         assert np.median(off) < 0.05
 
-    def test_nine_variations_differ_in_range_and_strength(self, evaluator, document):
-        varied = evaluator.lithophanes.variations(document)
-        told = {(each.glow.thickest_mm, each.glow.strength) for each in varied}
+    def test_nine_variations_differ_in_range_and_strength(self, evaluate, document):
+        varied = evaluate(document).variations(PX)
+        told = {(each.thickest_mm, each.strength) for each in varied}
         assert len(told) == 9
         assert (3.2, 1.0) in told
-        assert all(each.glow.rule == "light" for each in varied)
+        for each in varied:
+            glow = {"rule": "light", "thickest_mm": each.thickest_mm, "strength": each.strength}
+            alone = evaluate(changed(document, glow=glow))
+            assert np.array_equal(alone.target_view(PX).through, each.through)
+            assert alone.rule.contrast == each.contrast
 
 
 class TestFindings:
-    def found(self, evaluator, document, measure):
-        by_name = {finding.measure: finding for finding in evaluator.lithophanes.findings(document, PX)}
+    def found(self, evaluate, document, measure):
+        by_name = {finding.measure: finding for finding in evaluate(document).findings(PX)}
         return by_name.get(measure)
 
-    def test_the_smallest_detail_and_how_many_pixels_are_needed(self, evaluator, document):
-        detail = self.found(evaluator, document, "detail")
+    def test_the_smallest_detail_and_how_many_pixels_are_needed(self, evaluate, document):
+        detail = self.found(evaluate, document, "detail")
         assert detail.value == pytest.approx(np.hypot(0.42, 0.4), abs=0.01)
         # The pitch is 0.35 mm: hardly finer than what shows.
         assert "fewer pixels" not in detail.why
-        small = self.found(evaluator, changed(document, form={"width_mm": 30}), "detail")
+        small = self.found(evaluate, changed(document, form={"width_mm": 30}), "detail")
         assert "fewer pixels would look the same" in small.why
 
-    def test_tall_and_thin_wobbles_until_it_has_a_foot(self, evaluator, document):
+    def test_tall_and_thin_wobbles_until_it_has_a_foot(self, evaluate, document):
         tall = changed(document, form={"width_mm": 250})
-        assert self.found(evaluator, tall, "wobble").severity == "caution"
+        assert self.found(evaluate, tall, "wobble").severity == "caution"
         footed = changed(tall, parts={"foot": {"on": True, "margin_mm": 25}})
-        assert self.found(evaluator, footed, "wobble") is None
+        assert self.found(evaluate, footed, "wobble") is None
 
-    def test_what_stands_behind_the_picture_is_told(self, evaluator, document):
+    def test_what_stands_behind_the_picture_is_told(self, evaluate, document):
         around = changed(document, form={"kind": "cylinder", "width_mm": 200})
         lid = {"lid": {"on": True}, "rim": {"width_mm": 3}}
-        assert self.found(evaluator, changed(around, parts=lid), "covered").value == pytest.approx(1.6, abs=0.2)
+        assert self.found(evaluate, changed(around, parts=lid), "covered").value == pytest.approx(1.6, abs=0.2)
         wide = {"lid": {"on": True}, "rim": {"width_mm": 6}}
-        assert self.found(evaluator, changed(around, parts=wide), "covered") is None
+        assert self.found(evaluate, changed(around, parts=wide), "covered") is None
 
-    def test_ends_that_do_not_meet_and_pictures_that_do_not_fit(self, evaluator, document):
+    def test_ends_that_do_not_meet_and_pictures_that_do_not_fit(self, evaluate, document):
         around = changed(document, form={"kind": "sphere"})
-        assert self.found(evaluator, around, "seam").value > 30
-        assert self.found(evaluator, around, "scale").value < 100
-        assert self.found(evaluator, document, "seam") is None
+        assert self.found(evaluate, around, "seam").value > 30
+        assert self.found(evaluate, around, "scale").value < 100
+        assert self.found(evaluate, document, "seam") is None
 
-    def test_heights_and_strokes_are_not_spoken_of(self, evaluator, document):
-        told = {finding.measure for finding in evaluator.lithophanes.findings(document, PX)}
+    def test_heights_and_strokes_are_not_spoken_of(self, evaluate, document):
+        told = {finding.measure for finding in evaluate(document).findings(PX)}
         assert not told & {"near-black", "thin-stroke", "thin-gap", "oversampled", "low-resolution"}
 
-    def test_the_recipe_tells_how_to_print_it(self, evaluator, document):
-        recipe = evaluator.lithophanes.recipe(document, PX)
+    def test_the_recipe_tells_how_to_print_it(self, evaluate, document):
+        recipe = evaluate(document).recipe(PX)
         for words in ("Print recipe for Waves", "Walls", "100 %", "Layer height", "Finest detail", "White filament"):
             assert words in recipe
         assert max(map(len, recipe.splitlines())) <= 76
@@ -229,7 +243,7 @@ class TestFindings:
     @pytest.mark.parametrize(
         ("kind", "supported"), [("flat", False), ("cylinder", False), ("cone", False), ("sphere", True)]
     )
-    def test_supports_are_advised_where_the_form_leans(self, evaluator, document, kind, supported):
+    def test_supports_are_advised_where_the_form_leans(self, evaluate, document, kind, supported):
         bent = changed(document, form={"kind": kind, "width_mm": 150})
-        told = next(line for line in evaluator.lithophanes.recipe(bent, PX).splitlines() if line.startswith("Supports"))
+        told = next(line for line in evaluate(bent).recipe(PX).splitlines() if line.startswith("Supports"))
         assert ("none" not in told) == supported

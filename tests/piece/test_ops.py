@@ -8,12 +8,13 @@ from PIL import Image
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture import read_picture, shrink_to
-from nebrel.piece.document import PieceDocument, merged
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.ops import KNOWN, OP_OF
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.registry import merged
+from tests.piece.conftest import Evaluate, evaluate_over
 
 WIDTH, HEIGHT = 480, 360
 STROKE = {"places": [[0.3, 0.4, 1], [0.6, 0.55, 1]], "size_mm": 6}
@@ -70,17 +71,17 @@ def _png(tones: np.ndarray) -> bytes:
 
 
 @pytest.fixture
-def evaluator(pictures) -> Evaluator:
-    return Evaluator(pictures.__getitem__, ResultCache(2 * 10**8))
+def evaluate(pictures) -> Evaluate:
+    return evaluate_over(pictures.__getitem__, ResultCache(2 * 10**8))
 
 
 @pytest.fixture
-def plain(pictures) -> PieceDocument:
+def plain(pictures) -> PanelDocument:
     facts = read_picture(pictures["0" * 64]).facts
-    return PieceDocument(title="Disc", picture=picture_source("0" * 64, "disc.png", facts))
+    return PanelDocument(title="Disc", picture=picture_source("0" * 64, "disc.png", facts))
 
 
-def with_ops(document: PieceDocument, *ops: dict) -> PieceDocument:
+def with_ops(document: PanelDocument, *ops: dict) -> PanelDocument:
     named = [{"id": f"op{at}", **op} for at, op in enumerate(ops)]
     return merged(document, {"ops": named})
 
@@ -90,9 +91,9 @@ def example(kind: str) -> dict:
 
 
 @pytest.mark.parametrize("kind", list(OP_OF))
-def test_preview_and_final_agree(kind, plain, evaluator):
+def test_preview_and_final_agree(kind, plain, evaluate):
     document = with_ops(plain, example(kind))
-    final, preview = evaluator.view(document, FULL), evaluator.view(document, 240)
+    final, preview = evaluate(document).view(FULL), evaluate(document).view(240)
     small = shrink_to(final.picture, max(preview.picture.shape))
     assert np.abs(np.array(small.shape) - preview.picture.shape).max() <= 2
     rows, columns = np.minimum(small.shape, preview.picture.shape)
@@ -105,9 +106,9 @@ def test_preview_and_final_agree(kind, plain, evaluator):
 
 
 @pytest.mark.parametrize("kind", list(OP_OF))
-def test_every_op_changes_something_keeps_tones_in_range_and_is_as_large_as_foretold(kind, plain, evaluator):
+def test_every_op_changes_something_keeps_tones_in_range_and_is_as_large_as_foretold(kind, plain, evaluate):
     document = with_ops(plain, example(kind))
-    before, after = evaluator.view(plain, FULL).picture, evaluator.view(document, FULL).picture
+    before, after = evaluate(plain).view(FULL).picture, evaluate(document).view(FULL).picture
     assert after.tones.dtype == after.coverage.dtype == np.float32
     assert 0 <= after.tones.min() <= after.tones.max() <= 1
     assert 0 <= after.coverage.min() <= after.coverage.max() <= 1
@@ -116,79 +117,79 @@ def test_every_op_changes_something_keeps_tones_in_range_and_is_as_large_as_fore
         np.array_equal(after.tones, before.tones) and np.array_equal(after.coverage, before.coverage)
     )
     assert changed or idle
-    field = evaluator.field(document, FULL)
+    field = evaluate(document).field(FULL)
     assert (field.width, field.depth) == pytest.approx(document.size_mm[:2], abs=1e-4)
 
 
-def test_an_op_that_is_off_does_nothing(plain, evaluator):
+def test_an_op_that_is_off_does_nothing(plain, evaluate):
     off = with_ops(plain, *({**example(op.model_fields["kind"].default), "on": False} for op in KNOWN))
-    assert np.array_equal(evaluator.picture(off).tones, evaluator.picture(plain).tones)
+    assert np.array_equal(evaluate(off).picture().tones, evaluate(plain).picture().tones)
     assert off.size_mm == plain.size_mm
 
 
-def test_ops_work_in_their_order(plain, evaluator):
+def test_ops_work_in_their_order(plain, evaluate):
     border, invert = {"kind": "border", "tone": 0.0}, {"kind": "invert"}
-    rim_first = evaluator.picture(with_ops(plain, border, invert)).tones[0, 0]
-    rim_last = evaluator.picture(with_ops(plain, invert, border)).tones[0, 0]
+    rim_first = evaluate(with_ops(plain, border, invert)).picture().tones[0, 0]
+    rim_last = evaluate(with_ops(plain, invert, border)).picture().tones[0, 0]
     assert (rim_first, rim_last) == (1.0, 0.0)
 
 
-def test_a_rim_in_mm_is_as_wide_on_the_finished_piece(plain, evaluator):
+def test_a_rim_in_mm_is_as_wide_on_the_finished_piece(plain, evaluate):
     document = with_ops(plain, {"kind": "border", "left": 4, "right": 4, "top": 4, "bottom": 4, "tone": 1.0})
-    picture = evaluator.picture(document)
+    picture = evaluate(document).picture()
     rim = int((picture.tones[picture.shape[0] // 2] == 1.0)[: picture.shape[1] // 2].sum())
     pitch = 80 / (picture.shape[1] - 1)
     assert rim * pitch == pytest.approx(4, abs=pitch)
     wide = merged(document, {"body": {"width_mm": 160}})
     assert wide.size_mm[0] == 160
-    rim = int((evaluator.picture(wide).tones[picture.shape[0] // 2] == 1.0)[:100].sum())
-    assert rim * 160 / (evaluator.picture(wide).shape[1] - 1) == pytest.approx(4, abs=0.4)
+    rim = int((evaluate(wide).picture().tones[picture.shape[0] // 2] == 1.0)[:100].sum())
+    assert rim * 160 / (evaluate(wide).picture().shape[1] - 1) == pytest.approx(4, abs=0.4)
 
 
-def test_a_picture_is_repeated_to_fill_a_size(plain, evaluator):
+def test_a_picture_is_repeated_to_fill_a_size(plain, evaluate):
     wide = merged(plain, {"body": {"width_mm": 120}})
     filling = {"kind": "tile", "by": "size", "repeat_mm": 30, "width_mm": 120, "height_mm": 45, "fade": 0}
     document = with_ops(wide, filling)
     assert document.size_mm[:2] == pytest.approx((120, 45), abs=0.3)
-    view = evaluator.view(document, FULL)
+    view = evaluate(document).view(FULL)
     columns = view.picture.shape[1] // 4
     assert columns * view.mm_per_px == pytest.approx(30, abs=0.3)
     assert np.array_equal(view.picture.tones[:, :columns], view.picture.tones[:, columns : 2 * columns])
     with pytest.raises(NebrelError, match="times are accepted"):
-        evaluator.view(with_ops(wide, {**filling, "repeat_mm": 0.5, "width_mm": 3000}), FULL)
+        evaluate(with_ops(wide, {**filling, "repeat_mm": 0.5, "width_mm": 3000})).view(FULL)
 
 
-def test_a_border_as_wide_as_the_piece_is_refused(plain, evaluator):
+def test_a_border_as_wide_as_the_piece_is_refused(plain, evaluate):
     document = with_ops(plain, {"kind": "border", "left": 50, "right": 40, "top": 1, "bottom": 1})
     with pytest.raises(NebrelError, match="borders take up"):
-        evaluator.check(document)
+        evaluate(document).check()
 
 
-def test_strokes_stay_on_their_spot_when_an_earlier_op_moves_the_frame(plain, evaluator):
+def test_strokes_stay_on_their_spot_when_an_earlier_op_moves_the_frame(plain, evaluate):
     mark = {"kind": "paint", "tone": 0.0, "strokes": [{"places": [[0.5, 0.5, 1]], "size_mm": 3, "hardness": 1}]}
     crop = {"kind": "crop", "box": {"left": 0.4, "bottom": 0.3, "right": 0.9, "top": 0.9}}
-    before = evaluator.view(with_ops(plain, {"kind": "flip"}, crop), FULL).picture
-    view = evaluator.view(with_ops(plain, {"kind": "flip"}, crop, mark), FULL)
+    before = evaluate(with_ops(plain, {"kind": "flip"}, crop)).view(FULL).picture
+    view = evaluate(with_ops(plain, {"kind": "flip"}, crop, mark)).view(FULL)
     rows, columns = np.nonzero((before.tones > 0.2) & (view.picture.tones < 0.01))
     assert (columns.mean(), rows.mean()) == pytest.approx(view.place((0.5, 0.5)), abs=0.5)
     size = (columns.max() - columns.min() + 1) * view.mm_per_px
     assert size == pytest.approx(3, abs=2.5 * view.mm_per_px)
 
 
-def test_an_op_that_leaves_nothing_is_refused_and_named(plain, evaluator):
+def test_an_op_that_leaves_nothing_is_refused_and_named(plain, evaluate):
     everything = {"kind": "erase", "strokes": [{"places": [[0, 0.5, 1], [1, 0.5, 1]], "size_mm": 200}]}
     with pytest.raises(NebrelError, match=r"^Erase to blank leaves nothing of the picture"):
-        evaluator.check(with_ops(plain, everything))
+        evaluate(with_ops(plain, everything)).check()
     outside = {"kind": "crop", "box": {"left": 1.2, "bottom": 0, "right": 1.4, "top": 1}}
     with pytest.raises(NebrelError, match=r"^Crop: The crop leaves nothing"):
-        evaluator.check(with_ops(plain, outside))
+        evaluate(with_ops(plain, outside)).check()
 
 
-def test_ops_of_a_newer_version_are_kept_and_do_nothing(plain, evaluator):
+def test_ops_of_a_newer_version_are_kept_and_do_nothing(plain, evaluate):
     document = with_ops(plain, {"kind": "carve-runes", "depth": {"deep": 3}}, {"kind": "invert"})
-    again = PieceDocument.model_validate_json(document.model_dump_json())
+    again = PanelDocument.model_validate_json(document.model_dump_json())
     assert again.model_dump()["ops"][0]["depth"] == {"deep": 3}
-    assert np.allclose(evaluator.picture(again).tones, 1 - evaluator.picture(plain).tones)
+    assert np.allclose(evaluate(again).picture().tones, 1 - evaluate(plain).picture().tones)
 
 
 def test_only_what_follows_an_edit_runs_again(pictures, plain):
@@ -198,12 +199,12 @@ def test_only_what_follows_an_edit_runs_again(pictures, plain):
         reads.append(blob)
         return pictures[blob]
 
-    evaluator = Evaluator(read, ResultCache(2 * 10**8))
+    evaluate = evaluate_over(read, ResultCache(2 * 10**8))
     first = with_ops(plain, {"kind": "gaussian"}, {"kind": "snap", "black": 0.1})
-    kept = evaluator.view(first, FULL, "op0").picture
+    kept = evaluate(first).view(FULL, "op0").picture
     second = with_ops(plain, {"kind": "gaussian"}, {"kind": "snap", "black": 0.2})
-    evaluator.view(second, FULL)
-    assert evaluator.view(second, FULL, "op0").picture is kept
+    evaluate(second).view(FULL)
+    assert evaluate(second).view(FULL, "op0").picture is kept
     assert reads == ["0" * 64]
 
 

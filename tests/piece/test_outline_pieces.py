@@ -9,13 +9,12 @@ from PIL import Image
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.picture import read_picture
 from nebrel.core.region.curves import bounds_of, figure_region, layer_region
-from nebrel.piece.document import TracedDocument, merged, parse_document
 from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.kinds.outline.document import DrawnDocument
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import looking_at
+from nebrel.piece.registry import merged, parse_document
 from tests.core.drawn import disc, drawn
+from tests.piece.conftest import Evaluate, evaluate_over
 
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">
 <rect width="20" height="10"/><rect x="30" width="20" height="10"/></svg>"""
@@ -34,15 +33,18 @@ def ring() -> bytes:
 
 
 @pytest.fixture
-def evaluator(ring):
-    """An evaluator over the ring, and how often the file was read."""
-    reads: list[str] = []
+def reads() -> list[str]:
+    """Which files were read, each time it was."""
+    return []
 
+
+@pytest.fixture
+def evaluate(ring, reads) -> Evaluate:
     def read(blob: str) -> bytes:
         reads.append(blob)
         return ring
 
-    return Evaluator(read, ResultCache(2**28)), reads
+    return evaluate_over(read, ResultCache(2**28))
 
 
 @pytest.fixture
@@ -66,49 +68,45 @@ def test_what_a_document_holds_tells_what_it_is(document):
     assert isinstance(parse_document({"title": "A", "drawing": source}), DrawnDocument)
 
 
-def test_a_solid_is_changed_without_tracing_again(document, evaluator):
-    engine, reads = evaluator
-    first = engine.outlines.outlines(document)
-    engine.outlines.mesh(document, 720)
+def test_a_solid_is_changed_without_tracing_again(document, evaluate, reads):
+    first = evaluate(document).outlines()
+    evaluate(document).mesh(720)
     count = len(reads)
     thicker = merged(document, {"solid": {"thickness_mm": 5}})
-    assert engine.outlines.size(thicker)[2] == pytest.approx(5, abs=0.001)
-    assert engine.outlines.outlines(thicker) is first
+    assert evaluate(thicker).size_mm[2] == pytest.approx(5, abs=0.001)
+    assert evaluate(thicker).outlines() is first
     assert len(reads) == count
     smoother = merged(document, {"trace": {"smooth": 0.9}})
-    assert engine.outlines.outlines(smoother) is not first
+    assert evaluate(smoother).outlines() is not first
 
 
-def test_preview_and_final_solid_have_the_same_size(document, evaluator):
-    engine, _ = evaluator
-    preview = np.ptp(engine.outlines.mesh(document, 320).vertices, axis=0)
-    final = np.ptp(engine.outlines.mesh(document).vertices, axis=0)
+def test_preview_and_final_solid_have_the_same_size(document, evaluate):
+    preview = np.ptp(evaluate(document).mesh(320).vertices, axis=0)
+    final = np.ptp(evaluate(document).mesh().vertices, axis=0)
     assert preview == pytest.approx(final, abs=0.001)
-    assert len(engine.outlines.mesh(document).faces) > len(engine.outlines.mesh(document, 320).faces)
+    assert len(evaluate(document).mesh().faces) > len(evaluate(document).mesh(320).faces)
 
 
-def test_tones_become_layers_and_the_paper_is_told_apart(document, evaluator):
-    engine, _ = evaluator
-    figure = engine.outlines.outlines(merged(document, {"trace": {"by": "tones", "tones": 3}})).figure
+def test_tones_become_layers_and_the_paper_is_told_apart(document, evaluate):
+    figure = evaluate(merged(document, {"trace": {"by": "tones", "tones": 3}})).outlines().figure
     assert [layer.ground for layer in figure.layers] == [False, False, True]
     areas = [layer_region(layer).area for layer in figure.layers]
     assert areas[0] == pytest.approx(np.pi * 25, rel=0.005)
     assert areas[1] == pytest.approx(np.pi * (144 - 25), rel=0.005)
     tall = merged(document, {"trace": {"by": "tones", "tones": 3}, "solid": {"heights_mm": [4, 2, 0]}})
-    assert engine.outlines.size(tall) == pytest.approx((24, 24, 4), abs=0.02)
+    assert evaluate(tall).size_mm == pytest.approx((24, 24, 4), abs=0.02)
 
 
 @pytest.mark.parametrize("width", [30, 90])
-def test_steps_keep_their_meaning_when_the_piece_grows(document, evaluator, width):
-    engine, _ = evaluator
+def test_steps_keep_their_meaning_when_the_piece_grows(document, evaluate, width):
     middle = (0.5, 0.5)
     edge = ((15 + 5) / 30, 0.5)
     changes = {"width_mm": width, "trace": {"by": "tones", "tones": 3}}
     hole = merged(document, {**changes, "mend": [{"kind": "keep", "chosen": [edge]}]})
-    box = np.array(bounds_of(engine.outlines.outlines(hole).figure)) / width
+    box = np.array(bounds_of(evaluate(hole).outlines().figure)) / width
     assert box == pytest.approx((1 / 3, 1 / 3, 2 / 3, 2 / 3), abs=0.003)
     turned = merged(document, {**changes, "mend": [{"kind": "move", "turn_deg": 40, "about": middle}]})
-    area = figure_region(engine.outlines.outlines(turned).figure).area
+    area = figure_region(evaluate(turned).outlines().figure).area
     assert area == pytest.approx(width * width, rel=1e-3)
 
 
@@ -121,10 +119,9 @@ def test_steps_keep_their_meaning_when_the_piece_grows(document, evaluator, widt
         ({"kind": "combine", "chosen": []}, "at least two"),
     ],
 )
-def test_steps_that_cannot_be_done_are_refused(document, evaluator, step, words):
-    engine, _ = evaluator
+def test_steps_that_cannot_be_done_are_refused(document, evaluate, step, words):
     with pytest.raises(BadValueError, match=words):
-        looking_at(engine, merged(document, {"mend": [step]})).check()
+        evaluate(merged(document, {"mend": [step]})).check()
 
 
 @pytest.mark.parametrize(
@@ -144,13 +141,12 @@ def test_values_out_of_reach_get_one_sentence(document, change, words):
 
 def test_a_level_beyond_the_picture_is_refused(document):
     plain = encoded(np.full((40, 40), 0.5))
-    engine = Evaluator(lambda _: plain, ResultCache(2**26))
+    evaluate = evaluate_over(lambda _: plain, ResultCache(2**26))
     with pytest.raises(BadPictureError, match="Nothing of the picture is beyond the level"):
-        looking_at(engine, merged(document, {"trace": {"level": 0.2, "ink": "dark"}})).check()
+        evaluate(merged(document, {"trace": {"level": 0.2, "ink": "dark"}})).check()
 
 
-def test_a_cut_out_picture_is_traced_by_what_it_covers(evaluator):
-    _, _ = evaluator
+def test_a_cut_out_picture_is_traced_by_what_it_covers(evaluate):
     alpha = np.round(drawn(disc()) * 255).astype(np.uint8)
     held = io.BytesIO()
     Image.fromarray(np.dstack([np.full_like(alpha, 120), alpha]), "LA").save(held, "PNG")
@@ -158,17 +154,17 @@ def test_a_cut_out_picture_is_traced_by_what_it_covers(evaluator):
     facts = read_picture(data, "a.png").facts
     source = picture_source("0" * 64, "a.png", facts).model_dump()
     found = parse_document({"title": "Disc", "picture": source, "trace": {}, "width_mm": 30})
-    figure = Evaluator(lambda _: data, ResultCache(2**26)).outlines.outlines(found).figure
+    figure = evaluate_over(lambda _: data, ResultCache(2**26))(found).outlines().figure
     assert figure_region(figure).area == pytest.approx(np.pi * 144, rel=0.005)
 
 
 def test_a_drawing_keeps_its_proportions_at_another_width():
     source = {"blob": "0" * 64, "name": "a.svg", "format": "svg", "size_mm": (50, 10)}
     found = parse_document({"title": "A", "drawing": source, "width_mm": 25})
-    engine = Evaluator(lambda _: SVG, ResultCache(2**26))
-    assert engine.outlines.size(found) == pytest.approx((25, 5, 3), abs=0.001)
-    assert engine.outlines.depth_mm(found) == pytest.approx(5, rel=1e-4)
-    slab, report = engine.outlines.build(found)
+    evaluate = evaluate_over(lambda _: SVG, ResultCache(2**26))
+    assert evaluate(found).size_mm == pytest.approx((25, 5, 3), abs=0.001)
+    assert evaluate(found).source_mm == pytest.approx((25, 5), rel=1e-4)
+    slab, report = evaluate(found).build()
     assert report.sound
     assert report.max_error_mm <= report.tolerance_mm
     assert len(slab.mesh.faces) == 24

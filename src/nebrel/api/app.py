@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from starlette.responses import Response
 
-from nebrel.api.messages import Refusal
+from nebrel.api.messages.pieces import Refusal
 from nebrel.api.routes import (
     decorations,
     jobs,

@@ -23,9 +23,9 @@ from nebrel.core.region.svg import svg_bytes
 from nebrel.core.surface.decorate import decorate as decorated_by
 from nebrel.core.surface.skin.skin import skin_of
 from nebrel.core.units import parse_length
-from nebrel.piece.document import parse_part
 from nebrel.piece.kinds.model.decorating import laid_out
-from nebrel.piece.kinds.model.decoration import Decoration
+from nebrel.piece.parts.decoration import DecorationPart
+from nebrel.piece.parts.refusals import parse_part
 from nebrel.piece.report import FindingReport, mesh_report
 from nebrel.settings import Settings
 
@@ -83,7 +83,7 @@ def decorate(
         raise BadValueError(f"--both is for pictures with middle gray; {art.name} is a drawing, so leave it out.")
     profile = "bevel" if bevel is not None else "fade" if fade is not None else "square"
     recipe = parse_part(
-        Decoration,
+        DecorationPart,
         {
             "art": {"kind": "outline" if outlined else "picture", "blob": NO_BLOB, "name": art.name},
             "at": place("--at", at),

@@ -24,12 +24,15 @@ from nebrel.core.proof.from_behind import likely_side, nearest_wall
 from nebrel.core.proof.lit import lit_picture
 from nebrel.core.units import parse_length
 from nebrel.jobs.workshop import open_workshop
-from nebrel.piece.document import lithophane_of, parse_document, parse_part
+from nebrel.piece.evaluation.abilities import HasSheet
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.lithophane.document import GlowMaterial, Lamp
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.lithophane.document import LampPart, LithophaneDocument
+from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
+from nebrel.piece.parts.material import TranslucentMaterialPart
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 from nebrel.settings import Settings
 from nebrel.store.database import open_database
 from nebrel.store.materials import MaterialFacts, Materials
@@ -78,35 +81,35 @@ def lithophane(
     border_mm, letters = parse_length(border), None if name is None else name.strip()
     made = material_named(material, settings)
     thick = parse_length(thickest)
-    document = lithophane_of(
-        parse_document(
-            {
-                "title": picture.stem[:120] or "Lithophane",
-                "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
-                "glow": {
-                    "rule": choice("--rule", rule, ("light", "straight")),
-                    "thinnest_mm": parse_length(thinnest),
-                    "thickest_mm": thick,
-                    "beyond": choice("--beyond", beyond, ("compress", "clip")),
-                    "strength": strength,
-                    "material": made.model_dump(),
-                },
-                "form": {
-                    **lithophane_form_of(form, parse_length(width)),
-                    "relief": choice("--relief", relief, ("outside", "inside")),
-                    "opening_mm": parse_length(opening),
-                },
-                "parts": _parts(border_mm, thick, letters, foot, lamp_hole),
-                "finish": {"tolerance_mm": parse_length(tolerance)},
-            }
-        )
+    document = parse_part(
+        LithophaneDocument,
+        {
+            "title": picture.stem[:120] or "Lithophane",
+            "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+            "glow": {
+                "rule": choice("--rule", rule, ("light", "straight")),
+                "thinnest_mm": parse_length(thinnest),
+                "thickest_mm": thick,
+                "beyond": choice("--beyond", beyond, ("compress", "clip")),
+                "strength": strength,
+                "material": made.model_dump(),
+            },
+            "form": {
+                **lithophane_form_of(form, parse_length(width)),
+                "relief": choice("--relief", relief, ("outside", "inside")),
+                "opening_mm": parse_length(opening),
+            },
+            "parts": _parts(border_mm, thick, letters, foot, lamp_hole),
+            "finish": {"tolerance_mm": parse_length(tolerance)},
+        },
     )
-    evaluator = Evaluator(lambda _: data, ResultCache(MEMORY_BYTES * 8), settings.read_limits).lithophanes
+    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES * 8), settings.read_limits)
+    evaluator = LithophaneEvaluator(document, sources)
     with progress_bar() as progress:
-        slab, report = evaluator.build(document, progress)
+        slab, report = evaluator.build(progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     recipe = output.with_name(output.stem + "-recipe.txt")
-    recipe.write_text(evaluator.recipe(document), encoding="utf-8")
+    recipe.write_text(evaluator.recipe(), encoding="utf-8")
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
     tell_build(report, output, json)
     if not json and report.lit is not None:
@@ -167,7 +170,7 @@ def fit(
     thickness, brightness = read_readings(text)
     found = fit_material(thickness, brightness)
     if keep is not None:
-        kept = parse_part(GlowMaterial, {
+        kept = parse_part(TranslucentMaterialPart, {
             "name": keep, "attenuation_per_mm": found.material.attenuation, "surface_loss": found.material.surface_loss,
         })  # fmt: skip
         workshop = open_workshop(Settings())
@@ -221,20 +224,20 @@ def light(
         chosen = choice("--side", side, ("auto", "top", "front"))
         from_top = likely_side(mesh) == "top" if chosen == "auto" else chosen == "top"
         through = nearest_wall(mesh, "top" if from_top else "front", LIGHT_PX)
-        made = material_named(material, settings).made()
+        made = material_named(material, settings).to_core()
         shown = through[np.isfinite(through)]
         thinnest = float(np.quantile(shown, PINHOLES))
     else:
         workshop = open_workshop(settings)
         try:
-            document = lithophane_of(workshop.document(_piece_named(workshop.pieces.all(), what)))
-            through = workshop.evaluator.lithophanes.lit(document, FULL).through
+            piece = workshop.piece(_piece_named(workshop.pieces.all(), what).id)
+            sheet = piece.having(HasSheet)
+            through, rule = sheet.lit(FULL).through, sheet.rule
         finally:
             workshop.close()
-        rule = document.glow.made()
-        made = rule.material if material is None else material_named(material, settings).made()
+        made = rule.material if material is None else material_named(material, settings).to_core()
         thinnest, shown = rule.thinnest, through
-    lamp_made = parse_part(Lamp, {"colour": lamp, "power": power, "ambient": ambient}).made()
+    lamp_made = parse_part(LampPart, {"colour": lamp, "power": power, "ambient": ambient}).to_core()
     painted = lit_picture(np.nan_to_num(through, nan=1e6), made, thinnest, lamp_made)
     Image.fromarray(painted).save(output)
     span = float(shown.min()), float(shown.max())
@@ -250,10 +253,10 @@ def light(
     return 0
 
 
-def material_named(name: str | None, settings: Settings) -> GlowMaterial:
+def material_named(name: str | None, settings: Settings) -> TranslucentMaterialPart:
     """A material of the shelf's table, or of the table that a new shelf starts with; the default from None."""
     if name is None:
-        return GlowMaterial()
+        return TranslucentMaterialPart()
     kept = settings.data_dir / "nebrel.sqlite"
     with TemporaryDirectory() as folder:
         database = open_database(kept if kept.is_file() else Path(folder) / kept.name)
@@ -262,7 +265,7 @@ def material_named(name: str | None, settings: Settings) -> GlowMaterial:
         finally:
             database.close()
     facts.pop("measured")
-    return GlowMaterial.model_validate(facts)
+    return TranslucentMaterialPart.model_validate(facts)
 
 
 def _piece_named(pieces: list[PieceState], what: str) -> PieceState:

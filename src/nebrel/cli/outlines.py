@@ -20,12 +20,14 @@ from nebrel.core.region.read import ENDINGS as DRAWINGS
 from nebrel.core.region.read import drawing_format, read_drawing
 from nebrel.core.region.write import drawing_bytes
 from nebrel.core.units import parse_length
-from nebrel.piece.document import OutlineDocument, parse_document
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.evaluator import Progress
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
+from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
 from nebrel.piece.kinds.outline.mending import MoveMend
-from nebrel.piece.kinds.panel.evaluator import Evaluator
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 from nebrel.settings import Settings
 from nebrel.store.blobs import write_atomically
 
@@ -43,6 +45,8 @@ Output = Annotated[
     ),
 ]
 Source = Annotated[Path, typer.Argument(help="A picture, or an SVG or DXF drawing.")]
+
+AnyOutlines = TracedEvaluator | DrawnEvaluator
 
 
 def trace(
@@ -70,8 +74,7 @@ def trace(
         **_tracing(level, smooth, smallest, ink, tones),
     }
     with progress_bar() as progress:
-        evaluator, document = _opened(picture, parse_length(width), {"kind": "raised"}, given, unit)
-        found = evaluator.outlines.outlines(document, progress)
+        found = _opened(picture, parse_length(width), {"kind": "raised"}, given, unit).outlines(progress)
     data = drawing_bytes(found.figure, drawing_format(output.name), splines)
     write_atomically(output, lambda file: _write(file, data))
     report = outline_report(found.figure, found.max_deviation, found.rms_deviation)
@@ -223,30 +226,23 @@ def _make(
     check_target(output, ENDINGS)
     asked = parse_length(width)
     with progress_bar() as progress:
-        evaluator, document = _opened(file, asked, solid, tracing, unit)
-        wide = _width_of(evaluator, document, progress)
-        document = document.model_copy(update={"width_mm": document.width_mm * asked / wide})
+        opened = _opened(file, asked, solid, tracing, unit)
+        wide = _width_of(opened, progress)
+        sized = opened.with_changes({"width_mm": opened.document.width_mm * asked / wide})
         # Another size can move an edge by what tracing allows; the rest is scaled away.
-        left = MoveMend(scale=asked / _width_of(evaluator, document, progress))
-        document = document.model_copy(update={"mend": (left,)})
-        slab, report = evaluator.outlines.build(document, progress)
+        left = MoveMend(scale=asked / _width_of(sized, progress))
+        slab, report = sized.with_changes({"mend": (left,)}).build(progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     tell_build(report.model_copy(update={"file_bytes": output.stat().st_size}), output, json)
     return 0 if report.sound else 1
 
 
-def _width_of(evaluator: Evaluator, document: OutlineDocument, progress: Progress) -> float:
-    low_x, _, high_x, _ = bounds_of(_drawn(evaluator.outlines.outlines(document, progress).figure))
+def _width_of(evaluator: AnyOutlines, progress: Progress) -> float:
+    low_x, _, high_x, _ = bounds_of(evaluator.outlines(progress).figure.drawn)
     return high_x - low_x
 
 
-def _drawn(figure: Figure) -> Figure:
-    return Figure(tuple(layer for layer in figure.layers if not layer.ground) or figure.layers)
-
-
-def _opened(
-    file: Path, width: float, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None
-) -> tuple[Evaluator, OutlineDocument]:
+def _opened(file: Path, width: float, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None) -> AnyOutlines:
     settings = Settings()
     drawn = file.suffix.lower() in DRAWINGS
     data = read_file(file, settings.mesh_bytes if drawn else settings.picture_bytes)
@@ -266,10 +262,10 @@ def _opened(
         opened = read_picture(data, file.name, settings.read_limits)
         parts["picture"] = picture_source(NO_BLOB, file.name, opened.facts).model_dump()
         parts["trace"] = tracing
-    evaluator = Evaluator(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
-    document = parse_document(parts)
-    assert isinstance(document, OutlineDocument)
-    return evaluator, document
+    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
+    if drawn:
+        return DrawnEvaluator(parse_part(DrawnDocument, parts), sources)
+    return TracedEvaluator(parse_part(TracedDocument, parts), sources)
 
 
 def _tracing(level: str, smooth: float, smallest: float, ink: str, tones: int | None = None) -> dict[str, Any]:

@@ -13,11 +13,13 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.picture import read_picture
 from nebrel.core.picture.write import PictureFormat, write_picture
 from nebrel.core.units import parse_length
-from nebrel.piece.document import PieceDocument, parse_panel
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 from nebrel.settings import Settings
 from nebrel.store.blobs import blob_name, write_atomically
 
@@ -42,8 +44,7 @@ def prepare(
     data = read_file(picture, settings.picture_bytes)
     document = _document(data, picture, settings, parse_length(width), steps)
     with progress_bar() as progress:
-        evaluator = Evaluator(_Sources(data), ResultCache(MEMORY_BYTES), settings.read_limits)
-        prepared = evaluator.picture(document, FULL, progress)
+        prepared = _evaluator(document, data, settings).picture(FULL, progress)
         rows, columns = prepared.shape
         mm_per_px = document.width_mm / (columns - 1)
         form: PictureFormat = "png" if output.suffix.lower() == ".png" else "tiff"
@@ -75,8 +76,7 @@ def audit(
     }
     document = _document(data, picture, settings, parse_length(width), [], **parts)
     with progress_bar() as progress:
-        evaluator = Evaluator(_Sources(data), ResultCache(MEMORY_BYTES), settings.read_limits)
-        findings = evaluator.audit(document, progress)
+        findings = _evaluator(document, data, settings).audit(progress)
     if json:
         told = [
             {
@@ -100,15 +100,20 @@ def audit(
 
 def _document(
     data: bytes, picture: Path, settings: Settings, width_mm: float, ops: list[dict[str, object]], **parts: object
-) -> PieceDocument:
+) -> PanelDocument:
     source = picture_source(blob_name(data), picture.name, read_picture(data, picture.name, settings.read_limits).facts)
     body = {"width_mm": width_mm}
     named = [{**op, "id": str(at)} for at, op in enumerate(ops)]
     title = picture.stem[:120] or "Picture"
-    return parse_panel({"title": title, "picture": source.model_dump(), "body": body, "ops": named, **parts})
+    told = {"title": title, "picture": source.model_dump(), "body": body, "ops": named, **parts}
+    return parse_part(PanelDocument, told)
 
 
-class _Sources:
+def _evaluator(document: PanelDocument, data: bytes, settings: Settings) -> PanelEvaluator:
+    return PanelEvaluator(document, Sources(_OwnPicture(data), ResultCache(MEMORY_BYTES), settings.read_limits))
+
+
+class _OwnPicture:
     """The picture itself by its blob; anything else that an op names is a file beside it."""
 
     def __init__(self, data: bytes) -> None:

@@ -12,14 +12,16 @@ from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of, points_of, share, steps_of
 from nebrel.core.height import found_steps
-from nebrel.core.height.export import height_map
+from nebrel.core.height.export import HeightMap
 from nebrel.core.mesh.formats import format_of
 from nebrel.core.picture import Picture, read_picture
 from nebrel.core.units import parse_length
-from nebrel.piece.document import PieceDocument, parse_panel
 from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 from nebrel.piece.report import BuildReport
 from nebrel.settings import Settings
 
@@ -79,7 +81,8 @@ def relief(
     opened = read_picture(data, picture.name, settings.read_limits)
     masking = None if mask is None else read_file(mask, settings.picture_bytes)
     relief_mm = parse_length(relief)
-    document = parse_panel(
+    document = parse_part(
+        PanelDocument,
         {
             "title": picture.stem[:120] or "Relief",
             "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
@@ -117,23 +120,23 @@ def relief(
                 "openings": [opening_of(given) for given in hole or []],
             },
             "finish": {"tolerance_mm": parse_length(tolerance)},
-        }
+        },
     )
-    evaluator = Evaluator(
+    sources = Sources(
         lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), settings.read_limits
     )
+    evaluator = PanelEvaluator(document, sources)
     if output.suffix.lower() in FORMATS:
-        return _as_picture(evaluator, document, output, json)
+        return _as_picture(evaluator.height_map(), output, json)
     with progress_bar() as progress:
-        slab, report = evaluator.build(document, progress)
+        slab, report = evaluator.build(progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
     tell_build(report, output, json)
     return 0 if report.sound else 1
 
 
-def _as_picture(evaluator: Evaluator, document: PieceDocument, output: Path, json: bool) -> int:
-    made = height_map(evaluator.asked(document), document.body.backing_mm)
+def _as_picture(made: HeightMap, output: Path, json: bool) -> int:
     save_height_map(made, output)
     facts = {**made.facts, "file_bytes": output.stat().st_size}
     if json:

@@ -23,14 +23,18 @@ from nebrel.core.surface.displace.sculpt import BrushStroke, sculpted
 from nebrel.core.surface.placing import placed
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import skin_of
-from nebrel.piece.document import PieceDocument, lithophane_of, parse_document
 from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
 from nebrel.piece.kinds.outline.tracing import Trace, trace_picture
-from nebrel.piece.kinds.panel.body import Edge, PanelBody
-from nebrel.piece.kinds.panel.evaluator import Evaluator
-from nebrel.piece.kinds.panel.height import Draft, Height, Rounding
+from nebrel.piece.kinds.panel.body import EdgePart, PanelBodyPart
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+from nebrel.piece.kinds.panel.height import DraftPart, Height, Rounding
 from nebrel.piece.ops import OP_OF
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.parts.refusals import parse_part
 
 COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "median": {"radius_mm": 1.0}}
 
@@ -50,28 +54,29 @@ def _make_relief() -> None:
     data = file.getvalue()
     source = picture_source("0" * 64, "warm-up.png", read_picture(data).facts)
     ops = tuple(OP_OF[kind].model_validate({"kind": kind, **parameters}) for kind, parameters in COMPILED_OPS.items())
-    height = Height(draft=Draft(on=True), rounding=Rounding(on=True))
-    body = PanelBody(width_mm=8, shape="ellipse", edge=Edge(bevel_on=True, bevel_mm=0.2))
-    document = PieceDocument(title="Warm-up", picture=source, ops=ops, height=height, body=body)
-    evaluator = Evaluator(lambda _: data, ResultCache(2**20))
-    slab, _ = evaluator.build(document)
-    evaluator.thumbnail(document)
+    height = Height(draft=DraftPart(on=True), rounding=Rounding(on=True))
+    body = PanelBodyPart(width_mm=8, shape="ellipse", edge=EdgePart(bevel_on=True, bevel_mm=0.2))
+    document = PanelDocument(title="Warm-up", picture=source, ops=ops, height=height, body=body)
+    sources = Sources(lambda _: data, ResultCache(2**20))
+    evaluator = PanelEvaluator(document, sources)
+    slab, _ = evaluator.build()
+    evaluator.thumbnail()
     stl = io.BytesIO()
     write_mesh(slab.mesh, stl, "stl")
     read_mesh(stl.getvalue(), "warm-up.stl")
     write_mesh(slab.mesh, io.BytesIO(), "obj")
     measure_between(slab.mesh, slab.mesh)
-    evaluator.surface_map(document, "thickness")
-    evaluator.surface_map(document, "deviation")
-    evaluator.asked(document)
+    evaluator.surface_map("thickness")
+    evaluator.surface_map("deviation")
+    evaluator.target()
     remeshed(slab.mesh, 0.5)
     heights_from_above(slab.mesh, 16)
     nearest_wall(slab.mesh, "top", 16)
     for form in ("flat", "cylinder"):
         bent = {"title": "Warm-up", "picture": source.model_dump(), "glow": {}, "form": {"kind": form, "width_mm": 60}}
-        lithophane = lithophane_of(parse_document(bent))
-        evaluator.lithophanes.build(lithophane)
-        evaluator.lithophanes.thumbnail(lithophane)
+        lithophane = LithophaneEvaluator(parse_part(LithophaneDocument, bent), sources)
+        lithophane.build()
+        lithophane.thumbnail()
 
 
 def _trace_something() -> None:

@@ -57,7 +57,7 @@ def drop_old_kernels() -> None:
         shutil.rmtree(path, ignore_errors=True)
 
 
-numba.config.CACHE_DIR = str(kernels_folder())
+setattr(numba.config, "CACHE_DIR", str(kernels_folder()))  # noqa: B010
 
 
 def compiled(function: Function) -> Function:

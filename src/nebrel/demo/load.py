@@ -3,8 +3,8 @@
 from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleModel
 from nebrel.jobs.library import Library
 from nebrel.jobs.workshop import Workshop, open_workshop
-from nebrel.piece.document import AnyDocument, merged
-from nebrel.piece.registry import Looking
+from nebrel.piece.parts.document import Document
+from nebrel.piece.registry import Piece, merged
 from nebrel.settings import Settings
 
 
@@ -17,22 +17,22 @@ def load_demo(settings: Settings) -> int:
         for drawing in DRAWINGS:
             print(f"Drawing {drawing.title} …", flush=True)
             state = workshop.start_drawing(drawing.file(), drawing.file_name, None, drawing.title, **drawing.parts)
-            document = workshop.document(state)
-            _look_at(workshop.looking_at(document))
-            Library(workshop).keep(document, drawing.motif, drawing.tags)
+            piece = workshop.piece(state.id)
+            _look_at(piece)
+            Library(workshop).keep(piece, drawing.motif, drawing.tags)
         for model in MODELS:
             print(f"Making {model.title} …", flush=True)
-            _look_at(workshop.looking_at(_decorated(workshop, model)))
+            _look_at(workshop.opened(_decorated(workshop, model)))
         for sample in SAMPLES:
             print(f"Drawing {sample.title} …", flush=True)
             state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
-            _look_at(workshop.looking_at(workshop.document(state)))
+            _look_at(workshop.piece(state.id))
         return len(SAMPLES) + len(MODELS) + len(DRAWINGS)
     finally:
         workshop.close()
 
 
-def _decorated(workshop: Workshop, model: SampleModel) -> AnyDocument:
+def _decorated(workshop: Workshop, model: SampleModel) -> Document:
     """A piece that starts from a model, with its decorations as a second revision."""
     state = workshop.start_model(model.file(), model.file_name, title=model.title)
     document = workshop.document(state)
@@ -48,7 +48,7 @@ def _decorated(workshop: Workshop, model: SampleModel) -> AnyDocument:
     return document
 
 
-def _look_at(looking: Looking) -> None:
+def _look_at(piece: Piece) -> None:
     """Work out what the shelf shows of a piece, so that it opens at once."""
-    looking.thumbnail()
-    _ = looking.size_mm
+    piece.evaluator.thumbnail()
+    _ = piece.evaluator.size_mm

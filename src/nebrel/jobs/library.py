@@ -20,12 +20,10 @@ from nebrel.core.region.raster import raster_of
 from nebrel.core.region.read import read_drawing
 from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.document import AnyDocument, PieceDocument, TracedDocument
+from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.model.document import ModelDocument
-from nebrel.piece.kinds.outline.document import DrawnDocument
 from nebrel.piece.kinds.outline.tracing import Trace, trace_picture
+from nebrel.piece.registry import Piece
 from nebrel.store.motifs import Motif, MotifContent, followed
 from nebrel.store.pieces import PieceState
 
@@ -38,7 +36,7 @@ INDEX = "motifs.json"
 
 
 @dataclass(frozen=True)
-class Laid:
+class MotifPlacement:
     """Where a motif is laid: shares of the source from its lower left corner, and how wide; whether it is followed."""
 
     x: float
@@ -53,30 +51,27 @@ class Library:
     def __init__(self, workshop: Workshop) -> None:
         self._workshop = workshop
 
-    def content_of(self, document: AnyDocument, chosen: tuple[int, ...] = ()) -> MotifContent:
+    def content_of(self, piece: Piece, chosen: tuple[int, ...] = ()) -> MotifContent:
         """What a piece shows, as a motif: its outlines, or only the chosen ones; or its prepared picture.
 
         Raises:
-            BadValueError: it starts from a model.
+            BadValueError: it has neither.
         """
-        evaluator = self._workshop.evaluator
-        if isinstance(document, TracedDocument | DrawnDocument):
-            figure = evaluator.outlines.outlines(document).figure
-            figure = Figure(tuple(layer for layer in figure.layers if not layer.ground) or figure.layers)
+        if piece.can(HasOutlines):
+            figure = piece.having(HasOutlines).outlines().figure.drawn
             return self._of_figure(only(figure, set(chosen)) if chosen else figure)
-        if isinstance(document, PieceDocument | LithophaneDocument):
-            return self._of_picture(evaluator.picture(document, FULL), document.width_mm)
+        if piece.can(HasPicture):
+            pictured = piece.having(HasPicture)
+            return self._of_picture(pictured.picture(FULL), pictured.picture_width_mm)
         raise BadValueError("A model cannot be kept as a motif; a picture or outlines can.")
 
-    def keep(self, document: AnyDocument, name: str, tags: tuple[str, ...], chosen: tuple[int, ...] = ()) -> Motif:
+    def keep(self, piece: Piece, name: str, tags: tuple[str, ...], chosen: tuple[int, ...] = ()) -> Motif:
         """A new motif from a piece."""
-        return self._workshop.motifs.add(name, tags, self.content_of(document, chosen))
+        return self._workshop.motifs.add(name, tags, self.content_of(piece, chosen))
 
-    def change(
-        self, motif_id: str, document: AnyDocument, chosen: tuple[int, ...] = ()
-    ) -> tuple[Motif, list[PieceState]]:
+    def change(self, motif_id: str, piece: Piece, chosen: tuple[int, ...] = ()) -> tuple[Motif, list[PieceState]]:
         """The motif showing what a piece shows, and the pieces that followed it, each in a new revision."""
-        motif = self._workshop.motifs.change(motif_id, self.content_of(document))
+        motif = self._workshop.motifs.change(motif_id, self.content_of(piece))
         pieces, changed = self._workshop.pieces, []
         for state in pieces.all():
             updated, touched = followed(state.document, motif.id, motif.content)
@@ -86,61 +81,29 @@ class Library:
                 )
         return motif, changed
 
-    def lay(self, document: AnyDocument, motif: Motif, laid: Laid) -> dict[str, object]:
-        """The edit of a piece that lays a motif on it: a step of its outlines, or an op of its picture.
+    def lay(self, piece: Piece, motif: Motif, laid: MotifPlacement) -> dict[str, object]:
+        """The edit of a piece that lays a motif on it: a step of its outlines, an op of its picture, a decoration.
 
         Raises:
             BadValueError: the motif has no outlines where some are needed.
         """
-        file = {"name": motif.name, "motif": motif.id if laid.follow else None}
-        own = uuid.uuid4().hex[:8]
-        if isinstance(document, TracedDocument | DrawnDocument):
-            if motif.content.drawing_blob is None:
-                raise BadValueError(f"The motif {motif.name} has no outlines; lay it on a relief panel.")
-            step = {
-                "kind": "motif",
-                "id": own,
-                "file": {**file, "blob": motif.content.drawing_blob},
-                "place": (laid.x, laid.y * self._tall(document)),
-                "wide_mm": laid.width_mm,
-            }
-            steps = [each.model_dump(mode="json") for each in document.mend]
-            return {"mend": [*steps, step]}
-        if isinstance(document, PieceDocument | LithophaneDocument):
-            op = {
-                "kind": "picture",
-                "id": own,
-                "file": {**file, "blob": motif.content.picture_blob},
-                "centre": (laid.x, laid.y),
-                "width_mm": laid.width_mm,
-            }
-            return {"ops": [*(each.model_dump(mode="json") for each in document.ops), op]}
-        return {
-            "decorations": [
-                *(each.model_dump(mode="json") for each in document.decorations),
-                {
-                    **self.art_of(motif, laid.follow),
-                    "id": own,
-                    "width_mm": laid.width_mm,
-                    **self._first_place(document),
-                },
-            ]
-        }
+        return piece.evaluator.with_motif(
+            {
+                "id": uuid.uuid4().hex[:8],
+                "name": motif.name,
+                "motif": motif.id if laid.follow else None,
+                "picture": motif.content.picture_blob,
+                "drawing": motif.content.drawing_blob,
+            },
+            (laid.x, laid.y),
+            laid.width_mm,
+        )
 
     def art_of(self, motif: Motif, follow: bool) -> dict[str, object]:
         """The part of a decoration that says what is laid: a motif's outlines, or its picture where it has none."""
         drawing, picture = motif.content.drawing_blob, motif.content.picture_blob
         art = {"kind": "outline" if drawing else "picture", "blob": drawing or picture, "name": motif.name}
         return {"art": {**art, "motif": motif.id if follow else None}}
-
-    def _first_place(self, document: ModelDocument) -> dict[str, object]:
-        """Where a decoration is laid that no place is named for: in front on what stands, else on top."""
-        at, up = self._workshop.evaluator.models.first_place(document)
-        return {"at": at, "up": up}
-
-    def _tall(self, document: TracedDocument | DrawnDocument) -> float:
-        """Height of the source for one of its width, for steps measure both in widths."""
-        return self._workshop.evaluator.outlines.depth_mm(document) / document.width_mm
 
     def pack(self, motifs: list[Motif]) -> bytes:
         """Motifs as one open file: a ZIP of their SVG and PNG files and an index in JSON."""

@@ -6,15 +6,14 @@ import zipfile
 from collections.abc import Callable
 from typing import Any, BinaryIO
 
-from nebrel.core.height.export import height_map
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.document import AnyDocument, parse_document, parse_panel, pictured_of
+from nebrel.piece.evaluation.abilities import HasHeights, HasPicture
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.parts.naming import file_name
+from nebrel.piece.registry import Piece, parse_document
 
 Report = Callable[[str, float], None]
 Work = Callable[[Workshop, dict[str, Any], Report], dict[str, Any]]
@@ -24,13 +23,12 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     """Build the final solid of `payload["document"]`, prove it sound and write its file.
 
     Returns:
-        `report`, `solid_key`, `file_key`, `file_name` and, for a lithophane, `recipe_key`.
+        `report`, `solid_key`, `file_key`, `file_name` and, for every extra file NAME of its kind, `NAME_key`.
     """
-    document = parse_document(payload["document"])
-    looking = workshop.looking_at(document)
-    slab, measured = looking.build(report)
-    solid_key = looking.solid_key(FULL)
-    form = document.delivery.format
+    piece = workshop.opened(parse_document(payload["document"]))
+    slab, measured = piece.evaluator.build(report)
+    solid_key = piece.evaluator.solid_key(FULL)
+    form = piece.document.delivery.format
     file_key = step_key("file", 1, form, solid_key)
     workshop.kept.put_file(
         file_key, lambda file: write_mesh(slab.mesh, file, form, lambda part: report("Writing the file", part))
@@ -41,19 +39,20 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         "report": measured.model_copy(update={"file_bytes": written}).model_dump(mode="json"),
         "solid_key": solid_key,
         "file_key": file_key,
-        "file_name": file_name(document.title, measured.size_mm, document.delivery.format),
-        "recipe_key": _recipe(workshop, document, file_key),
+        "file_name": file_name(piece.document.title, measured.size_mm, form),
+        **_extras(workshop, piece, file_key),
     }
 
 
-def _recipe(workshop: Workshop, document: AnyDocument, file_key: str) -> str | None:
-    """Write how to print a lithophane beside its file."""
-    if not isinstance(document, LithophaneDocument):
-        return None
-    text = workshop.evaluator.lithophanes.recipe(document)
-    key = step_key("recipe", 1, text, file_key)
-    workshop.kept.put(key, text.encode())
-    return key
+def _extras(workshop: Workshop, piece: Piece, file_key: str) -> dict[str, str]:
+    """Write what delivery adds to the file, and name the keys."""
+    keys: dict[str, str] = {}
+    for extra in piece.kind.extras:
+        text = extra.text(piece.evaluator)
+        key = step_key(extra.name, 1, text, file_key)
+        workshop.kept.put(key, text.encode())
+        keys[f"{extra.name}_key"] = key
+    return keys
 
 
 def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
@@ -62,35 +61,36 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     Returns:
         `file_key`, `file_name`, `size_px` and `dpi`.
     """
-    document, form = pictured_of(parse_document(payload["document"])), payload["format"]
-    picture = workshop.evaluator.picture(document, FULL, report)
+    piece, form = workshop.opened(parse_document(payload["document"])), payload["format"]
+    pictured = piece.having(HasPicture)
+    picture = pictured.picture(FULL, report)
     rows, columns = picture.shape
-    mm_per_px = document.width_mm / (columns - 1)
+    width = pictured.picture_width_mm
+    mm_per_px = width / (columns - 1)
     report("Writing the file", 0.0)
-    file_key = step_key("picture-file", 1, form, workshop.evaluator.picture_key(document, FULL))
+    file_key = step_key("picture-file", 1, form, pictured.picture_key(FULL))
     workshop.kept.put_file(file_key, lambda file: write_picture(picture, file, form, mm_per_px))
     return {
         "file_key": file_key,
-        "file_name": file_name(document.title, (document.width_mm, (rows - 1) * mm_per_px), form),
+        "file_name": file_name(piece.document.title, (width, (rows - 1) * mm_per_px), form),
         "size_px": (columns, rows),
         "dpi": round(25.4 / mm_per_px, 1),
     }
 
 
 def export_heights(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """Write the asked heights of `payload["document"]` as a picture of `payload["format"]` and its facts, in a ZIP.
+    """Write the target heights of `payload["document"]` as a picture of `payload["format"]` and its facts, in a ZIP.
 
     Returns:
         `file_key`, `file_name`, `size_px` and `dpi`.
     """
-    document, form = parse_panel(payload["document"]), payload["format"]
+    piece, form = workshop.opened(parse_document(payload["document"])), payload["format"]
+    heights = piece.having(HasHeights)
     report("Raising the heights", 0.0)
-    made = height_map(workshop.evaluator.asked(document), document.body.backing_mm)
+    made = heights.height_map()
     pitch = float(made.facts["mm_per_px"])
-    name = file_name(document.title, document.size_mm, form)
-    file_key = step_key(
-        "heights-file", 1, [form, document.body.model_dump(mode="json")], workshop.evaluator.field_key(document)
-    )
+    name = file_name(piece.document.title, piece.evaluator.size_mm, form)
+    file_key = step_key("heights-file", 1, form, heights.height_map_key())
 
     def write(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as package:

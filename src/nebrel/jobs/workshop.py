@@ -1,4 +1,4 @@
-"""One opened data folder: pieces, blobs, kept results and the evaluator over them."""
+"""One opened data folder: pieces, blobs, kept results and the sources over them."""
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -9,14 +9,15 @@ from nebrel.core.errors import BadValueError, UnitNeededError
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.core.region.read import drawing_format, read_drawing
-from nebrel.piece.document import AnyDocument, parse_document
+from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.model.document import ModelDocument
 from nebrel.piece.kinds.model.evaluator import model_source
 from nebrel.piece.kinds.outline.document import DrawingSource
-from nebrel.piece.kinds.panel.evaluator import Evaluator
+from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import Looking, looking_at
+from nebrel.piece.registry import Piece, opened, parse_document
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
@@ -44,7 +45,7 @@ class Workshop:
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
-    evaluator: Evaluator
+    sources: Sources
 
     def start_piece(self, data: bytes, file_name: str, title: str | None = None, **parts: object) -> PieceState:
         """A new piece from a picture file, refused before anything is stored when it could not be made.
@@ -59,7 +60,7 @@ class Workshop:
         facts = read_picture(data, name, self.settings.read_limits).facts
         source = picture_source(blob_name(data), name, facts)
         document = parse_document({"title": _title_of(title, name), "picture": source.model_dump(), **parts})
-        looking_at(self.evaluator.reading(lambda _: data), document).check()
+        opened(document, self.sources.reading(lambda _: data)).evaluator.check()
         self.blobs.add(data)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
@@ -77,7 +78,7 @@ class Workshop:
             raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
         document = ModelDocument(title=_title_of(title, name), model=model_source(blob.result(), name, found))
         self.blobs.add(data, blob.result())
-        self.evaluator.models.take(document, found)
+        self.opened(document).having(HasSkin).take(found)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
     def start_drawing(
@@ -103,16 +104,20 @@ class Workshop:
         width = min(max(found.size[0], NARROWEST_MM), WIDEST_MM)
         parts = {"title": _title_of(title, name), "drawing": source.model_dump(), "width_mm": width, **parts}
         document = parse_document(parts)
-        looking_at(self.evaluator, document).check()
+        self.opened(document).evaluator.check()
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
-    def document(self, state: PieceState) -> AnyDocument:
+    def document(self, state: PieceState) -> Document:
         """The document of a piece's present revision."""
         return parse_document(state.document)
 
-    def looking_at(self, document: AnyDocument) -> Looking:
-        """A document with the evaluator for its kind."""
-        return looking_at(self.evaluator, document)
+    def opened(self, document: Document) -> Piece:
+        """A document with its kind and its evaluator."""
+        return opened(document, self.sources)
+
+    def piece(self, piece_id: str) -> Piece:
+        """A piece of the shelf at its present revision."""
+        return self.opened(self.document(self.pieces.get(piece_id)))
 
     def close(self) -> None:
         """Let go of the database."""
@@ -149,5 +154,5 @@ def open_workshop(settings: Settings) -> Workshop:
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,
-        evaluator=Evaluator(blobs.read, cache, settings.read_limits),
+        sources=Sources(blobs.read, cache, settings.read_limits),
     )

@@ -1,104 +1,137 @@
-"""A document together with the evaluator that knows its kind."""
+"""The kinds of piece, and everything that depends on which one a document is. A new kind is one line in `KINDS`."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any, Union
 
-from nebrel.core.heightfield.slab import Slab
-from nebrel.core.mesh.shading import ShadedMesh
-from nebrel.core.proof import Finding
-from nebrel.core.proof.maps import MapKind, SurfaceMap
-from nebrel.piece.document import AnyDocument, TracedDocument
-from nebrel.piece.evaluation.evaluator import Looks, Progress, SectionCut, quiet
-from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.model.document import ModelDocument
-from nebrel.piece.kinds.model.evaluator import ModelEvaluator, stands
-from nebrel.piece.kinds.outline.document import DrawnDocument
-from nebrel.piece.kinds.panel.evaluator import Evaluator
-from nebrel.piece.report import BuildReport
+from nebrel.core.errors import BadValueError
+from nebrel.piece.evaluation.abilities import AnyAbility, has, having
+from nebrel.piece.evaluation.evaluator import PieceEvaluator
+from nebrel.piece.evaluation.kind import Kind, Shape
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.lithophane.kind import LITHOPHANE
+from nebrel.piece.kinds.model.kind import MODEL
+from nebrel.piece.kinds.outline.kind import DRAWN, TRACED
+from nebrel.piece.kinds.panel.kind import PANEL
+from nebrel.piece.parts.document import Document
+from nebrel.piece.parts.refusals import parse_part
+
+KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, TRACED, DRAWN, MODEL)
+
+if TYPE_CHECKING:
+    AnyDocument = Document
+else:
+    # What the API's schema lists; the parts of plain data tell which one it is.
+    AnyDocument = Union[tuple(kind.document for kind in KINDS)]  # noqa: UP007
 
 
 @dataclass(frozen=True)
-class Looking:
-    """What `Looks` tells of one document."""
+class Piece:
+    """A document with what its kind knows of it."""
 
-    looks: Looks[Any]
-    document: AnyDocument
+    kind: Kind[Any]
+    document: Document
+    evaluator: PieceEvaluator[Any]
+
+    def having(self, ability: type[AnyAbility]) -> AnyAbility:
+        """The evaluator as one that can do what is asked for.
+
+        Raises:
+            ConflictError: pieces of this kind cannot.
+        """
+        return having(self.evaluator, ability, self.kind.being)
+
+    def can(self, ability: type[AnyAbility]) -> bool:
+        """Whether pieces of this kind can do something."""
+        return has(self.evaluator, ability)
 
     @property
-    def size_mm(self) -> tuple[float, float, float]:
-        """Width, depth and thickness."""
-        return self.looks.size(self.document)
-
-    @property
-    def plan_mm(self) -> tuple[float, float, float]:
-        """The size of what the plan shows: of a lithophane its unrolled sheet, with how thick it may be."""
-        if isinstance(self.document, LithophaneDocument):
-            width, height = self.looks.sheet_size(self.document)  # type: ignore[attr-defined]
-            return width, height, self.document.glow.thickest_mm
-        return self.size_mm
-
-    @property
-    def standing(self) -> bool:
-        """Whether it stands, and is looked at from in front and not from above."""
-        if isinstance(self.document, ModelDocument):
-            return stands(self.document)
-        return isinstance(self.document, LithophaneDocument) and self.document.form.standing
-
-    def low_mm(self, longest_px: int) -> tuple[float, float, float]:
-        """What a shown model was moved by from its own coordinates."""
-        if not (isinstance(self.looks, ModelEvaluator) and isinstance(self.document, ModelDocument)):
-            return 0.0, 0.0, 0.0
-        x, y, z = self.looks.low_corner(self.document, longest_px)
-        return float(x), float(y), float(z)
-
-    def check(self, progress: Progress = quiet) -> None:
-        """Refuse what cannot be made."""
-        self.looks.check(self.document, progress)
-
-    def shaded(self, longest_px: int = FULL) -> ShadedMesh:
-        """The solid prepared for looking at."""
-        return self.looks.shaded(self.document, longest_px)
-
-    def surface_map(self, kind: MapKind, longest_px: int = FULL) -> SurfaceMap:
-        """A measure over the shaded solid."""
-        return self.looks.surface_map(self.document, kind, longest_px)
-
-    def section(
-        self,
-        start: tuple[float, float],
-        end: tuple[float, float],
-        longest_px: int,
-        tilt_deg: float = 0.0,
-        lift_mm: float = 0.0,
-    ) -> SectionCut:
-        """The piece along a line."""
-        return self.looks.section(self.document, start, end, longest_px, tilt_deg, lift_mm)
-
-    def findings(self, longest_px: int, progress: Progress = quiet) -> tuple[Finding, ...]:
-        """What is known before the build."""
-        return self.looks.findings(self.document, longest_px, progress)
-
-    def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
-        """The solid that is delivered, with its report."""
-        return self.looks.build(self.document, progress)
-
-    def solid_key(self, longest_px: int) -> str:
-        """The key of the solid at a resolution."""
-        return self.looks.solid_key(self.document, longest_px)
-
-    def thumbnail(self) -> bytes:
-        """A rendered PNG."""
-        return self.looks.thumbnail(self.document)
+    def words(self) -> str:
+        """What the shelf calls it."""
+        return self.kind.words(self.document)
 
 
-def looking_at(evaluator: Evaluator, document: AnyDocument) -> Looking:
-    """The document with the evaluator for its kind."""
-    looks: Looks[Any] = evaluator
-    if isinstance(document, ModelDocument):
-        looks = evaluator.models
-    elif isinstance(document, LithophaneDocument):
-        looks = evaluator.lithophanes
-    elif isinstance(document, TracedDocument | DrawnDocument):
-        looks = evaluator.outlines
-    return Looking(looks, document)
+def kind_of(document: Document) -> Kind[Any]:
+    """The kind of a document."""
+    return next(kind for kind in KINDS if type(document) is kind.document)
+
+
+def parse_document(data: object) -> Document:
+    """A document from plain data, refused with one sentence when it is not valid; its parts tell its kind."""
+    parts = data if isinstance(data, dict) else {}
+    told = next((kind for kind in KINDS if kind.told_by and kind.told_by in parts), KINDS[0])
+    document: Document = parse_part(told.document, data)
+    return document
+
+
+def opened(document: Document, sources: Sources) -> Piece:
+    """A document with its kind and its evaluator."""
+    kind = kind_of(document)
+    return Piece(kind, document, kind.evaluator(document, sources))
+
+
+def merged(document: Document, change: dict[str, object]) -> Document:
+    """The document after a JSON merge patch (RFC 7396).
+
+    Raises:
+        BadValueError: the result would not be a valid document; one sentence names the first fault.
+    """
+    return parse_document(_merge(document.model_dump(mode="json"), change))
+
+
+def shape_of(document: Document) -> str:
+    """Which of the shapes of its kind a document is, "" where its kind has none."""
+    return kind_of(document).shape(document)
+
+
+def shapes_for(document: Document) -> list[Shape]:
+    """What a piece can be made: whatever can be made of what it starts from, its own shape too."""
+    return [shape for kind in _reachable(document) for shape in kind.shapes]
+
+
+def become(document: Document, shape: str) -> Document:
+    """The same piece as another thing. What both kinds share stays, the rest begins afresh at the same width.
+
+    Raises:
+        BadValueError: there is no such shape, or none that can be made of what the piece starts from.
+    """
+    now = kind_of(document)
+    for kind in _reachable(document):
+        for each in kind.shapes:
+            if each.name != shape:
+                continue
+            kept = document.model_dump(mode="json", include=_shared(now.document, kind.document))
+            fresh = {} if kind is now else kind.begin(now.width(document))
+            made: Document = parse_part(kind.document, {**kept, **fresh, **each.parts})
+            return made
+    known = ", ".join(each.title for each in shapes_for(document)) or "nothing else"
+    raise BadValueError(f"This piece cannot be made a {shape}; {known} would be accepted.")
+
+
+def _reachable(document: Document) -> list[Kind[Any]]:
+    """Kinds that need no source that the document does not have."""
+    source = _source_of(type(document))
+    return [kind for kind in KINDS if _source_of(kind.document) == source]
+
+
+def _source_of(document: type[Document]) -> str:
+    return next((name for name in ("picture", "drawing", "model") if name in document.model_fields), "")
+
+
+def _shared(one: type[Document], other: type[Document]) -> set[str]:
+    """Parts that two kinds of document inherit from the same class; all of them where the kinds are one."""
+    if one is other:
+        return set(one.model_fields)
+    common = (base for base in one.__mro__ if base in other.__mro__ and issubclass(base, Document))
+    return {name for base in common for name in base.model_fields}
+
+
+def _merge(target: object, change: object) -> object:
+    if not isinstance(change, dict):
+        return change
+    result = dict(target) if isinstance(target, dict) else {}
+    for key, value in change.items():
+        if value is None:
+            result.pop(key, None)
+        else:
+            result[key] = _merge(result.get(key), value)
+    return result

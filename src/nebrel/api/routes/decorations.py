@@ -9,18 +9,17 @@ from fastapi import APIRouter, File, UploadFile
 from PIL import Image
 from starlette.responses import Response
 
-from nebrel.api.messages import DecorationFile, PlacementDraft, PlacementHead, SnapDraft, SnapView
+from nebrel.api.messages.models import DecorationFile, PlacementDraft, PlacementHead, SnapDraft, SnapView
 from nebrel.api.routes.previews import FRAME
-from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import pack_frame
 from nebrel.api.serving.uploads import received
-from nebrel.core.errors import ConflictError
 from nebrel.core.picture import read_picture, shrink_to
 from nebrel.core.region.read import ENDINGS as DRAWINGS
 from nebrel.core.region.read import read_drawing
 from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.library import painted
-from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.evaluation.abilities import HasSkin
 
 MASK_PX = 512
 router = APIRouter(tags=["decorations"])
@@ -30,9 +29,8 @@ router = APIRouter(tags=["decorations"])
 def place_decoration(context: InContext, piece_id: str, draft: PlacementDraft) -> Response:
     """Where a decoration would lie, as a frame: `corners` (K, 3, 3) mm and `shares` (K, 3, 2) of its box, float32, and
     `stretch` (K,). Quick enough to follow a pointer; all places are the model's own."""
-    document = _model(context, piece_id)
-    models = context.workshop.evaluator.models
-    found = models.placement(document, draft.decoration, draft.most_copies, draft.quick)
+    skin = context.workshop.piece(piece_id).having(HasSkin)
+    found = skin.placement(draft.decoration, draft.most_copies, draft.quick)
     first = found.copies[0]
     stretch = np.minimum(np.nan_to_num(found.stretch, posinf=9.0), 9.0)
     head = PlacementHead(
@@ -40,7 +38,7 @@ def place_decoration(context: InContext, piece_id: str, draft: PlacementDraft) -
         out=_three(first.tangents.out),
         up=_three(first.tangents.up),
         right=_three(first.tangents.right),
-        size_mm=models.art_size(draft.decoration),
+        size_mm=skin.art_size(draft.decoration),
         handles=found.handles,
         copies=len(found.copies),
         told=found.told,
@@ -57,7 +55,7 @@ def place_decoration(context: InContext, piece_id: str, draft: PlacementDraft) -
 @router.post("/pieces/{piece_id}/snap")
 def snap_decoration(context: InContext, piece_id: str, draft: SnapDraft) -> SnapView:
     """The place that a decoration snaps to from where it is."""
-    found = context.workshop.evaluator.models.snapped(_model(context, piece_id), draft.at, draft.up, draft.to)
+    found = context.workshop.piece(piece_id).having(HasSkin).snapped(draft.at, draft.up, draft.to)
     return SnapView(at=_three(found.point))
 
 
@@ -90,13 +88,6 @@ def show_art(context: InContext, kind: Literal["picture", "outline"], blob: str)
     Image.fromarray(samples, "RGBA").save(held, "PNG")
     caching = {"Cache-Control": "private, max-age=31536000, immutable"}
     return Response(held.getvalue(), media_type="image/png", headers=caching)
-
-
-def _model(context: Context, piece_id: str) -> ModelDocument:
-    document = context.workshop.document(context.workshop.pieces.get(piece_id))
-    if not isinstance(document, ModelDocument):
-        raise ConflictError("This piece is no model; decorations are laid on models.")
-    return document
 
 
 def _three(values: np.ndarray) -> tuple[float, float, float]:

@@ -3,20 +3,16 @@
 from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
-from nebrel.api.messages import BuildResult, JobView, PictureOrder, SectionLine, SectionView
+from nebrel.api.messages.jobs import BuildResult, JobView, PictureOrder
+from nebrel.api.messages.previews import SectionLine, SectionView
 from nebrel.api.serving.context import Context, InContext
-from nebrel.api.views.lithophanes import lit_model_frame
-from nebrel.api.views.pieces import job_of, map_frame, model_frame, section_of
+from nebrel.api.views.frames import map_frame, section_of, solid_frame
+from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
-from nebrel.core.heightfield.slab import Slab
-from nebrel.core.mesh.place import at_origin
-from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.maps import MapKind
-from nebrel.piece.document import AnyDocument, panel_of, parse_document
-from nebrel.piece.evaluation.codec import decode_slab
+from nebrel.piece.evaluation.abilities import HasHeights
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.model.document import ModelDocument
+from nebrel.piece.registry import Piece, parse_document
 
 MOST_SHOWN_TRIANGLES = 1_500_000
 MEDIA = {
@@ -24,7 +20,6 @@ MEDIA = {
     "3mf": "model/3mf", "glb": "model/gltf-binary", "png": "image/png", "zip": "application/zip", "tiff": "image/tiff",
 }  # fmt: skip
 CLEARED = "The solid was cleared away to make room; build the piece again."
-NOWHERE: tuple[float, ...] = (0.0, 0.0, 0.0)
 router = APIRouter(tags=["jobs"])
 
 
@@ -53,7 +48,7 @@ def export_picture(context: InContext, piece_id: str, order: PictureOrder) -> Jo
 def export_heights(context: InContext, piece_id: str, order: PictureOrder) -> JobView:
     """Write the present revision's heights as a picture with its facts in mm, in a ZIP."""
     state = context.workshop.pieces.get(piece_id)
-    panel_of(context.workshop.document(state))
+    context.workshop.opened(context.workshop.document(state)).having(HasHeights)
     payload = {"document": state.document, "format": order.format}
     return job_of(context.jobs.submit("heights", piece_id, state.revision, payload))
 
@@ -92,60 +87,41 @@ def download_recipe(context: InContext, job_id: str) -> FileResponse:
 @router.get("/jobs/{job_id}/model", response_class=Response)
 def show_model(context: InContext, job_id: str) -> Response:
     """The built solid, prepared for looking at, as a frame of arrays."""
-    result = _result(context, job_id)
-    _refuse_heavy(result)
-    document = _document(context, job_id)
-    if isinstance(document, LithophaneDocument):
-        frame = lit_model_frame(context.workshop.evaluator.lithophanes, document, FULL)
-    else:
-        mesh = _slab(context, result).mesh
-        looking = context.workshop.looking_at(document)
-        low = (
-            tuple(float(side) for side in mesh.vertices.min(axis=0)) if isinstance(document, ModelDocument) else NOWHERE
-        )
-        frame = model_frame(shade(at_origin(mesh)), looking.standing, low)
+    frame = solid_frame(_built(context, job_id).evaluator.shown(FULL))
     return Response(frame, media_type="application/octet-stream")
 
 
 @router.get("/jobs/{job_id}/map", response_class=Response)
 def measure_built(context: InContext, job_id: str, kind: MapKind) -> Response:
     """The built solid with a measure for every vertex, as a frame of arrays."""
-    result = _result(context, job_id)
-    _refuse_heavy(result)
-    document = _document(context, job_id)
-    if context.workshop.kept.path(result.solid_key) is None:
-        raise NotFoundError(CLEARED)
-    return Response(map_frame(context.workshop.looking_at(document), kind, FULL), media_type="application/octet-stream")
+    return Response(map_frame(_built(context, job_id), kind, FULL), media_type="application/octet-stream")
 
 
 @router.post("/jobs/{job_id}/section")
 def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView:
     """The built solid along a line, beside what was asked of it at full resolution."""
+    return section_of(_built(context, job_id, shown=False), line, FULL)
+
+
+def _built(context: Context, job_id: str, shown: bool = True) -> Piece:
+    """The piece that a job built, as long as its solid is kept; one too heavy to be shown is refused.
+
+    Raises:
+        ConflictError: the job has not finished.
+        NotFoundError: the solid was cleared away.
+        TooLargeError: it is to be shown, and has too many triangles.
+    """
     result = _result(context, job_id)
+    triangles = result.report.triangles
+    if shown and triangles > MOST_SHOWN_TRIANGLES:
+        raise TooLargeError(
+            f"The solid has {triangles:,} triangles; up to {MOST_SHOWN_TRIANGLES:,} are shown, so the preview stays in "
+            "view."
+        )
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
-    document = _document(context, job_id)
-    return section_of(context.workshop.looking_at(document), line, FULL)
-
-
-def _document(context: Context, job_id: str) -> AnyDocument:
-    """The document that a job worked on."""
-    return parse_document(context.workshop.pieces.document_of(context.workshop.jobs.get(job_id).revision))
-
-
-def _refuse_heavy(result: BuildResult) -> None:
-    if result.report.triangles > MOST_SHOWN_TRIANGLES:
-        raise TooLargeError(
-            f"The solid has {result.report.triangles:,} triangles; up to {MOST_SHOWN_TRIANGLES:,} are shown, so the "
-            "preview stays in view."
-        )
-
-
-def _slab(context: Context, result: BuildResult) -> Slab:
-    data = context.workshop.kept.get(result.solid_key)
-    if data is None:
-        raise NotFoundError(CLEARED)
-    return decode_slab(data)
+    revision = context.workshop.jobs.get(job_id).revision
+    return context.workshop.opened(parse_document(context.workshop.pieces.document_of(revision)))
 
 
 def _result(context: Context, job_id: str) -> BuildResult:

@@ -8,7 +8,7 @@ import numpy as np
 from fastapi import APIRouter, File, Form, UploadFile
 from starlette.responses import Response
 
-from nebrel.api.messages import FitView, LightBoxOrder, MaterialEdit, MaterialView, Readings
+from nebrel.api.messages.lithophanes import FitView, LightBoxOrder, MaterialEdit, MaterialView, Readings
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
 from nebrel.core.bent.wedge import make_wedge
@@ -68,7 +68,7 @@ def tell_wedge(steps: int = 10) -> list[float]:
 def read_light_box(order: LightBoxOrder) -> Readings:
     """What the simulated light box reads behind a wedge of a material, the bare light first."""
     thickness = np.concatenate([[0.0], wedge_steps(order.steps)])
-    read = light_box(order.material.made(), thickness, order.noise, order.seed)
+    read = light_box(order.material.to_core(), thickness, order.noise, order.seed)
     return Readings(thickness_mm=thickness.round(6).tolist(), brightness=read.round(6).tolist())
 
 

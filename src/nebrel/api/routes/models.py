@@ -4,15 +4,16 @@ from typing import Annotated
 
 from fastapi import APIRouter, BackgroundTasks, File, Form, UploadFile
 
-from nebrel.api.messages import Draft, PartView, PieceView, StepOutcome
-from nebrel.api.routes.previews import drafted
+from nebrel.api.messages.models import PartView, StepOutcome
+from nebrel.api.messages.pieces import PieceView
+from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import piece_of
-from nebrel.core.errors import ConflictError, NotFoundError
+from nebrel.core.errors import NotFoundError
 from nebrel.core.mesh.shells import shells_of
+from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
-from nebrel.piece.kinds.model.document import ModelDocument
 
 MOST_PARTS = 50
 router = APIRouter(tags=["models"])
@@ -30,36 +31,28 @@ def start_model(
     name, data = received(model, context.workshop.settings.mesh_bytes, "model")
     state = context.workshop.start_model(data, name, unit, title)
     context.tell_changed(state.id, state.revision)
-    document = context.workshop.document(state)
     # The page asks for this next; it is begun while the answer is on its way.
-    afterwards.add_task(context.workshop.looking_at(document).shaded, PREVIEW_PX)
+    afterwards.add_task(context.workshop.piece(state.id).evaluator.shaded, PREVIEW_PX)
     return piece_of(context.workshop, state)
 
 
 @router.post("/pieces/{piece_id}/outcomes")
 def tell_outcomes(context: InContext, piece_id: str, draft: Draft) -> list[StepOutcome]:
     """What every step of a model changed, the reading first."""
-    document = drafted(context, piece_id, draft)
-    if not isinstance(document, ModelDocument):
-        raise ConflictError("This piece starts from a picture, so it has no steps of a model.")
-    worked = context.workshop.evaluator.models.worked(document, context.following(piece_id))
-    ids = ["", *(step.id for step in document.steps if step.on)]
+    results = context.drafted(piece_id, draft).having(HasSkin).step_results(context.following(piece_id))
     return [
-        StepOutcome(id=step_id, told=after.told, triangles=len(after.mesh.faces))
-        for step_id, after in zip(ids, worked, strict=True)
+        StepOutcome(id=each.step_id, told=each.worked.description, triangles=len(each.worked.mesh.faces))
+        for each in results
     ]
 
 
 @router.get("/pieces/{piece_id}/parts/{step_id}")
 def list_parts(context: InContext, piece_id: str, step_id: str) -> list[PartView]:
     """The largest parts of a model as they come into one of its steps, at most 50."""
-    document = context.workshop.document(context.workshop.pieces.get(piece_id))
-    ids = [step.id for step in document.steps] if isinstance(document, ModelDocument) else []
-    if not isinstance(document, ModelDocument) or step_id not in ids:
+    piece = context.workshop.piece(piece_id)
+    mesh = piece.having(HasSkin).before_step(step_id, context.following(piece_id)) if piece.can(HasSkin) else None
+    if mesh is None:
         raise NotFoundError("The piece has no such step any more.")
-    at = ids.index(step_id)
-    before = document.model_copy(update={"steps": document.steps[:at]})
-    mesh = context.workshop.evaluator.models.worked(before, context.following(piece_id))[-1].mesh
     parts = []
     for number, shell in enumerate(shells_of(mesh)[:MOST_PARTS], start=1):
         x, y, z = (shell.high - shell.low).tolist()

@@ -7,14 +7,15 @@ from fastapi import APIRouter, File, UploadFile
 from PIL import Image
 from starlette.responses import Response
 
-from nebrel.api.messages import MotifChange, MotifOrder, MotifPlace, MotifView, PieceView
+from nebrel.api.messages.motifs import MotifChange, MotifOrder, MotifPlace, MotifView
+from nebrel.api.messages.pieces import PieceView
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.picture import read_picture
 from nebrel.core.picture.resample import shrink_to
-from nebrel.jobs.library import Laid, Library
-from nebrel.piece.document import merged
+from nebrel.jobs.library import Library, MotifPlacement
+from nebrel.piece.registry import merged
 from nebrel.store.motifs import Motif
 
 router = APIRouter(tags=["motifs"])
@@ -33,8 +34,8 @@ def list_motifs(context: InContext, words: str = "") -> list[MotifView]:
 def keep_motif(context: InContext, order: MotifOrder) -> MotifView:
     """Keep what a piece shows as a motif."""
     workshop = context.workshop
-    document = workshop.document(workshop.pieces.get(order.piece_id))
-    return _view(Library(workshop).keep(document, order.name.strip(), _tags(order.tags), tuple(order.chosen)))
+    piece = workshop.piece(order.piece_id)
+    return _view(Library(workshop).keep(piece, order.name.strip(), _tags(order.tags), tuple(order.chosen)))
 
 
 @router.put("/motifs/{motif_id}")
@@ -53,8 +54,7 @@ def drop_motif(context: InContext, motif_id: str) -> None:
 def change_motif(context: InContext, motif_id: str, piece_id: str) -> MotifView:
     """Let a motif show what a piece shows; pieces that follow it get a new revision."""
     workshop = context.workshop
-    document = workshop.document(workshop.pieces.get(piece_id))
-    motif, changed = Library(workshop).change(motif_id, document)
+    motif, changed = Library(workshop).change(motif_id, workshop.piece(piece_id))
     for state in changed:
         context.tell_changed(state.id, state.revision)
     return _view(motif)
@@ -79,9 +79,9 @@ def lay_motif(context: InContext, piece_id: str, place: MotifPlace) -> PieceView
     workshop = context.workshop
     state, motif = workshop.pieces.get(piece_id), workshop.motifs.get(place.motif_id)
     document = workshop.document(state)
-    laid = Laid(place.x, place.y, place.width_mm or motif.content.width_mm, place.follow)
-    document = merged(document, Library(workshop).lay(document, motif, laid))
-    workshop.looking_at(document).check(context.following(piece_id))
+    laid = MotifPlacement(place.x, place.y, place.width_mm or motif.content.width_mm, place.follow)
+    document = merged(document, Library(workshop).lay(workshop.opened(document), motif, laid))
+    workshop.opened(document).evaluator.check(context.following(piece_id))
     label = f"Laid on: {motif.name}"[:200]
     state = workshop.pieces.revise(piece_id, state.revision, document.model_dump(mode="json"), label)
     return _told(context, state.id)

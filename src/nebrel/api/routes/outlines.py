@@ -6,16 +6,15 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Form, UploadFile
 from starlette.responses import Response
 
-from nebrel.api.messages import Draft, OutlinesView, PieceView
-from nebrel.api.routes.previews import drafted
+from nebrel.api.messages.outlines import OutlinesView
+from nebrel.api.messages.pieces import PieceView
+from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.outlines import outlines_of
 from nebrel.api.views.pieces import piece_of
-from nebrel.core.errors import ConflictError
 from nebrel.core.region.write import drawing_bytes
-from nebrel.piece.document import AnyDocument, OutlineDocument, TracedDocument
-from nebrel.piece.kinds.outline.document import DrawnDocument
+from nebrel.piece.evaluation.abilities import HasOutlines
 from nebrel.piece.parts.naming import file_name
 
 router = APIRouter(tags=["outlines"])
@@ -39,28 +38,15 @@ def start_drawing(
 @router.post("/pieces/{piece_id}/outlines")
 def show_outlines(context: InContext, piece_id: str, draft: Draft) -> OutlinesView:
     """The outlines of a draft after mending, with what is wrong with them."""
-    document = outlined(drafted(context, piece_id, draft))
-    return outlines_of(context.workshop.evaluator.outlines, document, context.following(piece_id))
+    return outlines_of(context.drafted(piece_id, draft).having(HasOutlines), context.following(piece_id))
 
 
 @router.get("/pieces/{piece_id}/outlines.{form}", response_class=Response)
 def save_outlines(context: InContext, piece_id: str, form: Literal["svg", "dxf"], splines: bool = False) -> Response:
     """The mended outlines as a file, in mm at true size."""
-    document = outlined(context.workshop.document(context.workshop.pieces.get(piece_id)))
-    figure = context.workshop.evaluator.outlines.outlines(document).figure
-    data = drawing_bytes(figure, form, splines)
-    name = file_name(document.title, context.workshop.evaluator.outlines.size(document)[:2], form)
+    piece = context.workshop.piece(piece_id)
+    data = drawing_bytes(piece.having(HasOutlines).outlines().figure, form, splines)
+    name = file_name(piece.document.title, piece.evaluator.size_mm[:2], form)
     return Response(
         data, media_type=KINDS[form], headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
     )
-
-
-def outlined(document: AnyDocument) -> OutlineDocument:
-    """The document of a piece that is made of outlines.
-
-    Raises:
-        ConflictError: it is not.
-    """
-    if not isinstance(document, TracedDocument | DrawnDocument):
-        raise ConflictError("This piece is not made of outlines.")
-    return document

@@ -6,17 +6,19 @@ from fastapi import APIRouter, Body, UploadFile
 from fastapi.params import File
 from starlette.responses import Response
 
-from nebrel.api.messages import ContentBox, Draft, PictureFile, ToneCount
-from nebrel.api.routes.previews import FRAME, drafted_picture
+from nebrel.api.messages.pictures import ContentBox, PictureFile, ToneCount
+from nebrel.api.messages.previews import Draft
+from nebrel.api.routes.previews import FRAME
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
-from nebrel.api.views.pieces import strip_frame, thin_map_frame
+from nebrel.api.views.pictures import strip_frame, thin_map_frame
 from nebrel.core.errors import NotFoundError
 from nebrel.core.picture import read_picture, shrink_to
 from nebrel.core.picture.ops.purify import found_tones
 from nebrel.core.picture.ops.reframe import content_box
 from nebrel.core.picture.ops.tone import along_curve
 from nebrel.core.picture.write import colour_png
+from nebrel.piece.evaluation.abilities import HasPicture
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 
@@ -40,20 +42,18 @@ def follow_curve(points: Annotated[list[tuple[float, float]], Body(min_length=2,
 @router.post("/pieces/{piece_id}/tones/{op_id}")
 def find_tones(context: InContext, piece_id: str, op_id: str, asked: ToneCount) -> list[float]:
     """The tones that a reduction to a few finds in what comes into the op `op_id`."""
-    document = drafted_picture(context, piece_id, Draft())
-    ids = ["", *(op.id for op in document.ops)]
+    pictured = context.workshop.piece(piece_id).having(HasPicture)
+    ids = ["", *(op.id for op in pictured.picture_ops)]
     if op_id not in ids:
         raise NotFoundError("The piece has no such picture op any more.")
-    before = context.workshop.evaluator.view(document, PREVIEW_PX, ids[ids.index(op_id) - 1])
+    before = pictured.view(PREVIEW_PX, ids[ids.index(op_id) - 1])
     return [float(tone) for tone in found_tones(before.picture, asked.count, asked.spread == "even")]
 
 
 @router.get("/pieces/{piece_id}/source.png", response_class=Response)
 def show_source(context: InContext, piece_id: str) -> Response:
     """The source picture in colour, `SOURCE_PX` on its longer side, to take colours from."""
-    document = drafted_picture(context, piece_id, Draft())
-    data = context.workshop.blobs.read(document.picture.blob)
-    picture = read_picture(data, document.picture.name, context.workshop.settings.read_limits)
+    picture = context.workshop.piece(piece_id).having(HasPicture).source_picture()
     return Response(
         colour_png(shrink_to(picture, SOURCE_PX)),
         media_type="image/png",
@@ -64,24 +64,22 @@ def show_source(context: InContext, piece_id: str) -> Response:
 @router.post("/pieces/{piece_id}/strip", response_class=Response, responses={200: {"content": FRAME}})
 def draw_strip(context: InContext, piece_id: str, draft: Draft) -> Response:
     """A small picture of the source and of every op's result, as a frame of arrays."""
-    document = drafted_picture(context, piece_id, draft)
-    return Response(strip_frame(context.workshop.evaluator, document), media_type="application/octet-stream")
+    frame = strip_frame(context.drafted(piece_id, draft).having(HasPicture))
+    return Response(frame, media_type="application/octet-stream")
 
 
 @router.post("/pieces/{piece_id}/thin-map", response_class=Response, responses={200: {"content": FRAME}})
 def draw_thin_map(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Where strokes and gaps are thinner than the maker's line, as a frame of two arrays."""
-    document = drafted_picture(context, piece_id, draft)
-    return Response(
-        thin_map_frame(context.workshop.evaluator, document, draft.longest_px), media_type="application/octet-stream"
-    )
+    frame = thin_map_frame(context.drafted(piece_id, draft).having(HasPicture), draft.longest_px)
+    return Response(frame, media_type="application/octet-stream")
 
 
 @router.post("/pieces/{piece_id}/content-box")
 def find_content(context: InContext, piece_id: str, draft: Draft) -> ContentBox:
     """The box around what the picture shows, where the ops up to `upto` leave it."""
-    document = drafted_picture(context, piece_id, draft)
-    found = content_box(context.workshop.evaluator.view(document, draft.longest_px, draft.upto).picture)
+    pictured = context.drafted(piece_id, draft).having(HasPicture)
+    found = content_box(pictured.view(draft.longest_px, draft.upto).picture)
     return ContentBox(left=found.left, bottom=found.bottom, right=found.right, top=found.top)
 
 

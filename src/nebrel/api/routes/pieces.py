@@ -4,11 +4,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Form, UploadFile
 
-from nebrel.api.messages import Change, PieceCard, PieceView
+from nebrel.api.messages.pieces import Change, PieceCard, PieceView, ShapeOrder
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import card_of, piece_of
-from nebrel.piece.document import merged
+from nebrel.piece.registry import become, merged
 from nebrel.store.pieces import PieceState
 
 router = APIRouter(tags=["pieces"])
@@ -39,8 +39,17 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
     document = merged(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
-    context.workshop.looking_at(document).check(context.following(piece_id))
+    context.workshop.opened(document).evaluator.check(context.following(piece_id))
     state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
+    return _told(context, state)
+
+
+@router.post("/pieces/{piece_id}/shape", status_code=201)
+def reshape_piece(context: InContext, piece_id: str, order: ShapeOrder) -> PieceView:
+    """Make the piece another thing, as a new revision: what it starts from stays, and undo brings the rest back."""
+    document = become(context.workshop.document(context.workshop.pieces.get(piece_id)), order.shape)
+    context.workshop.opened(document).evaluator.check(context.following(piece_id))
+    state = context.workshop.pieces.revise(piece_id, order.base, document.model_dump(mode="json"), order.label)
     return _told(context, state)
 
 

@@ -4,7 +4,7 @@ from dataclasses import asdict
 
 from fastapi import APIRouter
 
-from nebrel.api.messages import LightTargetEdit, LightTargetView
+from nebrel.api.messages.pieces import LightTargetEdit, LightTargetView
 from nebrel.api.serving.context import InContext
 from nebrel.store.targets import LightTarget
 

@@ -3,14 +3,14 @@
 from fastapi import APIRouter
 from starlette.responses import Response
 
-from nebrel.api.messages import PieceView, VersionName, VersionView
+from nebrel.api.messages.pieces import PieceView, VersionName, VersionView
 from nebrel.api.routes.previews import FRAME
 from nebrel.api.serving.context import InContext
-from nebrel.api.views.lithophanes import solid_frame
+from nebrel.api.views.frames import solid_frame
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import NotFoundError
-from nebrel.piece.document import parse_document
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
+from nebrel.piece.registry import parse_document
 from nebrel.store.versions import Version
 
 router = APIRouter(tags=["versions"])
@@ -49,7 +49,7 @@ def show_version(context: InContext, version_id: int) -> Response:
     """The solid of a version, prepared for looking at, as a frame of arrays."""
     version = context.workshop.versions.get(version_id)
     document = parse_document(context.workshop.pieces.document_of(version.revision))
-    frame = solid_frame(context.workshop.looking_at(document), PREVIEW_PX)
+    frame = solid_frame(context.workshop.opened(document).evaluator.shown(PREVIEW_PX))
     return Response(frame, media_type="application/octet-stream")
 
 
@@ -59,7 +59,7 @@ def show_original(context: InContext, piece_id: str) -> Response:
     document = context.workshop.document(context.workshop.pieces.get(piece_id))
     if not document.light.on:
         raise NotFoundError("The piece is delivered as it is, so there is nothing before it.")
-    frame = solid_frame(context.workshop.looking_at(document), PREVIEW_PX)
+    frame = solid_frame(context.workshop.opened(document).evaluator.shown(PREVIEW_PX))
     return Response(frame, media_type="application/octet-stream")
 
 

@@ -7,9 +7,11 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
+from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.events import News, Newsroom
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import Workshop
+from nebrel.piece.registry import Piece, merged
 
 NOTICED_SECONDS = 0.25
 
@@ -25,6 +27,11 @@ class Context:
     def tell_changed(self, piece_id: str, revision: int) -> None:
         """Let every page know that a piece has a new state."""
         self.newsroom.tell(News("piece", {"id": piece_id, "revision": revision}))
+
+    def drafted(self, piece_id: str, draft: Draft) -> Piece:
+        """A piece as a draft would make it."""
+        document = self.workshop.document(self.workshop.pieces.get(piece_id))
+        return self.workshop.opened(merged(document, draft.change) if draft.change else document)
 
     def following(self, piece_id: str) -> Callable[[str, float], None]:
         """Tells every page how far a preview of a piece is, once it takes long enough to be noticed."""

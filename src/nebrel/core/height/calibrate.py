@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import Material, decoded
+from nebrel.core.height.transmission import TranslucentMaterial, decoded
 
 Floats = NDArray[np.float64]
 FEWEST_STEPS = 3
@@ -27,7 +27,7 @@ class Fit:
         attenuation_error: standard error of the attenuation, per mm.
     """
 
-    material: Material
+    material: TranslucentMaterial
     bare: bool
     residuals: Floats
     rms: float
@@ -98,12 +98,12 @@ def fit_material(thickness: Floats, brightness: Floats) -> Fit:
     unsorted = np.empty_like(residuals)
     unsorted[order] = residuals
     return Fit(
-        Material(-slope, min(max(lost, 0.0), 0.95)), bare, unsorted,
+        TranslucentMaterial(-slope, min(max(lost, 0.0), 0.95)), bare, unsorted,
         float(np.sqrt(np.mean(residuals[steps] ** 2))), error,
     )  # fmt: skip
 
 
-def light_box(material: Material, thickness: Floats, noise: float, seed: int) -> Floats:
+def light_box(material: TranslucentMaterial, thickness: Floats, noise: float, seed: int) -> Floats:
     """What a simulated light box reads behind each step: brightness (N,), the bare light being 1.
 
     Args:

@@ -19,7 +19,7 @@ Floats = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
-class Material:
+class TranslucentMaterial:
     """What a lithophane is made of.
 
     Attributes:
@@ -38,7 +38,7 @@ class Material:
 
 
 @dataclass(frozen=True)
-class GlowRule:
+class TransmissionRule:
     """From tones to thickness.
 
     Attributes:
@@ -52,7 +52,7 @@ class GlowRule:
 
     thinnest: float
     thickest: float
-    material: Material
+    material: TranslucentMaterial
     kind: RuleKind = "light"
     beyond: Beyond = "compress"
     strength: float = 1.0

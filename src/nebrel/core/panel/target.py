@@ -18,7 +18,7 @@ STAIRS_SIGMA_PX = 1.5
 _Mask = NDArray[np.bool_]
 
 
-def asked_field(field: HeightField, body: PanelBody) -> HeightField:
+def target_field(field: HeightField, body: PanelBody) -> HeightField:
     """Heights above the backing with frame, margin and edges, blank where there is no material."""
     outlines = outlines_of(field, body)
     if body.plain and outlines.full:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from skimage.metrics import structural_similarity
 
-from nebrel.core.height.transmission import Material, decoded, encoded
+from nebrel.core.height.transmission import TranslucentMaterial, decoded, encoded
 
 Floats = NDArray[np.float32]
 WINDOW_PX = 7
@@ -48,7 +48,7 @@ class Likeness:
     mean_difference: float
 
 
-def shown_tones(through: Floats, material: Material, thinnest: float) -> Floats:
+def shown_tones(through: Floats, material: TranslucentMaterial, thinnest: float) -> Floats:
     """Tones that a lit wall shows when the thinnest wall shows white, float32 0 to 1.
 
     Args:
@@ -83,13 +83,13 @@ def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> L
     )
 
 
-def lit_picture(through: Floats, material: Material, thinnest: float, lamp: Lamp) -> NDArray[np.uint8]:
+def lit_picture(through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp) -> NDArray[np.uint8]:
     """What is seen from in front, sRGB uint8 (H, W, 3): light that comes through and light of the room."""
-    seen = glow_light(through, material, thinnest, lamp) + lamp.ambient * UNLIT_WHITE
+    seen = transmitted_light(through, material, thinnest, lamp) + lamp.ambient * UNLIT_WHITE
     return np.round(encoded(np.clip(seen, 0, 1).astype(np.float32)) * 255).astype(np.uint8)
 
 
-def glow_light(through: Floats, material: Material, thinnest: float, lamp: Lamp) -> Floats:
+def transmitted_light(through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp) -> Floats:
     """Light that comes through a wall, linear float32 (H, W, 3); 1 is the lamp's at the thinnest wall."""
     passed = np.exp(-material.attenuation * np.maximum(through - thinnest, -thinnest))[..., np.newaxis]
     return np.asarray(lamp.power * passed * tinted(lamp.colour, material.cast), dtype=np.float32)

@@ -7,10 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
+from nebrel.core.mesh import TriMesh
 from nebrel.core.picture import Picture
 from nebrel.core.proof.finding import Finding, Fix
 
 LITTLE_USED = 0.75
+SMALLER = "It does not fit in one go; make it smaller, or choose another maker."
+NARROWER = "It does not fit in one go; make it narrower, or choose another maker."
 
 
 @dataclass(frozen=True)
@@ -26,6 +29,37 @@ class Printer:
     line_width: float
     layer: float
     bed: tuple[float, float, float]
+
+
+def bed_findings(mesh: TriMesh, printer: Printer, what: str = "piece", remedy: str = SMALLER) -> tuple[Finding, ...]:
+    """Whether a mesh, as it lies, is larger than the printer's bed; see `bed_finding`."""
+    wide, deep, tall = np.ptp(mesh.vertices, axis=0).tolist()
+    found = bed_finding((wide, deep, tall), printer, what, remedy)
+    return () if found is None else (found,)
+
+
+def bed_finding(
+    size: tuple[float, float, float], printer: Printer, what: str = "piece", remedy: str = SMALLER
+) -> Finding | None:
+    """Whether something of that size, as it lies, is larger than the printer's bed.
+
+    Args:
+        size: X, Y and Z, mm.
+        printer: what it is for.
+        what: what it is called.
+        remedy: what would help.
+    """
+    if fits_bed(size, printer.bed):
+        return None
+    given = " × ".join(f"{side:.1f}" for side in size)
+    takes = " × ".join(f"{side:g}" for side in printer.bed)
+    return Finding("caution", f"The {what} is {given} mm; your printer takes {takes} mm.", remedy, "bed")
+
+
+def fits_bed(size: tuple[float, float, float], bed: tuple[float, float, float]) -> bool:
+    """Whether something of that size fits a bed as it lies, turned by a quarter where that helps."""
+    wide, deep, tall = size
+    return min(wide, deep) <= min(bed[:2]) and max(wide, deep) <= max(bed[:2]) and tall <= bed[2]
 
 
 def relief_findings(
@@ -44,7 +78,7 @@ def relief_findings(
     low, high = _range(field.heights, field.material)
     progress(0.2)
     looks: list[Callable[[], Finding | None]] = [
-        lambda: _fits_bed(field, high + backing, printer),
+        lambda: bed_finding((field.width, field.depth, high + backing), printer, "piece", NARROWER),
         lambda: _blank_margins(field) if margin <= 0 else _cut_margin(field, margin),
         lambda: _backing_layers(backing, printer),
         lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
@@ -59,20 +93,6 @@ def relief_findings(
 
 def _range(values: NDArray[np.float32], counted: NDArray[np.bool_]) -> tuple[float, float]:
     return float(values.min(where=counted, initial=np.inf)), float(values.max(where=counted, initial=-np.inf))
-
-
-def _fits_bed(field: HeightField, height: float, printer: Printer) -> Finding | None:
-    across, along = sorted((field.width, field.depth))
-    bed_across, bed_along = sorted(printer.bed[:2])
-    if across <= bed_across and along <= bed_along and height <= printer.bed[2]:
-        return None
-    bed = " × ".join(f"{side:g}" for side in printer.bed)
-    return Finding(
-        "caution",
-        f"The piece is {field.width:.1f} × {field.depth:.1f} × {height:.1f} mm; your printer takes {bed} mm.",
-        "It does not fit in one go; make it narrower, or choose another maker.",
-        "bed",
-    )
 
 
 def _blank_margins(field: HeightField) -> Finding | None:

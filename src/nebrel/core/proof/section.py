@@ -90,7 +90,7 @@ def cut_plane(
     return outlines
 
 
-def asked_profile(
+def target_profile(
     field: HeightField,
     backing: float,
     start: tuple[float, float],

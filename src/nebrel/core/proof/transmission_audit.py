@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from nebrel.core.proof.finding import Finding
-from nebrel.core.proof.makeable import Printer
+from nebrel.core.proof.makeable import Printer, bed_finding
 
 LEAST_CONTRAST = 8.0
 LEAST_GRAYS = 16
@@ -65,26 +65,14 @@ def smallest_detail(line: float, thinnest: float) -> float:
     return math.hypot(line, thinnest / 2)
 
 
-def glow_findings(wall: Wall, printer: Printer) -> tuple[Finding, ...]:
+def transmission_findings(wall: Wall, printer: Printer) -> tuple[Finding, ...]:
     """What to know before printing a lithophane."""
     looks = (
-        _fits(wall, printer), _thin(wall, printer), _contrast(wall), _detail(wall, printer), _layers(wall, printer),
-        _wobble(wall), _cropped(wall), _scale(wall), _seam(wall), _blanks(wall),
+        bed_finding(wall.size, printer), _thin(wall, printer), _contrast(wall), _detail(wall, printer),
+        _layers(wall, printer), _wobble(wall), _cropped(wall), _scale(wall), _seam(wall), _blanks(wall),
         _covered(wall),
     )  # fmt: skip
     return tuple(finding for finding in looks if finding is not None)
-
-
-def _fits(wall: Wall, printer: Printer) -> Finding | None:
-    wide, deep, tall = wall.size
-    bed = printer.bed
-    if min(wide, deep) <= min(bed[:2]) and max(wide, deep) <= max(bed[:2]) and tall <= bed[2]:
-        return None
-    size, takes = (" × ".join(f"{side:.1f}" for side in sides) for sides in (wall.size, bed))
-    return Finding(
-        "caution", f"The piece is {size} mm; your printer takes {takes} mm.",
-        "It does not fit in one go; make it smaller, or choose another maker.", "bed",
-    )  # fmt: skip
 
 
 def _thin(wall: Wall, printer: Printer) -> Finding | None:

@@ -91,6 +91,11 @@ class Figure:
         """All curves of all layers, in order."""
         return [curve for layer in self.layers for curve in layer.curves]
 
+    @property
+    def drawn(self) -> "Figure":
+        """The same without its ground; all of it where there is nothing else."""
+        return Figure(tuple(layer for layer in self.layers if not layer.ground) or self.layers)
+
 
 def polygon_curve(points: _Points, closed: bool = True, width: float | None = None) -> Curve:
     """Straight sides through `points`, float64 (N, 2) mm."""

@@ -1,14 +1,12 @@
-"""What can be looked at and measured on any piece, whatever it starts from."""
+"""What can be looked at and measured on any piece, whatever kind it is."""
 
-import io
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from dataclasses import astuple, dataclass
+from dataclasses import astuple
 from typing import Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
@@ -17,12 +15,15 @@ from nebrel.core.proof import Finding
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import View, render
 from nebrel.core.proof.section import Profile, cut_mesh
-from nebrel.piece.evaluation.cache import ResultCache, step_key
+from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.evaluation.shown import Plan, SectionCut, ShownSolid, Size, png_of, three
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.parts.document import Document
 from nebrel.piece.report import BuildReport
 
 Progress = Callable[[str, float], None]
-Document = TypeVar("Document")
+AnyDocument = TypeVar("AnyDocument", bound=Document)
 PREVIEW_PX = 720
 THUMBNAIL_PX = (720, 540)
 LOOKS_VERSION = 3
@@ -32,81 +33,102 @@ def quiet(_stage: str, _fraction: float) -> None:
     """Progress that nobody follows."""
 
 
-@dataclass(frozen=True)
-class SectionCut:
-    """A piece along a line: what was asked, where that is known, and what was made."""
+class PieceEvaluator(ABC, Generic[AnyDocument]):
+    """Runs the steps of one document, each kept by the hash of what it depends on.
 
-    length: float
-    asked: Profile | None
-    made: list[list[tuple[float, float]]]
+    `longest_px` chooses the resolution: `FULL`, or a preview of that many pixels. Both are the same steps; a preview
+    starts from a smaller source and allows an error that the eye does not see.
+    """
 
-
-def png_of(picture: NDArray[np.uint8]) -> bytes:
-    """A picture as a PNG file."""
-    file = io.BytesIO()
-    Image.fromarray(picture).save(file, "PNG")
-    return file.getvalue()
-
-
-class Looks(ABC, Generic[Document]):
-    """Views of the solid of a document. `longest_px` chooses between the final solid, `FULL`, and a preview."""
-
-    def __init__(self, cache: ResultCache) -> None:
-        self._cache = cache
+    def __init__(self, document: AnyDocument, sources: Sources) -> None:
+        self.document = document
+        self._sources = sources
+        self._cache = sources.cache
+        self._preparation = sources.preparation
 
     @abstractmethod
-    def check(self, document: Document, progress: Progress = quiet) -> None:
+    def check(self, progress: Progress = quiet) -> None:
         """Refuse a document that cannot be made, before it is kept."""
 
     @abstractmethod
-    def mesh(self, document: Document, longest_px: int = FULL) -> TriMesh:
+    def plan(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> Plan:
+        """The piece from above; `upto` is the picture op after which to look, "" the source, None the finished one."""
+
+    @abstractmethod
+    def mesh(self, longest_px: int = FULL) -> TriMesh:
         """The solid for looking at, its lowest corner at the origin."""
 
     @abstractmethod
-    def solid_key(self, document: Document, longest_px: int) -> str:
+    def solid_key(self, longest_px: int) -> str:
         """The key of what `mesh` shows."""
 
+    @property
     @abstractmethod
-    def size(self, document: Document) -> tuple[float, float, float]:
-        """Width, depth and thickness, mm."""
+    def size_mm(self) -> Size:
+        """Width, depth and thickness."""
 
     @abstractmethod
-    def findings(self, document: Document, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
+    def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
         """What is known before the build."""
 
     @abstractmethod
-    def build(self, document: Document, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
+    def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         """The solid that is delivered, with its measured report."""
 
     @abstractmethod
-    def off_asked(self, document: Document, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
-        """How far every face of `mesh` is from what was asked, float64 (M,) mm; NaN where nothing was."""
+    def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
+        """How far every face of `mesh` is from what was asked for, float64 (M,) mm; NaN where nothing was."""
 
-    def asked_along(
-        self, document: Document, start: tuple[float, float], end: tuple[float, float], longest_px: int
-    ) -> Profile | None:
-        """The asked surface along a line, or None where a mesh is all that is known."""
+    @abstractmethod
+    def with_motif(self, motif: dict[str, object], at: tuple[float, float], width_mm: float) -> dict[str, object]:
+        """The edit that lays a motif on the piece.
+
+        Args:
+            motif: `id`, `name`, `motif` where it is followed, `picture` and `drawing` with the blobs of its files.
+            at: where its middle goes, shares of the source from its lower left corner.
+            width_mm: how wide it is laid.
+        """
+
+    @property
+    def standing(self) -> bool:
+        """Whether it stands, and is looked at from in front and not from above."""
+        return False
+
+    @property
+    def plan_mm(self) -> Size:
+        """The size of what the plan shows of the finished piece."""
+        return self.size_mm
+
+    @property
+    def tolerance_mm(self) -> float:
+        """How far the solid may be from what was asked for."""
+        return self.document.light.tolerance_mm
+
+    def target_along(self, start: tuple[float, float], end: tuple[float, float], longest_px: int) -> Profile | None:
+        """The target surface along a line, or None where a mesh is all that is known."""
         return None
 
-    def shaded(self, document: Document, longest_px: int = FULL) -> ShadedMesh:
+    def shaded(self, longest_px: int = FULL) -> ShadedMesh:
         """The solid prepared for looking at."""
-        key = step_key("shaded", LOOKS_VERSION, None, self.solid_key(document, longest_px))
-        return self._cache.get(key, lambda: shade(self.mesh(document, longest_px)))
+        key = step_key("shaded", LOOKS_VERSION, None, self.solid_key(longest_px))
+        return self._cache.get(key, lambda: shade(self.mesh(longest_px)))
 
-    def surface_map(self, document: Document, kind: MapKind, longest_px: int = FULL) -> SurfaceMap:
+    def shown(self, longest_px: int = FULL) -> ShownSolid:
+        """The solid as a page draws it."""
+        return ShownSolid(self.shaded(longest_px), self.standing)
+
+    def surface_map(self, kind: MapKind, longest_px: int = FULL) -> SurfaceMap:
         """A measure over the shaded solid."""
-        key = step_key("map", LOOKS_VERSION, kind, self.solid_key(document, longest_px))
+        key = step_key("map", LOOKS_VERSION, kind, self.solid_key(longest_px))
 
         def look() -> SurfaceMap:
-            mesh = self.mesh(document, longest_px)
-            shaded = self.shaded(document, longest_px)
-            return surface_map(mesh, shaded, kind, lambda: self.off_asked(document, mesh, longest_px))
+            mesh = self.mesh(longest_px)
+            return surface_map(mesh, self.shaded(longest_px), kind, lambda: self.off_target(mesh, longest_px))
 
         return self._cache.get(key, look)
 
     def section(
         self,
-        document: Document,
         start: tuple[float, float],
         end: tuple[float, float],
         longest_px: int,
@@ -114,23 +136,30 @@ class Looks(ABC, Generic[Document]):
         lift_mm: float = 0.0,
     ) -> SectionCut:
         """The piece along a line, mm from the lower left corner, in a plane that may lean (see `cut_mesh`)."""
-        made = cut_mesh(self.mesh(document, longest_px), start, end, tilt_deg, lift_mm)
+        made = cut_mesh(self.mesh(longest_px), start, end, tilt_deg, lift_mm)
         return SectionCut(
             length=float(np.hypot(end[0] - start[0], end[1] - start[1])),
-            asked=self.asked_along(document, start, end, longest_px) if tilt_deg == 0 else None,
+            target=self.target_along(start, end, longest_px) if tilt_deg == 0 else None,
             made=[[(float(s), float(z)) for s, z in line] for line in made],
         )
 
-    def shelf_view(self, document: Document) -> View:
+    def shelf_view(self) -> View:
         """From where the piece is looked at on the shelf."""
         return View()
 
-    def thumbnail(self, document: Document) -> bytes:
+    def thumbnail(self) -> bytes:
         """A rendered PNG of the piece."""
-        view = self.shelf_view(document)
-        key = step_key("thumbnail", LOOKS_VERSION, (*THUMBNAIL_PX, astuple(view)), self.solid_key(document, PREVIEW_PX))
+        view = self.shelf_view()
+        key = step_key("thumbnail", LOOKS_VERSION, (*THUMBNAIL_PX, astuple(view)), self.solid_key(PREVIEW_PX))
 
         def paint() -> bytes:
-            return png_of(render(self.shaded(document, PREVIEW_PX), *THUMBNAIL_PX, view))
+            return png_of(render(self.shaded(PREVIEW_PX), *THUMBNAIL_PX, view))
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)
+
+    def _kept_size(self, key: str, mesh: Callable[[], TriMesh]) -> Size:
+        """Sides of a mesh, kept in the folder too: the shelf asks for the size of every piece."""
+        sides = self._cache.get(
+            key, lambda: np.ptp(mesh().vertices, axis=0).tobytes(), lambda data: data, lambda data: data
+        )
+        return three(np.frombuffer(sides))

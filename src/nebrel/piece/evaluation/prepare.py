@@ -1,6 +1,7 @@
 """The picture through its ops: which pixels, how large they are on the piece, and every step kept by key."""
 
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -8,8 +9,8 @@ from nebrel.core.errors import BadPictureError, BadValueError, NebrelError
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.piece.evaluation.cache import ResultCache, step_key
 from nebrel.piece.ops import Op, Supplies, View, source_view
-from nebrel.piece.parts.extent import frame_of
-from nebrel.piece.parts.pictured import Pictured
+from nebrel.piece.parts.document import PicturedDocument
+from nebrel.piece.parts.extent import extent_of
 
 Progress = Callable[[str, float], None]
 FULL = 0
@@ -27,7 +28,7 @@ class Preparation:
 
     def view(
         self,
-        document: Pictured,
+        document: PicturedDocument,
         longest_px: int,
         upto: str | None = None,
         progress: Progress = lambda _stage, _fraction: None,
@@ -42,35 +43,34 @@ class Preparation:
         """
         ops = _applied(document, upto)
         source_px = _source_px(document, longest_px)
-        source_mm = frame_of(document).source_mm
+        source_mm = extent_of(document).source_mm
         native = max((at + 1 for at, op in enumerate(ops) if op.on_source_pixels), default=0) if source_px else 0
         view = self._source(document, FULL if native else source_px, _wants_colour(ops), progress)
         key = self.key(document, longest_px, "") + ("" if not native else "/native")
         for at, op in enumerate(ops):
             if at == native and native:
                 key = step_key("shrunk", _RECIPE_VERSION, source_px, key)
-                view = self._cache.get(key, lambda before=view: _shrunk(before, source_px))  # type: ignore[misc]
+                view = self._cache.get(key, partial(_shrunk, view, source_px))
             progress(STAGE, at / len(ops))
             key = _key_after(op, source_mm, key)
-            view = self._cache.get(key, lambda op=op, before=view: self._applied(op, before, progress))  # type: ignore[misc]
+            view = self._cache.get(key, partial(self._applied, op, view, progress))
         if native == len(ops) and native:
             view = self._cache.get(
-                step_key("shrunk", _RECIPE_VERSION, source_px, key),
-                lambda before=view: _shrunk(before, source_px),  # type: ignore[misc]
+                step_key("shrunk", _RECIPE_VERSION, source_px, key), partial(_shrunk, view, source_px)
             )
         return view
 
-    def key(self, document: Pictured, longest_px: int, upto: str | None = None) -> str:
+    def key(self, document: PicturedDocument, longest_px: int, upto: str | None = None) -> str:
         """The key of what `view` gives."""
         ops = _applied(document, upto)
-        frame = frame_of(document)
+        extent = extent_of(document)
         inputs = [document.picture.blob, _source_px(document, longest_px), _wants_colour(_applied(document, None))]
         key = step_key("source", _RECIPE_VERSION, inputs)
         for op in ops:
-            key = _key_after(op, frame.source_mm, key)
+            key = _key_after(op, extent.source_mm, key)
         return key
 
-    def _source(self, document: Pictured, source_px: int, colour: bool, progress: Progress) -> View:
+    def _source(self, document: PicturedDocument, source_px: int, colour: bool, progress: Progress) -> View:
         name, blob = document.picture.name, document.picture.blob
 
         def read() -> Picture:
@@ -85,7 +85,7 @@ class Preparation:
         else:
             key = step_key("picture", _RECIPE_VERSION, [blob, colour, source_px])
             picture = self._cache.get(key, lambda: shrink_to(full(), source_px))
-        return source_view(picture, frame_of(document).source_mm / (picture.shape[1] - 1))
+        return source_view(picture, extent_of(document).source_mm / (picture.shape[1] - 1))
 
     def _applied(self, op: Op, before: View, progress: Progress) -> View:
         supplies = Supplies(
@@ -103,7 +103,7 @@ class Preparation:
         return after
 
 
-def _applied(document: Pictured, upto: str | None) -> list[Op]:
+def _applied(document: PicturedDocument, upto: str | None) -> list[Op]:
     if upto == "":
         return []
     ops = list(document.ops)
@@ -124,12 +124,12 @@ def _key_after(op: Op, source_mm: float, key: str) -> str:
     return step_key(op.kind, _RECIPE_VERSION, [op.model_dump(mode="json", exclude={"id", "on"}), size], key)
 
 
-def _source_px(document: Pictured, longest_px: int) -> int:
+def _source_px(document: PicturedDocument, longest_px: int) -> int:
     """How many pixels the longer side of the source gets, so that the finished picture gets `longest_px`."""
     width, height = document.picture.width_px, document.picture.height_px
     if longest_px == FULL or width * height < 4:
         return FULL
-    finished = max(frame_of(document).shape)
+    finished = max(extent_of(document).shape)
     most = (MOST_PREVIEW_PIXELS * max(width, height) / min(width, height)) ** 0.5
     wanted = max(16, int(min(most, longest_px * max(width, height) / finished)))
     return FULL if wanted >= max(width, height) else wanted

@@ -1,36 +1,17 @@
 """How large a piece and its pixels are, from its ops alone, without computing a picture."""
 
 from dataclasses import dataclass
-from typing import Protocol
 
 from nebrel.core.errors import BadValueError
 from nebrel.piece.ops import Op
+from nebrel.piece.parts.document import PicturedDocument
 
 MOST_STEPS = 12
 SMALLEST_SHARE = 1e-3
 
 
-class Framed(Protocol):
-    """The parts of a piece document that say how large it is."""
-
-    @property
-    def source_px(self) -> tuple[int, int]:
-        """Columns and rows of the source picture."""
-        ...
-
-    @property
-    def width_mm(self) -> float:
-        """Asked width of the piece."""
-        ...
-
-    @property
-    def ops(self) -> tuple[Op, ...]:
-        """Picture ops."""
-        ...
-
-
 @dataclass(frozen=True)
-class Frame:
+class PieceExtent:
     """The finished picture at full resolution.
 
     Attributes:
@@ -44,8 +25,8 @@ class Frame:
     source_mm: float
 
 
-def frame_of(piece: Framed) -> Frame:
-    """The frame for which the finished picture is as wide as the piece.
+def extent_of(piece: PicturedDocument) -> PieceExtent:
+    """The extent for which the finished picture is as wide as the piece.
 
     Borders in mm make its width an affine function of the source's, up to whole pixels; the secant method finds it.
 
@@ -53,15 +34,15 @@ def frame_of(piece: Framed) -> Frame:
         BadValueError: borders take up the whole width.
     """
     ops = [op for op in piece.ops if op.on]
-    asked = piece.width_mm
-    frame, width = _ended(piece, ops, asked)
-    if not ops or abs(width - asked) <= frame.mm_per_px / 2:
-        return frame
+    asked = piece.picture_width_mm
+    extent, width = _ended(piece, ops, asked)
+    if not ops or abs(width - asked) <= extent.mm_per_px / 2:
+        return extent
     before, width_before = asked, width
     now = asked * asked / width
     for _ in range(MOST_STEPS):
-        frame, width = _ended(piece, ops, now)
-        if abs(width - asked) <= frame.mm_per_px / 2 or width == width_before:
+        extent, width = _ended(piece, ops, now)
+        if abs(width - asked) <= extent.mm_per_px / 2 or width == width_before:
             break
         following = now + (asked - width) * (now - before) / (width - width_before)
         before, width_before, now = now, width, following
@@ -69,14 +50,14 @@ def frame_of(piece: Framed) -> Frame:
             raise BadValueError(
                 f"The borders take up all of the {asked:g} mm width; a wider piece or narrower borders are needed."
             )
-    return frame
+    return extent
 
 
-def _ended(piece: Framed, ops: list[Op], source_mm: float) -> tuple[Frame, float]:
+def _ended(piece: PicturedDocument, ops: list[Op], source_mm: float) -> tuple[PieceExtent, float]:
     columns, rows = piece.source_px
     shape, mm_per_px = (rows, columns), source_mm / (columns - 1)
     for op in ops:
         after = op.shape_after(shape, mm_per_px)
         mm_per_px = op.mm_per_px_after(shape, mm_per_px)
         shape = after
-    return Frame(shape, mm_per_px, source_mm), mm_per_px * (shape[1] - 1)
+    return PieceExtent(shape, mm_per_px, source_mm), mm_per_px * (shape[1] - 1)

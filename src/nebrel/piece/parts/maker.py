@@ -5,10 +5,11 @@ from typing import Literal
 from pydantic import Field
 
 from nebrel.core.mesh.formats import MeshFormat
+from nebrel.core.proof.makeable import Printer
 from nebrel.piece.parts.part import Part
 
 
-class Material(Part):
+class PrintMaterial(Part):
     """What a piece is made of, to tell its weight and what that costs."""
 
     name: str = Field("PLA", max_length=80, title="Material")
@@ -24,7 +25,11 @@ class PrinterMaker(Part):
     line_width_mm: float = Field(0.42, ge=0.05, le=5, title="Line width")
     layer_mm: float = Field(0.16, ge=0.01, le=2, title="Layer height")
     bed_mm: tuple[float, float, float] = Field((220.0, 220.0, 240.0), title="Bed")
-    material: Material = Material()
+    material: PrintMaterial = PrintMaterial()
+
+    def to_core(self) -> Printer:
+        """The same for the core."""
+        return Printer(line_width=self.line_width_mm, layer=self.layer_mm, bed=self.bed_mm)
 
 
 class Delivery(Part):

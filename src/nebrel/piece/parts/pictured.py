@@ -1,13 +1,10 @@
-"""What pieces that start from a picture have in common."""
+"""The picture that a piece starts from."""
 
 from dataclasses import asdict
-from typing import Protocol
 
 from pydantic import Field
 
 from nebrel.core.picture import SourceFacts
-from nebrel.piece.ops import PictureOp
-from nebrel.piece.parts.maker import PrinterMaker
 from nebrel.piece.parts.part import Part
 
 
@@ -28,32 +25,3 @@ class PictureSource(Part):
 def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
     """The part of the document that names a picture."""
     return PictureSource(blob=blob, name=name, **asdict(facts))
-
-
-class Pictured(Protocol):
-    """A document with a picture and its ops."""
-
-    @property
-    def picture(self) -> PictureSource:
-        """The source."""
-        ...
-
-    @property
-    def ops(self) -> tuple[PictureOp, ...]:
-        """Picture ops."""
-        ...
-
-    @property
-    def maker(self) -> PrinterMaker:
-        """What the piece is made with."""
-        ...
-
-    @property
-    def width_mm(self) -> float:
-        """Asked width of the prepared picture."""
-        ...
-
-    @property
-    def source_px(self) -> tuple[int, int]:
-        """Columns and rows of the source picture."""
-        ...

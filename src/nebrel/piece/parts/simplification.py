@@ -37,7 +37,7 @@ class Lightness(Part):
         goal = {"triangles": self.triangles, "tolerance": self.tolerance_mm, "bytes": [self.megabytes, form]}
         return [self.by, goal[self.by]]
 
-    def made(
+    def simplify(
         self, mesh: TriMesh, form: MeshFormat, progress: Callable[[float], None] = lambda _: None
     ) -> Simplified | None:
         """The lighter mesh with its measured deviation, or None when nothing is asked."""
@@ -97,6 +97,6 @@ def lighter_panel(
         guess = math.sqrt(low * high) if best is not None else guess * max(1.5, fill(made))
     if best is not None:
         return best
-    simplified = light.made(finest.mesh, form)
+    simplified = light.simplify(finest.mesh, form)
     assert simplified is not None
     return Slab(simplified.mesh, measure(simplified.mesh), finest.tolerance)

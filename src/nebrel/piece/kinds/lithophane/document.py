@@ -1,7 +1,7 @@
 """The recipe of a lithophane: how thick for which tone, over which form, with which parts, in which light."""
 
 import math
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import Field, model_validator
 
@@ -9,42 +9,16 @@ from nebrel.core.bent import parts as core
 from nebrel.core.bent.forms import Cone, Flat, Form, Globe, Upright, arc, cylinder, globe
 from nebrel.core.bent.plan_curve import heart_way, prism_way
 from nebrel.core.height import transmission as core_glow
-from nebrel.core.height.transmission import decoded
 from nebrel.core.proof.lit import Lamp as CoreLamp
-from nebrel.piece.ops import PictureOp
+from nebrel.piece.parts.document import PicturedDocument
 from nebrel.piece.parts.finish import Finish
-from nebrel.piece.parts.maker import Delivery, PrinterMaker
-from nebrel.piece.parts.part import COLOUR_PATTERN, Part
-from nebrel.piece.parts.pictured import PictureSource
-from nebrel.piece.parts.simplification import Lightness
+from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear
+from nebrel.piece.parts.part import Part
 
-Colour = Annotated[str, Field(pattern=COLOUR_PATTERN)]
 FormKind = Literal["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"]
 
 
-def linear(colour: str) -> tuple[float, float, float]:
-    """Linear red, green and blue of `#rrggbb`, the largest 1."""
-    import numpy as np
-
-    shares = decoded(np.array([int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]))
-    red, green, blue = (shares / max(float(shares.max()), 1e-6)).tolist()
-    return red, green, blue
-
-
-class GlowMaterial(Part):
-    """A copy of a row of the material table, so that the piece stays what it is when the table changes."""
-
-    name: str = Field("White filament", min_length=1, max_length=80, title="Material")
-    attenuation_per_mm: float = Field(1.05, ge=0.01, le=20, title="Attenuation")
-    surface_loss: float = Field(0.12, ge=0, le=0.95, title="Surface loss")
-    cast: Colour = Field("#fff6e8", title="Colour cast")
-
-    def made(self) -> core_glow.Material:
-        """The same for the core."""
-        return core_glow.Material(self.attenuation_per_mm, self.surface_loss, linear(self.cast))
-
-
-class Glow(Part):
+class TransmissionPart(Part):
     """From tones to thickness."""
 
     rule: core_glow.RuleKind = Field("light", title="Thickness rule")
@@ -52,17 +26,17 @@ class Glow(Part):
     thickest_mm: float = Field(3.2, ge=0.3, le=40, title="Thickest wall")
     beyond: core_glow.Beyond = Field("compress", title="Tones out of reach")
     strength: float = Field(1.0, ge=0, le=1, title="Strength of the light rule")
-    material: GlowMaterial = GlowMaterial()
+    material: TranslucentMaterialPart = TranslucentMaterialPart()
 
     @model_validator(mode="after")
-    def _thicker_than_thinnest(self) -> "Glow":
-        self.made()
+    def _thicker_than_thinnest(self) -> "TransmissionPart":
+        self.to_core()
         return self
 
-    def made(self) -> core_glow.GlowRule:
+    def to_core(self) -> core_glow.TransmissionRule:
         """The same for the core."""
-        return core_glow.GlowRule(
-            self.thinnest_mm, self.thickest_mm, self.material.made(), self.rule, self.beyond, self.strength
+        return core_glow.TransmissionRule(
+            self.thinnest_mm, self.thickest_mm, self.material.to_core(), self.rule, self.beyond, self.strength
         )
 
 
@@ -103,16 +77,16 @@ class LithophaneForm(Part):
     @property
     def upright_mm(self) -> float | None:
         """Height of the sheet where the form itself gives it; None where the picture does."""
-        return self.made(1.0).height if self.kind in ("cone", "sphere", "dome") else None
+        return self.to_core(1.0).height if self.kind in ("cone", "sphere", "dome") else None
 
     @property
     def across_mm(self) -> float:
         """Width of the sheet: once round where it runs round."""
         if self.kind in ("cone", "sphere", "dome"):
-            return self.made(1.0).width
+            return self.to_core(1.0).width
         return self.width_mm
 
-    def made(self, height: float) -> Form:
+    def to_core(self, height: float) -> Form:
         """The form, `height` mm high where it does not give its height itself."""
         if self.kind == "flat":
             return Flat(self.width_mm, height)
@@ -145,7 +119,7 @@ class LithophaneForm(Part):
                 f"{math.degrees(self._turn):.0f}°; up to 350° is accepted, and a full turn is the cylinder."
             )
         if self.kind in ("cone", "sphere", "dome"):
-            self.made(1.0)
+            self.to_core(1.0)
         return self
 
     def picture_low(self, form: Form, picture_height: float, bottom: float) -> float:
@@ -165,7 +139,7 @@ class LithophaneForm(Part):
         }[self.kind]  # fmt: skip
 
 
-class Rim(Part):
+class RimPart(Part):
     """A plain border round the picture, on any side."""
 
     on: bool = Field(True, title="Border switched on")
@@ -240,7 +214,7 @@ class HolePart(Part):
 class LithophaneParts(Part):
     """Everything besides the picture."""
 
-    rim: Rim = Rim()
+    rim: RimPart = RimPart()
     name: NameText = NameText()
     foot: FootPart = FootPart()
     bottom: BottomPart = BottomPart()
@@ -249,7 +223,7 @@ class LithophaneParts(Part):
     clip: ClipPart = ClipPart()
     hole: HolePart = HolePart()
 
-    def made(self) -> core.WallParts:
+    def to_core(self) -> core.WallParts:
         """Those that are joined or cut, for the solid."""
         foot, bottom, lid, rails, clip, hole = self.foot, self.bottom, self.lid, self.rails, self.clip, self.hole
         return core.WallParts(
@@ -262,33 +236,26 @@ class LithophaneParts(Part):
         )
 
 
-class Lamp(Part):
+class LampPart(Part):
     """The light that it is looked at in."""
 
     colour: Colour = Field("#ffe0b3", title="Lamp colour")
     power: float = Field(1.0, ge=0, le=4, title="Lamp power")
     ambient: float = Field(0.03, ge=0, le=1, title="Light of the room")
 
-    def made(self) -> CoreLamp:
+    def to_core(self) -> CoreLamp:
         """The same for the core."""
         return CoreLamp(linear(self.colour), self.power, self.ambient)
 
 
-class LithophaneDocument(Part):
+class LithophaneDocument(PicturedDocument):
     """One immutable state of a lithophane."""
 
-    version: Literal[1] = 1
-    title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
-    picture: PictureSource
-    ops: tuple[PictureOp, ...] = Field((), max_length=100, title="Picture ops")
-    glow: Glow = Glow()
+    glow: TransmissionPart = TransmissionPart()
     form: LithophaneForm = LithophaneForm()
     parts: LithophaneParts = LithophaneParts()
-    lamp: Lamp = Lamp()
+    lamp: LampPart = LampPart()
     finish: Finish = Finish()
-    light: Lightness = Lightness()
-    maker: PrinterMaker = PrinterMaker()
-    delivery: Delivery = Delivery()
 
     @property
     def width_mm(self) -> float:
@@ -305,6 +272,6 @@ class LithophaneDocument(Part):
         return rim.width_mm if rim.left else 0.0, rim.width_mm if rim.right else 0.0
 
     @property
-    def source_px(self) -> tuple[int, int]:
-        """Columns and rows of the source picture."""
-        return self.picture.width_px, self.picture.height_px
+    def picture_width_mm(self) -> float:
+        """That on the sheet."""
+        return self.width_mm

@@ -1,37 +1,38 @@
 """From the recipe of a lithophane to its solid and to what is seen of it in light."""
 
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from nebrel.core.bent.bend import placed, unplaced
-from nebrel.core.bent.forms import Form
+from nebrel.core.bent.bend import unplaced
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
-from nebrel.core.bent.parts import plan_of, refuse_misplaced
-from nebrel.core.height.transmission import encoded
+from nebrel.core.bent.parts import refuse_misplaced
+from nebrel.core.height.transmission import TransmissionRule, encoded
 from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
-from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof import Finding, check_soundness
-from nebrel.core.proof.lit import Likeness, glow_light, likeness, shown_tones, tinted
-from nebrel.core.proof.makeable import Printer
+from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tinted, transmitted_light
 from nebrel.core.proof.render import Behind, View, render
 from nebrel.core.proof.section import Profile
-from nebrel.core.proof.transmission_audit import Wall, glow_findings, recipe_card
+from nebrel.core.proof.transmission_audit import Wall, recipe_card, smallest_detail, transmission_findings
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V, material_through
-from nebrel.piece.evaluation.cache import ResultCache, step_key
+from nebrel.piece.evaluation.abilities import HasPicture, HasSheet, LitView, SheetVariation
+from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
-from nebrel.piece.evaluation.evaluator import PREVIEW_PX, THUMBNAIL_PX, Looks, Progress, SectionCut, png_of, quiet
-from nebrel.piece.evaluation.prepare import FULL, Preparation
+from nebrel.piece.evaluation.evaluator import PREVIEW_PX, THUMBNAIL_PX, Progress, quiet
+from nebrel.piece.evaluation.pictured import PicturedEvaluator
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.evaluation.shown import TONES, Plan, SectionCut, SheetOnSolid, ShownSolid, Size, png_of
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, wall_of
+from nebrel.piece.kinds.lithophane.places import places_on_sheet, split_at_seam
 from nebrel.piece.kinds.lithophane.sheet import Wanted, form_of, laid_out, lit_size, on_cells, rim_mm, tones_at
-from nebrel.piece.parts.extent import frame_of
+from nebrel.piece.parts.extent import extent_of
 from nebrel.piece.report import BuildReport, LitReport, build_report
 
 SKETCH_TOLERANCE = 0.04
@@ -40,149 +41,175 @@ REACH_SHARE = 2.0
 SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
 _VERSION = 1
-NEAR_MM, EDGEWISE = 0.05, 0.12
-# Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
-OF_RELIEFS = (
-    "near-black", "near-white", "thin-stroke", "thin-gap", "busy-background", "specks", "low-resolution", "oversampled",
-)  # fmt: skip
+THICKEST_MM = 40.0
+# How tall the picture is shown before it is bent.
+TRACED_MM = 2.0
 RANGES, STRENGTHS = (0.6, 1.0, 1.5), (0.0, 0.5, 1.0)
 LIT_VIEW, STANDING_TILT_DEG, LYING_TILT_DEG = -14.0, 76.0, 8.0
 
-Audit = Callable[[LithophaneDocument, Progress], tuple[Finding, ...]]
 
-
-@dataclass(frozen=True)
-class LitView:
-    """A sheet in light.
-
-    Attributes:
-        through: float32 (h, w) mm of material on the way of the light, measured on the mesh.
-        tones: float32 (h, w) that are wanted; NaN on the border.
-        size_mm: of the sheet.
-    """
-
-    through: NDArray[np.float32]
-    tones: NDArray[np.float32]
-    size_mm: tuple[float, float]
-
-
-class LithophaneEvaluator(Looks[LithophaneDocument]):
+class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, HasSheet):
     """Runs the steps of lithophanes."""
 
-    def __init__(self, cache: ResultCache, preparation: Preparation, audit: Audit) -> None:
-        super().__init__(cache)
-        self._preparation = preparation
-        self._audit = audit
+    @property
+    def relief_mm(self) -> float:
+        glow = self.document.glow
+        return glow.thickest_mm - glow.thinnest_mm
 
-    def check(self, document: LithophaneDocument, progress: Progress = quiet) -> None:
-        wanted = self.wanted(document, CHECK_PX, progress)
-        refuse_tight(wanted.form, document.form.inside, float(wanted.sheet.thickness.max()))
-        refuse_misplaced(document.parts.made(), wanted.form)
-        if not document.parts.made().none:
-            self._made(document, CHECK_PX, progress)
+    @property
+    def tall_tones(self) -> Literal["bright", "dark"]:
+        return "dark"
 
-    def wanted(self, document: LithophaneDocument, longest_px: int, progress: Progress = quiet) -> Wanted:
+    @property
+    def tolerance_mm(self) -> float:
+        return self.document.finish.tolerance_mm
+
+    @property
+    def standing(self) -> bool:
+        return self.document.form.standing
+
+    @property
+    def plan_mm(self) -> Size:
+        return (*self.sheet_mm, self.document.glow.thickest_mm)
+
+    @property
+    def rule(self) -> TransmissionRule:
+        return self.document.glow.to_core()
+
+    @property
+    def smallest_detail_mm(self) -> float:
+        return smallest_detail(self.document.maker.line_width_mm, self.document.glow.thinnest_mm)
+
+    def check(self, progress: Progress = quiet) -> None:
+        wanted = self.wanted(CHECK_PX, progress)
+        refuse_tight(wanted.form, self.document.form.inside, float(wanted.sheet.thickness.max()))
+        refuse_misplaced(self.document.parts.to_core(), wanted.form)
+        if not self.document.parts.to_core().none:
+            self._made(CHECK_PX, progress)
+
+    def wanted(self, longest_px: int, progress: Progress = quiet) -> Wanted:
         """The sheet before it is bent."""
 
         def work_out() -> Wanted:
-            picture = self._preparation.view(document, longest_px, None, progress).picture
+            picture = self.picture(longest_px, progress)
             progress(LAYING, 0.0)
             blank = picture.coverage < 0.5
             tones = np.where(blank, np.float32(1), picture.tones) if blank.any() else picture.tones
-            made = laid_out(document, tones, bool(blank.any()))
+            made = laid_out(self.document, tones, bool(blank.any()))
             progress(LAYING, 1.0)
             return made
 
-        return self._cache.get(self._sheet_key(document, longest_px), work_out)
+        return self._cache.get(self._sheet_key(longest_px), work_out)
 
-    def size(self, document: LithophaneDocument) -> tuple[float, float, float]:
-        # Kept in the folder too: the shelf asks for the size of every piece.
-        sides = self._cache.get(
-            step_key("lithophane size", _VERSION, None, self._made_key(document, PREVIEW_PX)),
-            lambda: np.ptp(self._made(document, PREVIEW_PX).mesh.vertices, axis=0).tobytes(),
-            lambda data: data,
-            lambda data: data,
-        )
-        x, y, z = np.frombuffer(sides)
-        return float(x), float(y), float(z)
+    @property
+    def size_mm(self) -> Size:
+        key = step_key("lithophane size", _VERSION, None, self._made_key(PREVIEW_PX))
+        return self._kept_size(key, lambda: self._made(PREVIEW_PX).mesh)
 
-    def sheet_size(self, document: LithophaneDocument) -> tuple[float, float]:
-        """Width and height of the unrolled sheet, mm."""
-        form = form_of(document)[0]
+    @property
+    def sheet_mm(self) -> tuple[float, float]:
+        form = form_of(self.document)[0]
         return form.width, form.height
 
-    def mesh(self, document: LithophaneDocument, longest_px: int = FULL) -> TriMesh:
+    def plan(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> Plan:
+        """The unrolled sheet, its heights the material that light passes; at the resolution of rest that is measured
+        through the solid, below it is what is asked for, which is quick."""
+        if upto is not None:
+            return self.plan_of_view(longest_px, upto, progress, TRACED_MM, TRACED_MM)
+        document = self.document
+        view = self.lit(longest_px) if longest_px >= PREVIEW_PX else self.target_view(longest_px)
+        width, height = view.size_mm
+        left, bottom, right, _ = self.wanted(longest_px).sheet.window
+        rows, columns = extent_of(document).shape
+        tall = document.width_mm * rows / columns
+        inside = np.isfinite(view.tones)
+        to_sheet = [[(right - left) / width, 0.0, left / width], [0.0, tall / height, bottom / height], [0.0, 0.0, 1.0]]
+        return Plan(
+            tones=np.round(np.where(inside, view.tones, 0) * TONES).astype(np.uint16),
+            heights=view.through,
+            size=(width, height, document.glow.thickest_mm),
+            pitch=width / view.through.shape[1],
+            backing=0.0,
+            relief=document.glow.thickest_mm,
+            full_px=(columns, rows),
+            from_source=np.array(to_sheet),
+            window=inside.astype(np.uint8),
+        )
+
+    def shown(self, longest_px: int = FULL) -> ShownSolid:
+        around = self.document.form.around
+        shaded, places = split_at_seam(self.shaded(longest_px), self.places(longest_px), around)
+        sheet = SheetOnSolid(places, self.lit(longest_px).through, self.sheet_mm, around)
+        return ShownSolid(shaded, self.standing, sheet=sheet)
+
+    def mesh(self, longest_px: int = FULL) -> TriMesh:
         if longest_px == FULL:
-            return self.delivered(document).mesh
-        return self._made(document, longest_px).mesh
+            return self.delivered().mesh
+        return self._made(longest_px).mesh
 
-    def solid_key(self, document: LithophaneDocument, longest_px: int) -> str:
+    def solid_key(self, longest_px: int) -> str:
         if longest_px != FULL:
-            return self._made_key(document, longest_px)
-        light = document.light.key(document.delivery.format)
-        return step_key("lithophane light", _VERSION, light, self._made_key(document, FULL))
+            return self._made_key(longest_px)
+        light = self.document.light.key(self.document.delivery.format)
+        return step_key("lithophane light", _VERSION, light, self._made_key(FULL))
 
-    def findings(
-        self, document: LithophaneDocument, longest_px: int = FULL, progress: Progress = quiet
-    ) -> tuple[Finding, ...]:
-        wall = self.wall(document, longest_px)
-        maker = document.maker
-        printer = Printer(line_width=maker.line_width_mm, layer=maker.layer_mm, bed=maker.bed_mm)
-        pictured = (found for found in self._audit(document, progress) if found.measure not in OF_RELIEFS)
-        return (*glow_findings(wall, printer), *pictured)
+    def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
+        wall = self.wall(longest_px)
+        pictured = (found for found in self.audit(progress) if found.measure not in OF_RELIEFS)
+        return (*transmission_findings(wall, self.document.maker.to_core()), *pictured)
 
-    def delivered(self, document: LithophaneDocument, progress: Progress = quiet) -> Slab:
+    def delivered(self, progress: Progress = quiet) -> Slab:
         """The finished solid, made as light as asked."""
 
         def make() -> Slab:
-            made = self._made(document, FULL, progress)
-            lighter = document.light.made(
-                made.mesh, document.delivery.format, lambda part: progress("Making it light", part)
+            made = self._made(FULL, progress)
+            lighter = self.document.light.simplify(
+                made.mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
             )
-            tolerance = document.finish.tolerance_mm
+            tolerance = self.document.finish.tolerance_mm
             if lighter is None:
                 return Slab(made.mesh, made.deviation, tolerance)
             apart = lighter.deviation
             return Slab(lighter.mesh, Deviation(apart.max + made.deviation.max, apart.rms), tolerance)
 
-        return self._cache.get(self.solid_key(document, FULL), make, encode_slab, decode_slab)
+        return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 
-    def build(self, document: LithophaneDocument, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
+    def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         started = time.perf_counter()
-        before = len(self._made(document, FULL, progress).mesh.faces) if document.light.on else None
-        slab = self.delivered(document, progress)
+        before = len(self._made(FULL, progress).mesh.faces) if self.document.light.on else None
+        slab = self.delivered(progress)
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
         progress("Looking at it in light", 0.0)
-        lit = self.lit_report(document, FULL)
-        findings = self.findings(document, FULL, progress)
+        lit = self.lit_report(FULL)
+        findings = self.findings(FULL, progress)
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
         return slab, report.model_copy(update={"lit": lit})
 
-    def lit(self, document: LithophaneDocument, longest_px: int = FULL) -> LitView:
+    def lit(self, longest_px: int = FULL) -> LitView:
         """The sheet as light passes it, measured along the form's normals through the solid."""
 
         def look() -> LitView:
-            wanted, mesh = self.wanted(document, longest_px), self.mesh(document, longest_px)
+            wanted, mesh = self.wanted(longest_px), self.mesh(longest_px)
             size_px = lit_size(wanted.form, longest_px)
             reach = REACH_SHARE * float(wanted.sheet.thickness.max())
-            through = material_through(mesh, wanted.form, self.shift(document, longest_px), size_px, reach)
+            through = material_through(mesh, wanted.form, self.shift(longest_px), size_px, reach)
             return LitView(through, tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
 
-        return self._cache.get(step_key("lit", _VERSION, None, self.solid_key(document, longest_px)), look)
+        return self._cache.get(step_key("lit", _VERSION, None, self.solid_key(longest_px)), look)
 
-    def asked_view(self, document: LithophaneDocument, longest_px: int) -> LitView:
+    def target_view(self, longest_px: int) -> LitView:
         """Like `lit`, from the thicknesses that are asked for: quick enough to follow a slider."""
-        wanted = self.wanted(document, longest_px)
+        wanted = self.wanted(longest_px)
         size_px = lit_size(wanted.form, longest_px)
         through = on_cells(wanted.sheet, wanted.form, size_px)
         return LitView(through, tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
 
-    def likeness(self, document: LithophaneDocument, longest_px: int) -> Likeness:
+    def likeness(self, longest_px: int) -> Likeness:
         """How well the lit piece matches its picture."""
 
         def look() -> Likeness:
-            view = self.lit(document, longest_px)
-            rule = document.glow.made()
+            view = self.lit(longest_px)
+            rule = self.rule
             shown = shown_tones(view.through, rule.material, rule.thinnest)
             inside = np.isfinite(view.tones)
             rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
@@ -190,14 +217,12 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
             tones = view.tones[part]
             return likeness(shown[part], encoded(rule.wanted(tones)), tones, rule.darkest_tone)
 
-        key = step_key(
-            "likeness", _VERSION, document.glow.model_dump(mode="json"), self.solid_key(document, longest_px)
-        )
+        key = step_key("likeness", _VERSION, self.document.glow.model_dump(mode="json"), self.solid_key(longest_px))
         return self._cache.get(key, look)
 
-    def lit_report(self, document: LithophaneDocument, longest_px: int) -> LitReport:
+    def lit_report(self, longest_px: int) -> LitReport:
         """Measures of the lit piece."""
-        alike, view = self.likeness(document, longest_px), self.lit(document, longest_px)
+        alike, view = self.likeness(longest_px), self.lit(longest_px)
         shown = view.through[np.isfinite(view.tones) & (view.through > 0)]
         return LitReport(
             thinnest_mm=round(float(shown.min()), 4),
@@ -209,124 +234,73 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
             mean_difference=round(alike.mean_difference, 5),
         )
 
-    def shift(self, document: LithophaneDocument, longest_px: int) -> NDArray[np.float64]:
+    def shift(self, longest_px: int) -> NDArray[np.float64]:
         """What takes the form to where the solid is, (3,) mm."""
-        key = step_key("lithophane shift", _VERSION, None, self._made_key(document, longest_px))
+        key = step_key("lithophane shift", _VERSION, None, self._made_key(longest_px))
         data = self._cache.get(
-            key, lambda: bytes(self._made(document, longest_px).shift.data), lambda data: data, lambda data: data
+            key, lambda: bytes(self._made(longest_px).shift.data), lambda data: data, lambda data: data
         )
         return np.frombuffer(data)
 
-    def on_sheet(self, document: LithophaneDocument, shaded: ShadedMesh, longest_px: int) -> NDArray[np.float32]:
-        """Where the vertices of the shaded solid lie on the unrolled sheet.
-
-        Returns:
-            float32 (N, 3): shares of its width and height from its lower left corner, and 1 where they belong to the
-            sheet and face the viewer, -1 where they face the lamp, 0 elsewhere.
-        """
-        wanted = self.wanted(document, longest_px)
-        form = wanted.form
-        at = form.unrolled(unplaced(form, shaded.positions.astype(np.float64) - self.shift(document, longest_px)))
-        away = -at[:, 2] if document.form.inside else at[:, 2]
-        on = (away > -NEAR_MM) & (away < float(wanted.sheet.thickness.max()) + NEAR_MM)
-        on &= (at[:, 1] > -NEAR_MM) & ((at[:, 1] < form.height + NEAR_MM) | form.pole)
-        on &= (at[:, 0] > -NEAR_MM) & (at[:, 0] < form.width + NEAR_MM)
-        u, v = np.clip(at[:, 0], 0, form.width), np.clip(at[:, 1], 0, form.height)
-        out = placed(form, form.at(u, v)[1])
-        facing = (out * shaded.normals).sum(axis=1)
-        # Of what looks neither way, walls of the edges belong to no side, and steep places of the relief to its side.
-        edge = (v < NEAR_MM) | ((v > form.height - NEAR_MM) & (not form.pole))
-        edge |= ((u < NEAR_MM) | (u > form.width - NEAR_MM)) & (not form.around)
-        steep = np.where(edge, 0.0, -1.0 if document.form.inside else 1.0)
-        side = np.where(np.abs(facing) > EDGEWISE, np.sign(facing), steep)
-        return np.column_stack([at[:, 0] / form.width, v / form.height, np.where(on, side, 0.0)]).astype(np.float32)
-
-    def places(self, document: LithophaneDocument, longest_px: int) -> NDArray[np.float32]:
+    def places(self, longest_px: int) -> NDArray[np.float32]:
         """Where the vertices of the shaded solid lie on the sheet, as `on_sheet` tells."""
-        key = step_key("places", _VERSION, None, self.solid_key(document, longest_px))
-        return self._cache.get(key, lambda: self.on_sheet(document, self.shaded(document, longest_px), longest_px))
+        key = step_key("places", _VERSION, None, self.solid_key(longest_px))
+        return self._cache.get(
+            key,
+            lambda: places_on_sheet(
+                self.wanted(longest_px), self.document.form.inside, self.shift(longest_px), self.shaded(longest_px)
+            ),
+        )
 
-    def thumbnail(self, document: LithophaneDocument) -> bytes:
-        key = step_key(
-            "lit thumbnail", _VERSION, [document.glow.model_dump(mode="json"), document.lamp.model_dump(mode="json")],
-            self.solid_key(document, PREVIEW_PX),
-        )  # fmt: skip
+    def thumbnail(self) -> bytes:
+        light = [part.model_dump(mode="json") for part in (self.document.glow, self.document.lamp)]
+        key = step_key("lit thumbnail", _VERSION, light, self.solid_key(PREVIEW_PX))
 
         def paint() -> bytes:
-            return png_of(self.rendered(document, *THUMBNAIL_PX))
+            return png_of(self.rendered(*THUMBNAIL_PX))
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)
 
-    def rendered(
-        self, document: LithophaneDocument, width_px: int, height_px: int, longest_px: int = PREVIEW_PX
-    ) -> NDArray[np.uint8]:
+    def rendered(self, width_px: int, height_px: int, longest_px: int = PREVIEW_PX) -> NDArray[np.uint8]:
         """A picture of the solid, lit from behind, uint8 (height_px, width_px, 3) sRGB."""
-        rule = document.glow.made()
-        light = glow_light(self.lit(document, longest_px).through, rule.material, rule.thinnest, document.lamp.made())
-        standing = document.form.standing
+        rule, lamp = self.rule, self.document.lamp.to_core()
+        light = transmitted_light(self.lit(longest_px).through, rule.material, rule.thinnest, lamp)
+        standing = self.document.form.standing
         view = View(turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing)
-        direct = document.lamp.power * tinted(document.lamp.made().colour, rule.material.cast)
-        behind = Behind(self.places(document, longest_px), light, direct, document.lamp.ambient)
-        return render(self.shaded(document, longest_px), width_px, height_px, view, behind)
+        direct = self.document.lamp.power * tinted(lamp.colour, rule.material.cast)
+        behind = Behind(self.places(longest_px), light, direct, self.document.lamp.ambient)
+        return render(self.shaded(longest_px), width_px, height_px, view, behind)
 
-    def variations(self, document: LithophaneDocument) -> list[LithophaneDocument]:
-        """Three ranges of thickness, each with three strengths of the light rule."""
-        glow, made = document.glow, []
+    def variations(self, longest_px: int) -> list[SheetVariation]:
+        glow, made = self.document.glow, []
         for spread in RANGES:
-            thickest = round(glow.thinnest_mm + spread * (glow.thickest_mm - glow.thinnest_mm), 2)
+            thickest = min(round(glow.thinnest_mm + spread * (glow.thickest_mm - glow.thinnest_mm), 2), THICKEST_MM)
             for strength in STRENGTHS:
-                part = {"thickest_mm": min(thickest, 40.0), "strength": strength, "rule": "light"}
-                made.append(document.model_copy(update={"glow": glow.model_copy(update=part)}))
+                part = glow.model_copy(update={"thickest_mm": thickest, "strength": strength, "rule": "light"})
+                varied = LithophaneEvaluator(self.document.model_copy(update={"glow": part}), self._sources)
+                through = varied.target_view(longest_px).through
+                made.append(SheetVariation(part.thinnest_mm, thickest, strength, varied.rule.contrast, through))
         return made
 
-    def recipe(self, document: LithophaneDocument, longest_px: int = FULL) -> str:
+    def recipe(self, longest_px: int = FULL) -> str:
         """How to print it, as text."""
-        maker, material = document.maker, document.glow.material
-        printer = Printer(line_width=maker.line_width_mm, layer=maker.layer_mm, bed=maker.bed_mm)
-        amount = volume(self.mesh(document, longest_px))
+        maker, material = self.document.maker, self.document.glow.material
+        printer = maker.to_core()
+        amount = volume(self.mesh(longest_px))
         return recipe_card(
-            document.title, self.wall(document, longest_px), printer, amount, material.name, material.attenuation_per_mm
+            self.document.title, self.wall(longest_px), printer, amount, material.name, material.attenuation_per_mm
         )
 
-    def wall(self, document: LithophaneDocument, longest_px: int) -> Wall:
+    def wall(self, longest_px: int) -> Wall:
         """What is to be printed, as the audit sees it."""
-        wanted = self.wanted(document, longest_px)
-        rule, form = document.glow.made(), wanted.form
-        width, depth, thick = self.size(document)
-        low, high = wanted.sheet.window[1], wanted.sheet.window[3]
-        foot = 2 * document.parts.foot.margin_mm if document.parts.foot.on else 0.0
-        if document.form.kind == "flat":
-            stance, upright = rim_mm(document) + foot, depth
-        elif document.form.kind == "arc":
-            stance, upright = min(width, depth), thick
-        else:
-            left, front, right, back = plan_of(form, rim_mm(document)).bounds
-            stance, upright = min(right - left, back - front) + foot, thick
-        return Wall(
-            form=document.form.words + (", relief inside" if document.form.inside else ""),
-            size=(width, depth, thick),
-            standing=form.standing,
-            stance=stance,
-            upright=upright,
-            thinnest=rule.thinnest,
-            thickest=rule.thickest,
-            contrast=rule.contrast,
-            tones_lost=float((wanted.tones < rule.darkest_tone).mean()),
-            pitch=document.width_mm / (frame_of(document).shape[1] - 1),
-            cropped=wanted.cropped,
-            smallest_scale=float(form.scale(np.array([low, (low + high) / 2, high])).min()),
-            seam_step=wanted.seam_step,
-            blanks=wanted.blanks,
-            steepest=_steepest_deg(form),
-            covered=_covered_mm(document),
-        )
+        return wall_of(self.document, self.wanted(longest_px), self.size_mm)
 
-    def off_asked(self, document: LithophaneDocument, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
-        wanted = self.wanted(document, longest_px)
+    def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
+        wanted = self.wanted(longest_px)
         form, sheet = wanted.form, wanted.sheet
-        centres = mesh.corners.mean(axis=1) - self.shift(document, longest_px)
+        centres = mesh.corners.mean(axis=1) - self.shift(longest_px)
         u, v, away = form.unrolled(unplaced(form, centres)).T
-        if document.form.inside:
+        if self.document.form.inside:
             away = -away
         column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
         row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
@@ -337,7 +311,6 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
 
     def section(
         self,
-        document: LithophaneDocument,
         start: tuple[float, float],
         end: tuple[float, float],
         longest_px: int,
@@ -345,7 +318,7 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         lift_mm: float = 0.0,
     ) -> SectionCut:
         """Thickness along a line of the unrolled sheet, asked and measured through the solid."""
-        view, wanted = self.lit(document, longest_px), self.wanted(document, longest_px)
+        view, wanted = self.lit(longest_px), self.wanted(longest_px)
         width, height = view.size_mm
         share = np.linspace(0, 1, SECTION_SAMPLES)
         u, v = (start[axis] + (end[axis] - start[axis]) * share for axis in (0, 1))
@@ -361,29 +334,34 @@ class LithophaneEvaluator(Looks[LithophaneDocument]):
         outline = [(0.0, 0.0), *zip(along.tolist(), made.tolist(), strict=True), (length, 0.0), (0.0, 0.0)]
         return SectionCut(length, Profile(along, asked.astype(np.float64)), [outline])
 
-    def _made(self, document: LithophaneDocument, longest_px: int, progress: Progress = quiet) -> MadeLithophane:
+    def _tolerance(self, longest_px: int) -> float:
+        if longest_px == FULL:
+            return self.tolerance_mm
+        return max(self.tolerance_mm, SKETCH_TOLERANCE * PREVIEW_PX / longest_px)
+
+    def _made(self, longest_px: int, progress: Progress = quiet) -> MadeLithophane:
         def make() -> MadeLithophane:
-            wanted = self.wanted(document, longest_px, progress)
+            wanted, document = self.wanted(longest_px, progress), self.document
             return make_lithophane(
-                wanted.sheet, wanted.form, document.form.inside, rim_mm(document), document.parts.made(),
-                _tolerance(document, longest_px), progress, sketch=longest_px != FULL,
+                wanted.sheet, wanted.form, document.form.inside, rim_mm(document), document.parts.to_core(),
+                self._tolerance(longest_px), progress, sketch=longest_px != FULL,
             )  # fmt: skip
 
-        key = self._made_key(document, longest_px)
+        key = self._made_key(longest_px)
         return self._cache.get(key, make, _encode, _decode) if longest_px == FULL else self._cache.get(key, make)
 
-    def _sheet_key(self, document: LithophaneDocument, longest_px: int) -> str:
-        parts = document.parts
+    def _sheet_key(self, longest_px: int) -> str:
+        parts = self.document.parts
         parameters = [
-            document.glow.model_dump(mode="json", exclude={"material": {"name", "cast", "surface_loss"}}),
-            document.form.model_dump(mode="json"), parts.rim.model_dump(mode="json"),
+            self.document.glow.model_dump(mode="json", exclude={"material": {"name", "cast", "surface_loss"}}),
+            self.document.form.model_dump(mode="json"), parts.rim.model_dump(mode="json"),
             parts.name.model_dump(mode="json"),
         ]  # fmt: skip
-        return step_key("sheet", _VERSION, parameters, self._preparation.key(document, longest_px))
+        return step_key("sheet", _VERSION, parameters, self._prepared_key(longest_px))
 
-    def _made_key(self, document: LithophaneDocument, longest_px: int) -> str:
-        parameters = [document.parts.model_dump(mode="json"), _tolerance(document, longest_px)]
-        return step_key("lithophane", _VERSION, parameters, self._sheet_key(document, longest_px))
+    def _made_key(self, longest_px: int) -> str:
+        parameters = [self.document.parts.model_dump(mode="json"), self._tolerance(longest_px)]
+        return step_key("lithophane", _VERSION, parameters, self._sheet_key(longest_px))
 
 
 def _encode(made: MadeLithophane) -> bytes:
@@ -393,26 +371,3 @@ def _encode(made: MadeLithophane) -> bytes:
 def _decode(data: bytes) -> MadeLithophane:
     slab = decode_slab(data[24:])
     return MadeLithophane(slab.mesh, slab.deviation, np.frombuffer(data[:24]))
-
-
-def _tolerance(document: LithophaneDocument, longest_px: int) -> float:
-    asked = document.finish.tolerance_mm
-    return asked if longest_px == FULL else max(asked, SKETCH_TOLERANCE * PREVIEW_PX / longest_px)
-
-
-def _steepest_deg(form: Form) -> float:
-    """How far a standing form leans from upright where it leans most, degrees."""
-    if not form.standing:
-        return 0.0
-    v = np.linspace(0, form.height, 200)
-    _, normals, _ = form.at(np.zeros_like(v), v)
-    return float(np.degrees(np.arcsin(np.abs(normals[:, 1]).max())))
-
-
-def _covered_mm(document: LithophaneDocument) -> float:
-    """How much of the picture's height parts stand behind, beyond the borders."""
-    parts, rim = document.parts.made(), document.parts.rim
-    above = rim.width_mm if rim.on and rim.top else 0.0
-    below = rim.width_mm if rim.on and rim.bottom else 0.0
-    lid = 0.0 if parts.lid is None else max(0.0, parts.lid.reaches - above)
-    return lid + (0.0 if parts.bottom is None else max(0.0, parts.bottom.thickness - below))

@@ -16,7 +16,7 @@ from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument, NameText
 from nebrel.piece.ops.compose import font_file
-from nebrel.piece.parts.extent import frame_of
+from nebrel.piece.parts.extent import extent_of
 
 LIT_PX = 720
 FEWEST_COLUMNS = 128
@@ -62,9 +62,9 @@ def form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
     rim = document.parts.rim
     top = rim.width_mm if rim.on and rim.top else 0.0
     bottom = rim.width_mm if rim.on and rim.bottom else 0.0
-    rows, columns = frame_of(document).shape
+    rows, columns = extent_of(document).shape
     picture = document.width_mm * (rows - 1) / max(columns - 1, 1)
-    form = document.form.made(picture + top + bottom)
+    form = document.form.to_core(picture + top + bottom)
     if document.form.upright_mm is not None:
         bottom, top = form.up_from(0.0, bottom), form.height - form.up_from(form.height, -top)
         if form.pole:
@@ -88,7 +88,7 @@ def laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: b
     left, right = document.side_borders_mm
     border = Border(left, right, top, bottom, rim_mm(document))
     low = document.form.picture_low(form, height, bottom)
-    thickness = document.glow.made().thickness(tones)
+    thickness = document.glow.to_core().thickness(tones)
     reach = float(max(thickness.max(), border.thickness)) * (-1 if document.form.inside else 1)
     sheet = lay_out(thickness, form.width, form.height, border, low, form.corners(reach))
     if form.around:

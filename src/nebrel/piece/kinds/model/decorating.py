@@ -11,8 +11,7 @@ from nebrel.core.surface import decorate as core
 from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.colour import Looks
 from nebrel.core.surface.pick import Pick
-from nebrel.core.surface.scatter.copies import Copies
-from nebrel.piece.kinds.model.decoration import Decoration
+from nebrel.piece.parts.decoration import DecorationPart
 
 ReadPicture = Callable[[str, str], Picture]
 ReadSource = Callable[[str], bytes]
@@ -20,7 +19,7 @@ FINEST_CHORD_MM = 0.004
 CHORD_SHARE = 1e-4
 
 
-def art_for(decoration: Decoration, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0) -> Art:
+def art_for(decoration: DecorationPart, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0) -> Art:
     """The art of a decoration; pictures with at most `longest_px` on the longer side unless that is 0."""
     art = decoration.art
     if art.kind == "outline":
@@ -33,7 +32,7 @@ def art_for(decoration: Decoration, read_source: ReadSource, read_picture: ReadP
 
 
 def laid_out(
-    decoration: Decoration, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0
+    decoration: DecorationPart, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0
 ) -> core.Decoration:
     """A decoration as the core takes it."""
     art = art_for(decoration, read_source, read_picture, longest_px)
@@ -47,16 +46,14 @@ def laid_out(
         tiled=decoration.tiled,
         flat=flat,
     )
-    copies, pick = decoration.copies, decoration.pick
+    pick = decoration.pick
     return core.Decoration(
         art=art,
         at=np.array(decoration.at),
         up=np.array(decoration.up),
         setting=setting,
         lie=decoration.lie,
-        copies=Copies(
-            copies.kind, copies.count, copies.rows, copies.across_mm, copies.up_mm, copies.turn_deg, copies.seed
-        ),
+        copies=decoration.copies.to_core(),
         pick=Pick(
             kind=pick.kind,
             places=np.array(pick.places, dtype=np.float64).reshape(-1, 3),
@@ -68,7 +65,7 @@ def laid_out(
     )
 
 
-def _looks(decoration: Decoration, read_picture: ReadPicture, longest_px: int) -> Looks:
+def _looks(decoration: DecorationPart, read_picture: ReadPicture, longest_px: int) -> Looks:
     if decoration.effect == "colour":
         red, green, blue = (int(decoration.colour[at : at + 2], 16) for at in (1, 3, 5))
         return Looks(colour=(red, green, blue, 255))

@@ -1,7 +1,6 @@
 """The recipe of a piece that starts from a mesh of elsewhere."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -14,10 +13,10 @@ from nebrel.core.mesh.formats import MeshFormat, MeshUnit
 from nebrel.core.mesh.remesh import remeshed
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import only_shells, shells_of
-from nebrel.piece.kinds.model.decoration import BrushMark, Decoration
-from nebrel.piece.parts.maker import Delivery, PrinterMaker
+from nebrel.piece.evaluation.abilities import Worked
+from nebrel.piece.parts.decoration import BrushMark, DecorationPart
+from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.part import Part
-from nebrel.piece.parts.simplification import Lightness
 
 Progress = Callable[[float], None]
 
@@ -32,14 +31,6 @@ class ModelSource(Part):
     told: bool = Field(True, title="Whether the file says its unit")
     size_mm: tuple[float, float, float]
     triangles: int
-
-
-@dataclass(frozen=True)
-class Worked:
-    """A mesh after a step, and what the step changed, in words."""
-
-    mesh: TriMesh
-    told: str
 
 
 class _Step(Part):
@@ -124,25 +115,12 @@ class CutStep(_Step):
 ModelStep = Annotated[RepairStep | KeepPartsStep | RemeshStep | CutStep, Field(discriminator="kind")]
 
 
-STEP_OF: dict[str, type[Part]] = {
-    "repair": RepairStep,
-    "keep-parts": KeepPartsStep,
-    "remesh": RemeshStep,
-    "cut": CutStep,
-}
-
-
-class ModelDocument(Part):
+class ModelDocument(Document):
     """One immutable state of a piece that starts from a model."""
 
-    version: Literal[1] = 1
-    title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
     model: ModelSource
     steps: tuple[ModelStep, ...] = Field((), max_length=50, title="Steps")
-    decorations: tuple[Decoration, ...] = Field((), max_length=40, title="Decorations")
+    decorations: tuple[DecorationPart, ...] = Field((), max_length=40, title="Decorations")
     thinnest_wall_mm: float = Field(0.8, ge=0, le=100, title="Thinnest wall")
     detail_mm: float = Field(0.01, ge=0.001, le=1, title="Detail of decorations")
     strokes: tuple[BrushMark, ...] = Field((), max_length=200, title="Brush strokes")
-    light: Lightness = Lightness()
-    maker: PrinterMaker = PrinterMaker()
-    delivery: Delivery = Delivery()

@@ -8,9 +8,9 @@ from nebrel.core.outline_solid import cutter as core_cutter
 from nebrel.core.outline_solid import raised as core
 from nebrel.core.outline_solid import stamp as core_stamp
 from nebrel.piece.kinds.outline.mending import MendStep
-from nebrel.piece.parts.maker import Delivery, PrinterMaker
+from nebrel.piece.kinds.outline.tracing import Trace
+from nebrel.piece.parts.document import Document, PicturedDocument
 from nebrel.piece.parts.part import Part
-from nebrel.piece.parts.simplification import Lightness
 
 Heights = tuple[Annotated[float, Field(ge=0, le=500)], ...]
 
@@ -33,12 +33,12 @@ class OutlineBase(Part):
     margin_mm: float = Field(3.0, ge=0, le=500, title="Base margin")
     thickness_mm: float = Field(1.2, ge=0.1, le=200, title="Base thickness")
 
-    def made(self) -> core.Base:
+    def to_core(self) -> core.Base:
         """The base for the solid."""
         return core.Base(self.kind, self.margin_mm, self.thickness_mm)
 
 
-class Raised(Part):
+class RaisedPart(Part):
     """Outlines raised, or cut through a plate."""
 
     kind: Literal["raised"] = "raised"
@@ -54,10 +54,10 @@ class Raised(Part):
     inlay: bool = Field(False, title="Inlay pair")
     clearance_mm: float = Field(0.12, ge=0, le=10, title="Clearance")
 
-    def made(self) -> core.RaisedBody:
+    def to_core(self) -> core.RaisedBody:
         """The same for the solid."""
         return core.RaisedBody(
-            base=self.base.made(),
+            base=self.base.to_core(),
             edge=self.edge,
             edge_size=self.edge_mm,
             both=self.edge_both,
@@ -68,7 +68,7 @@ class Raised(Part):
         )
 
 
-class Cutter(Part):
+class CutterPart(Part):
     """A cutter for clay or dough."""
 
     kind: Literal["cutter"] = "cutter"
@@ -92,7 +92,7 @@ class Cutter(Part):
     gap_mm: float = Field(0.6, ge=0, le=50, title="Imprint away from the wall")
     mirror: bool = Field(True, title="Mirrored")
 
-    def made(self) -> core_cutter.Cutter:
+    def to_core(self) -> core_cutter.Cutter:
         """The same for the solid."""
         return core_cutter.Cutter(
             lines=self.lines,
@@ -113,7 +113,7 @@ class Cutter(Part):
         )
 
 
-class Stamp(Part):
+class StampPart(Part):
     """A stamp."""
 
     kind: Literal["stamp"] = "stamp"
@@ -124,13 +124,14 @@ class Stamp(Part):
     grip_mm: float = Field(18.0, ge=2, le=200, title="Grip height")
     mirror: bool = Field(True, title="Mirrored")
 
-    def made(self) -> core_stamp.Stamp:
+    def to_core(self) -> core_stamp.Stamp:
         """The same for the solid."""
-        return core_stamp.Stamp(self.relief_mm, self.draft_deg, self.plate.made(), self.grip, self.grip_mm, self.mirror)
+        return core_stamp.Stamp(
+            self.relief_mm, self.draft_deg, self.plate.to_core(), self.grip, self.grip_mm, self.mirror
+        )
 
 
-OutlineSolid = Annotated[Raised | Cutter | Stamp, Field(discriminator="kind")]
-SOLID_OF: dict[str, type[Part]] = {"raised": Raised, "cutter": Cutter, "stamp": Stamp}
+OutlineSolid = Annotated[RaisedPart | CutterPart | StampPart, Field(discriminator="kind")]
 
 
 class OutlineFinish(Part):
@@ -139,21 +140,32 @@ class OutlineFinish(Part):
     tolerance_mm: float = Field(0.01, ge=0.0005, le=1, title="Tolerance")
 
 
-class Outlined(Part):
+class OutlineDocument(Document):
     """What all pieces made of outlines have in common; `width_mm` is that of the whole picture or drawing."""
 
-    version: Literal[1] = 1
-    title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
     width_mm: float = Field(60.0, ge=0.5, le=3000, title="Width")
     mend: tuple[MendStep, ...] = Field((), max_length=200, title="Mending")
-    solid: OutlineSolid = Raised()
+    solid: OutlineSolid = RaisedPart()
     finish: OutlineFinish = OutlineFinish()
-    light: Lightness = Lightness()
-    maker: PrinterMaker = PrinterMaker()
-    delivery: Delivery = Delivery()
+
+    @property
+    def line_mm(self) -> float:
+        """Width of the thinnest line that it is made with."""
+        return self.solid.line_mm if isinstance(self.solid, CutterPart) else self.maker.line_width_mm
 
 
-class DrawnDocument(Outlined):
+class DrawnDocument(OutlineDocument):
     """One immutable state of a piece that starts from a drawing."""
 
     drawing: DrawingSource
+
+
+class TracedDocument(OutlineDocument, PicturedDocument):
+    """One immutable state of a piece that is made of the outlines of a picture."""
+
+    trace: Trace = Trace()
+
+    @property
+    def picture_width_mm(self) -> float:
+        """That of the piece."""
+        return self.width_mm

@@ -8,7 +8,7 @@ from nebrel.core.panel import body as core
 from nebrel.piece.parts.part import Part
 
 
-class Frame(Part):
+class FramePart(Part):
     """A rim on the outermost part of the panel."""
 
     on: bool = Field(False, title="Frame switched on")
@@ -21,12 +21,12 @@ class Frame(Part):
         """Its height above the backing, 0 when there is none."""
         return self.height_mm if self.on else 0.0
 
-    def made(self) -> core.Frame | None:
+    def to_core(self) -> core.Frame | None:
         """The frame for the solid."""
         return core.Frame(self.width_mm, self.height_mm, self.profile) if self.on else None
 
 
-class Edge(Part):
+class EdgePart(Part):
     """What is done to the outer edge."""
 
     bevel_on: bool = Field(False, title="Bevel switched on")
@@ -35,7 +35,7 @@ class Edge(Part):
     draft_deg: float = Field(5.0, ge=0.5, le=45, title="Wall draft")
 
 
-class HangingHole(Part):
+class HangingHolePart(Part):
     """A round hole in the middle, below the top edge."""
 
     kind: Literal["hanging-hole"] = "hanging-hole"
@@ -43,12 +43,12 @@ class HangingHole(Part):
     diameter_mm: float = Field(4.0, ge=0.2, le=200, title="Hole diameter")
     from_edge_mm: float = Field(5.0, ge=0.1, le=1000, title="Hole below the edge")
 
-    def made(self) -> core.Opening:
+    def to_core(self) -> core.Opening:
         """The opening for the solid."""
         return core.HangingHole(self.diameter_mm, self.from_edge_mm)
 
 
-class CornerHoles(Part):
+class CornerHolesPart(Part):
     """Four holes, one in every corner."""
 
     kind: Literal["corner-holes"] = "corner-holes"
@@ -56,12 +56,12 @@ class CornerHoles(Part):
     diameter_mm: float = Field(3.2, ge=0.2, le=200, title="Hole diameter")
     inset_mm: float = Field(5.0, ge=0.1, le=1000, title="Holes inside the edges")
 
-    def made(self) -> core.Opening:
+    def to_core(self) -> core.Opening:
         """The opening for the solid."""
         return core.CornerHoles(self.diameter_mm, self.inset_mm)
 
 
-class Keyhole(Part):
+class KeyholePart(Part):
     """A pocket in the back that slips over a screw."""
 
     kind: Literal["keyhole"] = "keyhole"
@@ -73,12 +73,12 @@ class Keyhole(Part):
     depth_mm: float = Field(3.6, ge=0.3, le=100, title="Keyhole depth")
     from_edge_mm: float = Field(15.0, ge=0.1, le=1000, title="Keyhole below the edge")
 
-    def made(self) -> core.Opening:
+    def to_core(self) -> core.Opening:
         """The opening for the solid."""
         return core.Keyhole(self.head_mm, self.neck_mm, self.rise_mm, self.lip_mm, self.depth_mm, self.from_edge_mm)
 
 
-class StandSlot(Part):
+class StandSlotPart(Part):
     """A groove across the back for a strip that props the piece up."""
 
     kind: Literal["stand-slot"] = "stand-slot"
@@ -89,23 +89,15 @@ class StandSlot(Part):
     lean_deg: float = Field(15.0, ge=0, le=45, title="Slot lean")
     from_edge_mm: float = Field(15.0, ge=0.1, le=1000, title="Slot above the edge")
 
-    def made(self) -> core.Opening:
+    def to_core(self) -> core.Opening:
         """The opening for the solid."""
         return core.StandSlot(self.length_mm, self.thickness_mm, self.depth_mm, self.lean_deg, self.from_edge_mm)
 
 
-Opening = Annotated[HangingHole | CornerHoles | Keyhole | StandSlot, Field(discriminator="kind")]
+Opening = Annotated[HangingHolePart | CornerHolesPart | KeyholePart | StandSlotPart, Field(discriminator="kind")]
 
 
-OPENING_OF: dict[str, type[Part]] = {
-    "hanging-hole": HangingHole,
-    "corner-holes": CornerHoles,
-    "keyhole": Keyhole,
-    "stand-slot": StandSlot,
-}
-
-
-class PanelBody(Part):
+class PanelBodyPart(Part):
     """A panel over an outline, raised by the heights."""
 
     kind: Literal["panel"] = "panel"
@@ -116,11 +108,11 @@ class PanelBody(Part):
     corner_mm: float = Field(5.0, ge=0.05, le=1500, title="Corner radius")
     sides: int = Field(6, ge=3, le=60, title="Sides")
     margin_mm: float = Field(0.0, ge=0, le=500, title="Margin")
-    frame: Frame = Frame()
-    edge: Edge = Edge()
+    frame: FramePart = FramePart()
+    edge: EdgePart = EdgePart()
     openings: tuple[Opening, ...] = Field((), max_length=20, title="Openings")
 
-    def made(self) -> core.PanelBody:
+    def to_core(self) -> core.PanelBody:
         """The panel for the solid."""
         return core.PanelBody(
             backing=self.backing_mm,
@@ -129,8 +121,8 @@ class PanelBody(Part):
             corner=self.corner_mm,
             sides=self.sides,
             margin=self.margin_mm if self.shape == "outline" else 0.0,
-            frame=self.frame.made(),
+            frame=self.frame.to_core(),
             bevel=self.edge.bevel_mm if self.edge.bevel_on else 0.0,
             wall_draft_deg=self.edge.draft_deg if self.edge.draft_on else 0.0,
-            openings=tuple(opening.made() for opening in self.openings if opening.on),
+            openings=tuple(opening.to_core() for opening in self.openings if opening.on),
         )

@@ -53,7 +53,7 @@ class CutBelow(Part):
     tone: float = Field(0.02, gt=0, lt=1, title="Cut below tone")
 
 
-class Draft(Part):
+class DraftPart(Part):
     """How steep walls may be."""
 
     on: bool = Field(False, title="Draft switched on")
@@ -77,7 +77,7 @@ class Height(Part):
     smooth_on: bool = Field(True, title="Smoothing switched on")
     smooth_keep_mm: float = Field(0.0, ge=0, le=50, title="Edges kept when smoothing")
     smooth_where: Where = Field("all", title="Where to smooth")
-    draft: Draft = Draft()
+    draft: DraftPart = DraftPart()
     rounding: Rounding = Rounding()
 
     @model_validator(mode="after")

@@ -20,7 +20,7 @@ from nebrel.core.height import (
     terraces_of,
 )
 from nebrel.core.picture import Picture
-from nebrel.piece.document import PieceDocument
+from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.kinds.panel.height import HeightMask
 
 Progress = Callable[[str, float], None]
@@ -29,7 +29,7 @@ LONGEST_SIDE_MM = 3000.0
 RULE, SURFACE = "Raising the heights", "Shaping the surface"
 
 
-def raised(picture: Picture, document: PieceDocument, read_mask: MaskReader, progress: Progress) -> HeightField:
+def raise_heights(picture: Picture, document: PanelDocument, read_mask: MaskReader, progress: Progress) -> HeightField:
     """Heights above the backing of a piece with this prepared picture.
 
     Raises:
@@ -52,7 +52,7 @@ def raised(picture: Picture, document: PieceDocument, read_mask: MaskReader, pro
     return field
 
 
-def _by_rule(picture: Picture, document: PieceDocument, progress: Callable[[float], None]) -> HeightField:
+def _by_rule(picture: Picture, document: PanelDocument, progress: Callable[[float], None]) -> HeightField:
     rule, width = document.height.rule, document.width_mm
     if rule.kind == "curve":
         return curved_heights(picture, rule.tall, rule.relief_mm, width, rule.points, progress)
@@ -78,7 +78,7 @@ def _mask(mask: HeightMask, read_mask: MaskReader, shape: tuple[int, ...]) -> np
     return 1 - scale if mask.invert else scale
 
 
-def _refuse_long(picture: Picture, document: PieceDocument) -> None:
+def _refuse_long(picture: Picture, document: PanelDocument) -> None:
     rows, columns = picture.shape
     depth = document.width_mm * (rows - 1) / (columns - 1)
     if depth > LONGEST_SIDE_MM:

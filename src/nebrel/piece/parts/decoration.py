@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from nebrel.core.surface.scatter.copies import Copies
 from nebrel.piece.parts.part import COLOUR_PATTERN, Part
 
 Coordinate = Annotated[float, Field(ge=-1e7, le=1e7)]
@@ -41,6 +42,10 @@ class DecorationCopies(Part):
     turn_deg: float = Field(0.0, ge=-360, le=360, title="Turn of every copy")
     seed: int = Field(1, ge=0, le=1_000_000, title="Seed")
 
+    def to_core(self) -> Copies:
+        """The same for the core."""
+        return Copies(self.kind, self.count, self.rows, self.across_mm, self.up_mm, self.turn_deg, self.seed)
+
 
 class DecorationPick(Part):
     """The part of the skin that it keeps to: faces reached from places, what is near them, or what they encircle."""
@@ -51,7 +56,7 @@ class DecorationPick(Part):
     radius_mm: float = Field(4.0, ge=0.01, le=1000, title="Radius of the brush")
 
 
-class Decoration(Part):
+class DecorationPart(Part):
     """One decoration."""
 
     id: str = Field("", max_length=40)

@@ -1,0 +1,52 @@
+"""Long work."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel
+
+from nebrel.core.picture.write import PictureFormat
+from nebrel.piece.report import BuildReport
+
+JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
+
+
+class BuildResult(BaseModel):
+    """What a finished build left behind."""
+
+    report: BuildReport
+    solid_key: str
+    file_key: str
+    file_name: str
+    recipe_key: str | None = None
+
+
+class PictureResult(BaseModel):
+    """What a finished export of a prepared picture left behind."""
+
+    file_key: str
+    file_name: str
+    size_px: tuple[int, int]
+    dpi: float
+
+
+class PictureOrder(BaseModel):
+    """How to export a prepared picture."""
+
+    format: PictureFormat = "png"
+
+
+class JobView(BaseModel):
+    """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture."""
+
+    id: str
+    kind: str
+    piece_id: str
+    revision: int
+    state: JobStateName
+    stage: str
+    fraction: float
+    message: str
+    created: datetime
+    result: BuildResult | None = None
+    picture: PictureResult | None = None

@@ -1,0 +1,269 @@
+"""What only some kinds of piece can do. An evaluator takes on an ability by naming it among its bases."""
+
+from dataclasses import dataclass
+from typing import Any, ClassVar, Protocol, TypeVar, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import ConflictError
+from nebrel.core.height.export import HeightMap
+from nebrel.core.height.transmission import TransmissionRule
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.formats import MeshFile
+from nebrel.core.picture import Picture
+from nebrel.core.proof import Finding
+from nebrel.core.proof.audit import Ground
+from nebrel.core.region.curves import Figure
+from nebrel.core.surface.placing import Placed, Snap
+from nebrel.core.surface.skin.skin import SkinPlace
+from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.evaluation.shown import Size
+from nebrel.piece.ops import Op, View
+from nebrel.piece.parts.decoration import DecorationPart
+from nebrel.piece.report import LitReport
+
+
+class Ability(Protocol):
+    """One thing that some kinds can do; `lacking` is how a refusal to another kind ends."""
+
+    lacking: ClassVar[str]
+
+
+class HasPicture(Ability, Protocol):
+    """It starts from a picture, which ops prepare."""
+
+    lacking: ClassVar[str] = "it has no picture"
+
+    @property
+    def picture_ops(self) -> tuple[Op, ...]:
+        """The ops of the document, those that are switched off too."""
+        ...
+
+    @property
+    def picture_width_mm(self) -> float:
+        """How wide the prepared picture is on the piece."""
+        ...
+
+    @property
+    def ground(self) -> Ground:
+        """What the picture is judged for."""
+        ...
+
+    def source_picture(self) -> Picture:
+        """The picture as its file holds it, in colour."""
+        ...
+
+    def picture(self, longest_px: int = FULL, progress: Progress = quiet) -> Picture:
+        """The prepared picture."""
+        ...
+
+    def view(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> View:
+        """The picture after all its ops or after one of them, with its place on the piece."""
+        ...
+
+    def picture_key(self, longest_px: int) -> str:
+        """The key of the prepared picture."""
+        ...
+
+    def audit(self, progress: Progress = quiet, picture: Picture | None = None) -> tuple[Finding, ...]:
+        """What to know about the prepared picture; `picture` spares computing it."""
+        ...
+
+
+@dataclass(frozen=True)
+class StepTable:
+    """Rows of (tone, mm, share of the picture): as the document has them, and as the picture suggests them."""
+
+    given: list[tuple[float, float, float]]
+    found: list[tuple[float, float, float]]
+
+
+class HasHeights(Ability, Protocol):
+    """Its tones become heights over a backing."""
+
+    lacking: ClassVar[str] = "it has no heights"
+
+    def height_map(self) -> HeightMap:
+        """The heights that the finished piece is meant to have, with their facts in mm."""
+        ...
+
+    def height_map_key(self) -> str:
+        """The key of `height_map`."""
+        ...
+
+    def step_table(self) -> StepTable:
+        """How much of the picture falls on every step, and the steps that its tones suggest."""
+        ...
+
+
+@dataclass(frozen=True)
+class LitView:
+    """A sheet in light.
+
+    Attributes:
+        through: float32 (h, w) mm of material on the way of the light.
+        tones: float32 (h, w) that are wanted; NaN on the border.
+        size_mm: of the sheet.
+    """
+
+    through: NDArray[np.float32]
+    tones: NDArray[np.float32]
+    size_mm: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class SheetVariation:
+    """A variation of a sheet: what it changes, what contrast it reaches, and the material that light would pass."""
+
+    thinnest_mm: float
+    thickest_mm: float
+    strength: float
+    contrast: float
+    through: NDArray[np.float32]
+
+
+class HasSheet(Ability, Protocol):
+    """It is a sheet that lets light through."""
+
+    lacking: ClassVar[str] = "it is not a lithophane; choose that at Body first"
+
+    @property
+    def sheet_mm(self) -> tuple[float, float]:
+        """Width and height of the unrolled sheet."""
+        ...
+
+    @property
+    def rule(self) -> TransmissionRule:
+        """From tones to thickness."""
+        ...
+
+    @property
+    def smallest_detail_mm(self) -> float:
+        """The smallest detail that shows in light."""
+        ...
+
+    def lit(self, longest_px: int = FULL) -> LitView:
+        """The sheet as light passes it, measured through the solid."""
+        ...
+
+    def lit_report(self, longest_px: int) -> LitReport:
+        """Measures of the lit piece."""
+        ...
+
+    def recipe(self, longest_px: int = FULL) -> str:
+        """How to print it, as text."""
+        ...
+
+    def variations(self, longest_px: int) -> list[SheetVariation]:
+        """Three ranges of thickness, each with three strengths of the light rule."""
+        ...
+
+
+@dataclass(frozen=True)
+class PieceOutlines:
+    """Curves in mm of the piece, the source's lower left corner at the origin.
+
+    Attributes:
+        figure: all layers.
+        max_deviation, rms_deviation: mm, from the edge that the picture shows; 0 for drawings.
+    """
+
+    figure: Figure
+    max_deviation: float
+    rms_deviation: float
+
+
+class HasOutlines(Ability, Protocol):
+    """It is made of outlines."""
+
+    lacking: ClassVar[str] = "it is not made of outlines"
+
+    @property
+    def source_mm(self) -> tuple[float, float]:
+        """Width and height of the whole picture or drawing."""
+        ...
+
+    @property
+    def line_mm(self) -> float:
+        """Width of the thinnest line that the maker draws on it."""
+        ...
+
+    def outlines(self, progress: Progress = quiet) -> PieceOutlines:
+        """The outlines after mending."""
+        ...
+
+
+@dataclass(frozen=True)
+class Worked:
+    """A mesh after a step, and what the step changed, in words."""
+
+    mesh: TriMesh
+    description: str
+
+
+@dataclass(frozen=True)
+class StepResult:
+    """What a step of a model gave; the id "" stands for reading it."""
+
+    step_id: str
+    worked: Worked
+
+
+class HasSkin(Ability, Protocol):
+    """It starts from a mesh, on whose surface decorations are laid."""
+
+    lacking: ClassVar[str] = "it is no model; steps and decorations are for models"
+
+    def take(self, found: MeshFile) -> None:
+        """Remember a source that was just read, so that it need not be read again."""
+        ...
+
+    def step_results(self, progress: Progress = quiet) -> list[StepResult]:
+        """The mesh as it came, then after every step that is on."""
+        ...
+
+    def before_step(self, step_id: str, progress: Progress = quiet) -> TriMesh | None:
+        """The mesh as it comes into a step, or None where there is no such step."""
+        ...
+
+    def first_place(self) -> tuple[Size, Size]:
+        """A place that is seen at once, and which way is up there."""
+        ...
+
+    def placement(self, decoration: DecorationPart, most_copies: int, quick: bool) -> Placed:
+        """Where a decoration would lie, on a coarse sketch of the skin."""
+        ...
+
+    def art_size(self, decoration: DecorationPart) -> tuple[float, float]:
+        """Width and height of a decoration, mm."""
+        ...
+
+    def snapped(self, at: tuple[float, ...], up: tuple[float, ...], to: Snap) -> SkinPlace:
+        """The place that a decoration snaps to."""
+        ...
+
+
+AnyAbility = TypeVar("AnyAbility", bound=Ability)
+
+
+def has(evaluator: PieceEvaluator[Any], ability: type[AnyAbility]) -> bool:
+    """Whether an evaluator took on an ability."""
+    return ability in type(evaluator).__mro__
+
+
+def having(evaluator: PieceEvaluator[Any], ability: type[AnyAbility], being: str) -> AnyAbility:
+    """The evaluator as one that can do what is asked for.
+
+    Args:
+        evaluator: of any kind.
+        ability: one of the protocols here.
+        being: what its kind says of a piece, such as "starts from a model".
+
+    Raises:
+        ConflictError: it cannot.
+    """
+    if not has(evaluator, ability):
+        raise ConflictError(f"This piece {being}, so {ability.lacking}.")
+    return cast(AnyAbility, evaluator)

@@ -1,0 +1,63 @@
+"""Where a bent solid lies on its unrolled sheet."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.bent.bend import placed, unplaced
+from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.piece.kinds.lithophane.sheet import Wanted
+
+NEAR_MM, EDGEWISE = 0.05, 0.12
+
+
+def places_on_sheet(
+    wanted: Wanted, inside: bool, shift: NDArray[np.float64], shaded: ShadedMesh
+) -> NDArray[np.float32]:
+    """Where the vertices of a shaded solid lie on the unrolled sheet.
+
+    Args:
+        wanted: the sheet and its form.
+        inside: whether thickness grows inwards.
+        shift: float64 (3,) mm, what takes the form to where the solid is.
+        shaded: the solid.
+
+    Returns:
+        float32 (N, 3): shares of its width and height from its lower left corner, and 1 where they belong to the sheet
+        and face the viewer, -1 where they face the lamp, 0 elsewhere.
+    """
+    form = wanted.form
+    at = form.unrolled(unplaced(form, shaded.positions.astype(np.float64) - shift))
+    away = -at[:, 2] if inside else at[:, 2]
+    on = (away > -NEAR_MM) & (away < float(wanted.sheet.thickness.max()) + NEAR_MM)
+    on &= (at[:, 1] > -NEAR_MM) & ((at[:, 1] < form.height + NEAR_MM) | form.pole)
+    on &= (at[:, 0] > -NEAR_MM) & (at[:, 0] < form.width + NEAR_MM)
+    u, v = np.clip(at[:, 0], 0, form.width), np.clip(at[:, 1], 0, form.height)
+    out = placed(form, form.at(u, v)[1])
+    facing = (out * shaded.normals).sum(axis=1)
+    # Of what looks neither way, walls of the edges belong to no side, and steep places of the relief to its side.
+    edge = (v < NEAR_MM) | ((v > form.height - NEAR_MM) & (not form.pole))
+    edge |= ((u < NEAR_MM) | (u > form.width - NEAR_MM)) & (not form.around)
+    steep = np.where(edge, 0.0, -1.0 if inside else 1.0)
+    side = np.where(np.abs(facing) > EDGEWISE, np.sign(facing), steep)
+    return np.column_stack([at[:, 0] / form.width, v / form.height, np.where(on, side, 0.0)]).astype(np.float32)
+
+
+def split_at_seam(
+    shaded: ShadedMesh, places: NDArray[np.float32], around: bool
+) -> tuple[ShadedMesh, NDArray[np.float32]]:
+    """Copies of those vertices that faces across the seam reach from the far side, 1 further along the sheet."""
+    if not around:
+        return shaded, places
+    across = places[shaded.faces, 0]
+    over = (across.max(axis=1) - across.min(axis=1)) > 0.5
+    low = over[:, np.newaxis] & (across < 0.5)
+    copied, position = np.unique(shaded.faces[low], return_inverse=True)
+    faces = shaded.faces.copy()
+    faces[low] = (len(places) + position).astype(np.uint32)
+    moved = places[copied] + np.array([1, 0, 0], dtype=np.float32)
+    split = ShadedMesh(
+        np.vstack([shaded.positions, shaded.positions[copied]]),
+        np.vstack([shaded.normals, shaded.normals[copied]]),
+        faces,
+    )
+    return split, np.vstack([places, moved])

@@ -1,0 +1,29 @@
+"""What is said about pieces made of outlines before they are built."""
+
+from nebrel.core.proof import Finding
+from nebrel.core.proof.makeable import bed_findings
+from nebrel.core.proof.outline_audit import Use, edge_findings, region_findings
+from nebrel.core.region.curves import Figure
+from nebrel.piece.kinds.outline.document import CutterPart, OutlineDocument, RaisedPart
+from nebrel.piece.kinds.outline.solids import MadeOfOutlines, cut_region, drawn_region
+
+TEARS_MM = {"cutter": 1.0, "stamp": 0.6}
+
+
+def outline_findings(document: OutlineDocument, figure: Figure, made: MadeOfOutlines) -> tuple[Finding, ...]:
+    """Findings about the curves, the areas between them and the solid made of them."""
+    solid, line = document.solid, document.line_mm
+    region = cut_region(figure, solid) if isinstance(solid, CutterPart) else drawn_region(figure)
+    based = isinstance(solid, RaisedPart) and (solid.base.kind != "none" or solid.inlay)
+    use = Use("based" if based else solid.kind, line, TEARS_MM.get(solid.kind, 0.0))
+    return (
+        *edge_findings(figure, line),
+        *region_findings(region, use),
+        *made.findings,
+        *bed_findings(made.mesh, document.maker.to_core()),
+    )
+
+
+def left_out(remarks: tuple[str, ...]) -> tuple[Finding, ...]:
+    """What of a drawing was not read."""
+    return tuple(Finding("note", remark, "Everything else of the drawing is there.", "left_out") for remark in remarks)

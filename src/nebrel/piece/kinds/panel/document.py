@@ -1,0 +1,39 @@
+"""The recipe of a relief panel."""
+
+from typing import Literal
+
+from nebrel.piece.kinds.panel.body import PanelBodyPart
+from nebrel.piece.kinds.panel.height import Height
+from nebrel.piece.parts.document import PicturedDocument
+from nebrel.piece.parts.extent import extent_of
+from nebrel.piece.parts.finish import Finish
+
+
+class PanelDocument(PicturedDocument):
+    """One immutable state of a relief panel."""
+
+    height: Height = Height()
+    body: PanelBodyPart = PanelBodyPart()
+    finish: Finish = Finish()
+
+    @property
+    def size_mm(self) -> tuple[float, float, float]:
+        """Width, height and greatest possible thickness; a picture that does not use all tones stays below that."""
+        rows, columns = extent_of(self).shape
+        depth = self.width_mm * (rows - 1) / max(columns - 1, 1)
+        return self.width_mm, depth, self.body.backing_mm + max(self.height.rule.tallest_mm, self.body.frame.tallest_mm)
+
+    @property
+    def width_mm(self) -> float:
+        """Asked width."""
+        return self.body.width_mm
+
+    @property
+    def picture_width_mm(self) -> float:
+        """That of the panel."""
+        return self.body.width_mm
+
+    @property
+    def tall_tones(self) -> Literal["bright", "dark"]:
+        """Which tones stand tall."""
+        return self.height.rule.tall

@@ -1,0 +1,19 @@
+"""The relief panel as the registry knows it."""
+
+from nebrel.piece.evaluation.kind import BODY, DELIVER, PICTURE, PROOF, Kind, Shape, Station
+from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+
+PANEL = Kind(
+    name="panel",
+    document=PanelDocument,
+    evaluator=PanelEvaluator,
+    told_by="",
+    being="is a relief panel",
+    words=lambda _: "Relief panel",
+    width=lambda document: document.body.width_mm,
+    begin=lambda width: {"body": {"width_mm": max(1.0, width)}},
+    stations=(PICTURE, Station("height", "Height"), BODY, PROOF, DELIVER),
+    shapes=(Shape("panel", "Relief panel", {}),),
+    shape=lambda _: "panel",
+)

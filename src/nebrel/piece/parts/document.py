@@ -1,0 +1,39 @@
+"""What the documents of all kinds of piece have in common."""
+
+from abc import abstractmethod
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from nebrel.piece.ops import PictureOp
+from nebrel.piece.parts.maker import Delivery, PrinterMaker
+from nebrel.piece.parts.part import Part
+from nebrel.piece.parts.pictured import PictureSource
+from nebrel.piece.parts.simplification import Lightness
+
+
+class Document(Part):
+    """One immutable state of a piece: everything needed to make it again, beside its source files."""
+
+    version: Literal[1] = 1
+    title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
+    light: Lightness = Lightness()
+    maker: PrinterMaker = PrinterMaker()
+    delivery: Delivery = Delivery()
+
+
+class PicturedDocument(Document):
+    """One that starts from a picture; picture and ops stay when the piece becomes another kind."""
+
+    picture: PictureSource
+    ops: tuple[PictureOp, ...] = Field((), max_length=100, title="Picture ops")
+
+    @property
+    def source_px(self) -> tuple[int, int]:
+        """Columns and rows of the source picture."""
+        return self.picture.width_px, self.picture.height_px
+
+    @property
+    @abstractmethod
+    def picture_width_mm(self) -> float:
+        """Asked width of the prepared picture."""

@@ -1,0 +1,17 @@
+"""Evaluators over sources that tests hold in their hands."""
+
+from collections.abc import Callable
+
+from nebrel.piece.evaluation.cache import ResultCache
+from nebrel.piece.evaluation.evaluator import PieceEvaluator
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.parts.document import Document
+from nebrel.piece.registry import opened
+
+Evaluate = Callable[[Document], PieceEvaluator]
+
+
+def evaluate_over(read: Callable[[str], bytes], cache: ResultCache) -> Evaluate:
+    """Gives the evaluator of any document over the same sources and results."""
+    sources = Sources(read, cache)
+    return lambda document: opened(document, sources).evaluator
