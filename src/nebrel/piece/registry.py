@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Union
 
 from nebrel.core.errors import BadValueError
-from nebrel.piece.evaluation.abilities import AnyAbility, has, having
+from nebrel.piece.evaluation.abilities import ABILITIES, AnyAbility, has, having
 from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.kind import Kind, Shape
 from nebrel.piece.evaluation.sources import Sources
@@ -43,6 +43,11 @@ class Piece:
     def can(self, ability: type[AnyAbility]) -> bool:
         """Whether pieces of this kind can do something."""
         return has(self.evaluator, ability)
+
+    @property
+    def abilities(self) -> list[str]:
+        """The names of everything that pieces of this kind can do."""
+        return [name for name, ability in ABILITIES.items() if self.can(ability)]
 
     @property
     def words(self) -> str:

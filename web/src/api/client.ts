@@ -3,8 +3,8 @@ import type { components, paths } from "./schema";
 
 export type PieceCard = components["schemas"]["PieceCard"];
 export type PieceView = components["schemas"]["PieceView"];
-/** The recipe of a piece that starts from a picture. */
-export type PieceDocument = components["schemas"]["PieceDocument"];
+/** The recipe of a relief panel. */
+export type PanelDocument = components["schemas"]["PanelDocument"];
 /** The recipe of a piece that starts from a mesh of elsewhere. */
 export type ModelDocument = components["schemas"]["ModelDocument"];
 /** The recipe of a piece that is made of the outlines of a picture. */
@@ -13,12 +13,14 @@ export type TracedDocument = components["schemas"]["TracedDocument"];
 export type DrawnDocument = components["schemas"]["DrawnDocument"];
 /** The recipe of a lithophane. */
 export type LithophaneDocument = components["schemas"]["LithophaneDocument"];
-export type GlowMaterial = components["schemas"]["GlowMaterial"];
+export type TranslucentMaterial = components["schemas"]["TranslucentMaterialPart"];
 export type Material = components["schemas"]["MaterialView"];
 export type MaterialEdit = components["schemas"]["MaterialEdit"];
 export type Readings = components["schemas"]["Readings"];
 export type MaterialFit = components["schemas"]["FitView"];
 export type LitFacts = components["schemas"]["LitFacts"];
+/** One that starts from a picture. */
+export type PicturedDocument = PanelDocument | LithophaneDocument | TracedDocument;
 export type OutlineDocument = TracedDocument | DrawnDocument;
 export type OutlineSolid = OutlineDocument["solid"];
 export type MendStep = OutlineDocument["mend"][number];
@@ -69,24 +71,11 @@ export async function answered<T>(pending: Promise<Answer>): Promise<T> {
   throw new Refused(sentenceIn(answer.error), answer.response.status, sizesIn(answer.error));
 }
 
-export function isModel(document: AnyDocument): document is ModelDocument {
-  return "model" in document;
-}
+/** What only some kinds of piece can do. */
+export type Ability = PieceView["abilities"][number];
 
-export function isPanel(document: AnyDocument): document is PieceDocument {
-  return "body" in document;
-}
-
-export function isLithophane(document: AnyDocument): document is LithophaneDocument {
-  return "glow" in document;
-}
-
-export function isTraced(document: AnyDocument): document is TracedDocument {
-  return "trace" in document;
-}
-
-export function isOutlined(document: AnyDocument): document is OutlineDocument {
-  return isTraced(document) || "drawing" in document;
+export function can(piece: PieceView, ability: Ability): boolean {
+  return piece.abilities.includes(ability);
 }
 
 function sizesIn(body: unknown): Record<string, [number, number, number]> | null {

@@ -1,9 +1,9 @@
 import { answered, api } from "./client";
-import { arrayOf, unpackFrame } from "./frame";
+import { arrayOf, unpackFrame } from "./binaryFrame";
 import { fetched } from "./preview";
 import type { components } from "./schema";
 
-export type Decoration = components["schemas"]["Decoration"];
+export type Decoration = components["schemas"]["DecorationPart"];
 export type Stroke = components["schemas"]["BrushMark"];
 export type DecorationFile = components["schemas"]["DecorationFile"];
 export type Snap = components["schemas"]["SnapDraft"]["to"];

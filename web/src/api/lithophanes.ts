@@ -1,17 +1,17 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { AT_REST_PX } from "../bench/usePreviews";
 import { answered, api, type LitFacts } from "./client";
-import { fetchVariations } from "./preview";
+import { AT_REST_PX, fetchVariations } from "./preview";
 
 /** What is measured of a kept lithophane in light. */
 export function useLitFacts(pieceId: string, revision: number) {
   return useQuery({
     queryKey: ["lit", pieceId, revision],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       answered<LitFacts>(
         api.POST("/api/pieces/{piece_id}/lit", {
           params: { path: { piece_id: pieceId } },
           body: { change: {}, longest_px: AT_REST_PX },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -23,7 +23,7 @@ export function useLitFacts(pieceId: string, revision: number) {
 export function useVariations(pieceId: string, revision: number, asked: boolean) {
   return useQuery({
     queryKey: ["variations", pieceId, revision],
-    queryFn: () => fetchVariations(pieceId),
+    queryFn: ({ signal }) => fetchVariations(pieceId, signal),
     enabled: asked,
     staleTime: Infinity,
   });

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, api, type GlowMaterial, type Material, type MaterialEdit, type MaterialFit, type Readings } from "./client";
+import { answered, api, type TranslucentMaterial, type Material, type MaterialEdit, type MaterialFit, type Readings } from "./client";
 
 const KEY = ["materials"] as const;
 
@@ -30,7 +30,7 @@ export function fetchWedge(steps: number): Promise<number[]> {
 }
 
 /** What the simulated light box reads behind a wedge of a material. */
-export function readLightBox(material: GlowMaterial, steps: number, seed: number): Promise<Readings> {
+export function readLightBox(material: TranslucentMaterial, steps: number, seed: number): Promise<Readings> {
   return answered(api.POST("/api/light-box", { body: { material, steps, noise: 0.01, seed } }));
 }
 

@@ -64,3 +64,8 @@ export function fetchTones(pieceId: string, opId: string, parameters: object): P
     }),
   );
 }
+
+/** The id of the last op, after which the picture is prepared; "" where there is none. */
+export function preparedId(document: AnyDocument): string {
+  return opsOf(document).at(-1)?.id ?? "";
+}

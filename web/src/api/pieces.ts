@@ -124,9 +124,15 @@ export function takeInJob(client: QueryClient, job: JobView): void {
   client.setQueryData<JobView[]>(keys.jobs(job.piece_id), (known) => known && withJob(known, job));
 }
 
-function takeIn(client: QueryClient, piece: PieceView): void {
+/** Show the newest state of a piece. */
+export function takeIn(client: QueryClient, piece: PieceView): void {
   client.setQueryData(keys.piece(piece.id), piece);
   void client.invalidateQueries({ queryKey: keys.shelf });
+}
+
+/** Make a piece another thing of what it starts from. */
+export function reshape({ id, revision }: PieceView, shape: string, label: string): Promise<PieceView> {
+  return answered(api.POST("/api/pieces/{piece_id}/shape", { params: { path: { piece_id: id } }, body: { base: revision, label, shape } }));
 }
 
 function getPiece(id: string): Promise<PieceView> {

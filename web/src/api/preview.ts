@@ -1,7 +1,7 @@
 import { NO_ANSWER, Refused, sentenceIn } from "./client";
 import type { components } from "./schema";
-import type { Matrix } from "../views/plan/matrix";
-import { arrayOf, unpackFrame, type Frame } from "./frame";
+import type { Matrix } from "./matrix";
+import { arrayOf, unpackFrame, type Frame } from "./binaryFrame";
 
 /** Facts in front of a plan's arrays, as `PlanHead` in `api/messages.py`. */
 export interface PlanHead {
@@ -26,7 +26,7 @@ export interface ShadedSolid {
   /** Red, green, blue and opacity of every vertex, where it has some. */
   colours?: Uint8Array;
   /** What light passes, where it is a lithophane. */
-  glow?: SolidGlow;
+  glow?: SheetOnSolid;
 }
 
 /** Facts in front of a lithophane's solid, as `GlowFrameHead` in `api/messages.py`. */
@@ -36,7 +36,7 @@ interface GlowHead {
 }
 
 /** Where a solid's vertices lie on its unrolled sheet, and how much material light passes there. */
-export interface SolidGlow {
+export interface SheetOnSolid {
   head: GlowHead;
   /** Shares of the sheet's width and height from its lower left corner; 1 facing the eye, -1 the lamp, 0 beside it. */
   places: Float32Array;
@@ -68,14 +68,20 @@ export interface Plan {
 
 export type MergePatch = Record<string, unknown>;
 
+/** Pixels of the longer side while something is dragged, and at rest; the section cuts the model that is shown. */
+export const PLAN_DRAGGING_PX = 512;
+export const MODEL_DRAGGING_PX = 320;
+export const AT_REST_PX = 720;
+
 /** The piece from above; `upto` names the picture op after which to look, "" the source, null the finished picture. */
 export async function fetchPlan(
   pieceId: string,
   change: MergePatch,
   longestPx: number,
   upto: string | null = null,
+  signal?: AbortSignal,
 ): Promise<Plan> {
-  const buffer = await fetched(`/api/pieces/${pieceId}/plan`, { change, longest_px: longestPx, upto });
+  const buffer = await fetched(`/api/pieces/${pieceId}/plan`, { change, longest_px: longestPx, upto }, signal);
   const frame = unpackFrame<PlanHead>(buffer);
   const tones = arrayOf(frame, "tones", Uint16Array);
   const [rows = 0, columns = 0] = tones.shape;
@@ -91,8 +97,8 @@ export async function fetchPlan(
   };
 }
 
-export async function fetchModel(pieceId: string, change: MergePatch, longestPx: number): Promise<ShadedSolid> {
-  return solidIn(unpackFrame(await fetched(`/api/pieces/${pieceId}/model`, { change, longest_px: longestPx })));
+export async function fetchModel(pieceId: string, change: MergePatch, longestPx: number, signal?: AbortSignal): Promise<ShadedSolid> {
+  return solidIn(unpackFrame(await fetched(`/api/pieces/${pieceId}/model`, { change, longest_px: longestPx }, signal)));
 }
 
 /** A small gray picture with its coverage. */
@@ -110,9 +116,9 @@ export interface Strip {
 }
 
 /** Small pictures of the source and of every op's result. */
-export async function fetchStrip(pieceId: string, change: MergePatch): Promise<Strip> {
+export async function fetchStrip(pieceId: string, change: MergePatch, signal?: AbortSignal): Promise<Strip> {
   const frame = unpackFrame<{ ids: string[]; failed: Record<string, string> }>(
-    await fetched(`/api/pieces/${pieceId}/strip`, { change }),
+    await fetched(`/api/pieces/${pieceId}/strip`, { change }, signal),
   );
   const thumbs = new Map<string, Thumb>();
   frame.head.ids.forEach((id, at) => {
@@ -132,8 +138,8 @@ export interface ThinMap {
   gaps: Uint8Array;
 }
 
-export async function fetchThinMap(pieceId: string, change: MergePatch): Promise<ThinMap> {
-  const frame = unpackFrame(await fetched(`/api/pieces/${pieceId}/thin-map`, { change, longest_px: 1024 }));
+export async function fetchThinMap(pieceId: string, change: MergePatch, signal?: AbortSignal): Promise<ThinMap> {
+  const frame = unpackFrame(await fetched(`/api/pieces/${pieceId}/thin-map`, { change, longest_px: 1024 }, signal));
   const strokes = arrayOf(frame, "strokes", Uint8Array);
   const [rows = 0, columns = 0] = strokes.shape;
   return { rows, columns, strokes: strokes.values, gaps: arrayOf(frame, "gaps", Uint8Array).values };
@@ -161,22 +167,22 @@ export interface SurfaceMap {
 }
 
 /** A measure over the preview, or over the solid that a job built. */
-export async function fetchMap(pieceId: string, kind: MapKind, builtBy: string | undefined): Promise<SurfaceMap> {
+export async function fetchMap(pieceId: string, kind: MapKind, builtBy: string | undefined, signal?: AbortSignal): Promise<SurfaceMap> {
   const buffer = builtBy
-    ? await fetched(`/api/jobs/${builtBy}/map?kind=${kind}`)
-    : await fetched(`/api/pieces/${pieceId}/map`, { kind });
+    ? await fetched(`/api/jobs/${builtBy}/map?kind=${kind}`, undefined, signal)
+    : await fetched(`/api/pieces/${pieceId}/map`, { kind }, signal);
   const frame = unpackFrame<MapHead>(buffer);
   return { head: frame.head, solid: solidIn(frame), values: arrayOf(frame, "values", Float32Array).values };
 }
 
-export async function fetchBuiltSolid(jobId: string): Promise<ShadedSolid> {
-  return solidIn(unpackFrame(await fetched(`/api/jobs/${jobId}/model`)));
+export async function fetchBuiltSolid(jobId: string, signal?: AbortSignal): Promise<ShadedSolid> {
+  return solidIn(unpackFrame(await fetched(`/api/jobs/${jobId}/model`, undefined, signal)));
 }
 
 /** What stands beside today's model: a version, or the mesh before it was made light. */
-export async function fetchBeside(pieceId: string, version: number | "before"): Promise<ShadedSolid> {
+export async function fetchBeside(pieceId: string, version: number | "before", signal?: AbortSignal): Promise<ShadedSolid> {
   const url = version === "before" ? `/api/pieces/${pieceId}/original/model` : `/api/versions/${version}/model`;
-  return solidIn(unpackFrame(await fetched(url)));
+  return solidIn(unpackFrame(await fetched(url, undefined, signal)));
 }
 
 function solidIn(frame: Frame<unknown>): ShadedSolid {
@@ -191,7 +197,7 @@ function solidIn(frame: Frame<unknown>): ShadedSolid {
   };
 }
 
-function glowIn(frame: Frame<GlowHead>): SolidGlow {
+function glowIn(frame: Frame<GlowHead>): SheetOnSolid {
   return { head: frame.head, places: arrayOf(frame, "places", Float32Array).values, through: sheetIn(frame, "through") };
 }
 
@@ -211,17 +217,18 @@ export interface Variation {
 }
 
 /** Three ranges of thickness by three strengths of the light rule. */
-export async function fetchVariations(pieceId: string): Promise<Variation[]> {
-  const frame = unpackFrame<{ cells: Omit<Variation, "through">[] }>(await fetched(`/api/pieces/${pieceId}/variations`, { change: {} }));
+export async function fetchVariations(pieceId: string, signal?: AbortSignal): Promise<Variation[]> {
+  const frame = unpackFrame<{ cells: Omit<Variation, "through">[] }>(await fetched(`/api/pieces/${pieceId}/variations`, { change: {} }, signal));
   return frame.head.cells.map((cell, at) => ({ ...cell, through: sheetIn(frame, `through${at}`) }));
 }
 
-export async function fetched(url: string, body?: unknown): Promise<ArrayBuffer> {
+export async function fetched(url: string, body?: unknown, signal?: AbortSignal): Promise<ArrayBuffer> {
   const post = { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
   let response: Response;
   try {
-    response = await fetch(url, body === undefined ? undefined : post);
-  } catch {
+    response = await fetch(url, { ...(body === undefined ? {} : post), signal });
+  } catch (fault) {
+    if (signal?.aborted) throw fault;
     throw new Refused(NO_ANSWER, 0);
   }
   if (!response.ok) throw new Refused(sentenceIn(await response.json().catch(() => null)), response.status);

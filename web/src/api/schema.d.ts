@@ -72,6 +72,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reshape Piece
+         * @description Make the piece another thing, as a new revision: what it starts from stays, and undo brings the rest back.
+         */
+        post: operations["reshape_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/undo": {
         parameters: {
             query?: never;
@@ -1832,10 +1852,10 @@ export interface components {
             top: number;
         };
         /**
-         * CornerHoles
+         * CornerHolesPart
          * @description Four holes, one in every corner.
          */
-        CornerHoles: {
+        CornerHolesPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2100,10 +2120,10 @@ export interface components {
             keep: "above" | "below";
         };
         /**
-         * Cutter
+         * CutterPart
          * @description A cutter for clay or dough.
          */
-        Cutter: {
+        CutterPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2265,10 +2285,111 @@ export interface components {
             strength: number;
         };
         /**
-         * Decoration
+         * DecorationArt
+         * @description A picture or a drawing; with `motif` it follows the library.
+         */
+        DecorationArt: {
+            /**
+             * What is laid
+             * @default outline
+             * @enum {string}
+             */
+            kind: "picture" | "outline";
+            /** File of the decoration */
+            blob: string;
+            /**
+             * Name of the decoration
+             * @default motif
+             */
+            name: string;
+            /** Motif that it follows */
+            motif?: string | null;
+        };
+        /**
+         * DecorationCopies
+         * @description How it is repeated.
+         */
+        DecorationCopies: {
+            /**
+             * Repeat
+             * @default once
+             * @enum {string}
+             */
+            kind: "once" | "row" | "ring" | "grid" | "scatter";
+            /**
+             * Copies
+             * @default 8
+             */
+            count: number;
+            /**
+             * Rows
+             * @default 2
+             */
+            rows: number;
+            /**
+             * Distance to the right
+             * @default 12
+             */
+            across_mm: number;
+            /**
+             * Distance upwards
+             * @default 12
+             */
+            up_mm: number;
+            /**
+             * Turn of every copy
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * DecorationEdge
+         * @description How it ends.
+         */
+        DecorationEdge: {
+            /**
+             * Edge
+             * @default square
+             * @enum {string}
+             */
+            profile: "square" | "bevel" | "fade";
+            /**
+             * Width of the edge
+             * @default 1
+             */
+            width_mm: number;
+            /**
+             * Side that fades
+             * @default around
+             * @enum {string}
+             */
+            side: "around" | "left" | "right" | "top" | "bottom";
+        };
+        /**
+         * DecorationFile
+         * @description A picture or drawing that was taken in to be laid on models.
+         */
+        DecorationFile: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "picture" | "outline";
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DecorationPart
          * @description One decoration.
          */
-        Decoration: {
+        DecorationPart: {
             /**
              * Id
              * @default
@@ -2390,107 +2511,6 @@ export interface components {
             colour: string;
         };
         /**
-         * DecorationArt
-         * @description A picture or a drawing; with `motif` it follows the library.
-         */
-        DecorationArt: {
-            /**
-             * What is laid
-             * @default outline
-             * @enum {string}
-             */
-            kind: "picture" | "outline";
-            /** File of the decoration */
-            blob: string;
-            /**
-             * Name of the decoration
-             * @default motif
-             */
-            name: string;
-            /** Motif that it follows */
-            motif?: string | null;
-        };
-        /**
-         * DecorationCopies
-         * @description How it is repeated.
-         */
-        DecorationCopies: {
-            /**
-             * Repeat
-             * @default once
-             * @enum {string}
-             */
-            kind: "once" | "row" | "ring" | "grid" | "scatter";
-            /**
-             * Copies
-             * @default 8
-             */
-            count: number;
-            /**
-             * Rows
-             * @default 2
-             */
-            rows: number;
-            /**
-             * Distance to the right
-             * @default 12
-             */
-            across_mm: number;
-            /**
-             * Distance upwards
-             * @default 12
-             */
-            up_mm: number;
-            /**
-             * Turn of every copy
-             * @default 0
-             */
-            turn_deg: number;
-            /**
-             * Seed
-             * @default 1
-             */
-            seed: number;
-        };
-        /**
-         * DecorationEdge
-         * @description How it ends.
-         */
-        DecorationEdge: {
-            /**
-             * Edge
-             * @default square
-             * @enum {string}
-             */
-            profile: "square" | "bevel" | "fade";
-            /**
-             * Width of the edge
-             * @default 1
-             */
-            width_mm: number;
-            /**
-             * Side that fades
-             * @default around
-             * @enum {string}
-             */
-            side: "around" | "left" | "right" | "top" | "bottom";
-        };
-        /**
-         * DecorationFile
-         * @description A picture or drawing that was taken in to be laid on models.
-         */
-        DecorationFile: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "picture" | "outline";
-            /** Blob */
-            blob: string;
-            /** Name */
-            name: string;
-        };
-        /**
          * DecorationPick
          * @description The part of the skin that it keeps to: faces reached from places, what is near them, or what they encircle.
          */
@@ -2595,7 +2615,7 @@ export interface components {
          *
          *     `upto` is the id of the picture op after which to look; "" looks at the source, None at the finished picture.
          */
-        "Draft-Input": {
+        Draft: {
             /**
              * Change
              * @default {}
@@ -2612,10 +2632,10 @@ export interface components {
             upto?: string | null;
         };
         /**
-         * Draft
+         * DraftPart
          * @description How steep walls may be.
          */
-        "Draft-Output": {
+        DraftPart: {
             /**
              * Draft switched on
              * @default false
@@ -2671,44 +2691,6 @@ export interface components {
             /** Title */
             title: string;
             /**
-             * Width
-             * @default 60
-             */
-            width_mm: number;
-            /**
-             * Mending
-             * @default []
-             */
-            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
-            /**
-             * Solid
-             * @default {
-             *       "kind": "raised",
-             *       "thickness_mm": 3,
-             *       "heights_mm": [],
-             *       "base": {
-             *         "kind": "none",
-             *         "margin_mm": 3,
-             *         "thickness_mm": 1.2
-             *       },
-             *       "edge": "square",
-             *       "edge_mm": 0.5,
-             *       "edge_both": false,
-             *       "cut": false,
-             *       "shell": "none",
-             *       "shell_mm": 1.2,
-             *       "inlay": false,
-             *       "clearance_mm": 0.12
-             *     }
-             */
-            solid: components["schemas"]["Raised"] | components["schemas"]["Cutter"] | components["schemas"]["Stamp"];
-            /**
-             * @default {
-             *       "tolerance_mm": 0.01
-             *     }
-             */
-            finish: components["schemas"]["OutlineFinish"];
-            /**
              * @default {
              *       "on": false,
              *       "by": "triangles",
@@ -2743,6 +2725,44 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            /**
+             * Width
+             * @default 60
+             */
+            width_mm: number;
+            /**
+             * Mending
+             * @default []
+             */
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
+            /**
+             * Solid
+             * @default {
+             *       "kind": "raised",
+             *       "thickness_mm": 3,
+             *       "heights_mm": [],
+             *       "base": {
+             *         "kind": "none",
+             *         "margin_mm": 3,
+             *         "thickness_mm": 1.2
+             *       },
+             *       "edge": "square",
+             *       "edge_mm": 0.5,
+             *       "edge_both": false,
+             *       "cut": false,
+             *       "shell": "none",
+             *       "shell_mm": 1.2,
+             *       "inlay": false,
+             *       "clearance_mm": 0.12
+             *     }
+             */
+            solid: components["schemas"]["RaisedPart"] | components["schemas"]["CutterPart"] | components["schemas"]["StampPart"];
+            /**
+             * @default {
+             *       "tolerance_mm": 0.01
+             *     }
+             */
+            finish: components["schemas"]["OutlineFinish"];
             drawing: components["schemas"]["DrawingSource"];
         };
         /**
@@ -2793,10 +2813,10 @@ export interface components {
             smallest_mm2: number;
         };
         /**
-         * Edge
+         * EdgePart
          * @description What is done to the outer edge.
          */
-        Edge: {
+        EdgePart: {
             /**
              * Bevel switched on
              * @default false
@@ -3096,10 +3116,10 @@ export interface components {
             height_mm: number;
         };
         /**
-         * Frame
+         * FramePart
          * @description A rim on the outermost part of the panel.
          */
-        Frame: {
+        FramePart: {
             /**
              * Frame switched on
              * @default false
@@ -3150,78 +3170,10 @@ export interface components {
             radius_mm: number;
         };
         /**
-         * Glow
-         * @description From tones to thickness.
-         */
-        Glow: {
-            /**
-             * Thickness rule
-             * @default light
-             * @enum {string}
-             */
-            rule: "light" | "straight";
-            /**
-             * Thinnest wall
-             * @default 0.8
-             */
-            thinnest_mm: number;
-            /**
-             * Thickest wall
-             * @default 3.2
-             */
-            thickest_mm: number;
-            /**
-             * Tones out of reach
-             * @default compress
-             * @enum {string}
-             */
-            beyond: "compress" | "clip";
-            /**
-             * Strength of the light rule
-             * @default 1
-             */
-            strength: number;
-            /**
-             * @default {
-             *       "name": "White filament",
-             *       "attenuation_per_mm": 1.05,
-             *       "surface_loss": 0.12,
-             *       "cast": "#fff6e8"
-             *     }
-             */
-            material: components["schemas"]["GlowMaterial"];
-        };
-        /**
-         * GlowMaterial
-         * @description A copy of a row of the material table, so that the piece stays what it is when the table changes.
-         */
-        GlowMaterial: {
-            /**
-             * Material
-             * @default White filament
-             */
-            name: string;
-            /**
-             * Attenuation
-             * @default 1.05
-             */
-            attenuation_per_mm: number;
-            /**
-             * Surface loss
-             * @default 0.12
-             */
-            surface_loss: number;
-            /**
-             * Colour cast
-             * @default #fff6e8
-             */
-            cast: string;
-        };
-        /**
-         * HangingHole
+         * HangingHolePart
          * @description A round hole in the middle, below the top edge.
          */
-        HangingHole: {
+        HangingHolePart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3350,7 +3302,7 @@ export interface components {
              *       "wall_deg": 5
              *     }
              */
-            draft: components["schemas"]["Draft-Output"];
+            draft: components["schemas"]["DraftPart"];
             /**
              * @default {
              *       "on": false,
@@ -3615,10 +3567,10 @@ export interface components {
             chosen: number[];
         };
         /**
-         * Keyhole
+         * KeyholePart
          * @description A pocket in the back that slips over a screw.
          */
-        Keyhole: {
+        KeyholePart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3661,10 +3613,10 @@ export interface components {
             from_edge_mm: number;
         };
         /**
-         * Lamp
+         * LampPart
          * @description The light that it is looked at in.
          */
-        Lamp: {
+        LampPart: {
             /**
              * Lamp colour
              * @default #ffe0b3
@@ -3829,7 +3781,7 @@ export interface components {
          * @description What the simulated light box is to read: a wedge of a material, and how much its readings shake.
          */
         LightBoxOrder: {
-            material: components["schemas"]["GlowMaterial"];
+            material: components["schemas"]["TranslucentMaterialPart"];
             /**
              * Steps
              * @default 10
@@ -3968,6 +3920,41 @@ export interface components {
             version: 1;
             /** Title */
             title: string;
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
             picture: components["schemas"]["PictureSource"];
             /**
              * Picture ops
@@ -3989,7 +3976,7 @@ export interface components {
              *       }
              *     }
              */
-            glow: components["schemas"]["Glow"];
+            glow: components["schemas"]["TransmissionPart"];
             /**
              * @default {
              *       "kind": "flat",
@@ -4070,48 +4057,13 @@ export interface components {
              *       "ambient": 0.03
              *     }
              */
-            lamp: components["schemas"]["Lamp"];
+            lamp: components["schemas"]["LampPart"];
             /**
              * @default {
              *       "tolerance_mm": 0.02
              *     }
              */
             finish: components["schemas"]["Finish"];
-            /**
-             * @default {
-             *       "on": false,
-             *       "by": "triangles",
-             *       "triangles": 100000,
-             *       "tolerance_mm": 0.05,
-             *       "megabytes": 20
-             *     }
-             */
-            light: components["schemas"]["Lightness"];
-            /**
-             * @default {
-             *       "kind": "printer",
-             *       "name": "Workshop printer",
-             *       "line_width_mm": 0.42,
-             *       "layer_mm": 0.16,
-             *       "bed_mm": [
-             *         220,
-             *         220,
-             *         240
-             *       ],
-             *       "material": {
-             *         "density_g_cm3": 1.24,
-             *         "name": "PLA",
-             *         "price_per_kg": 22
-             *       }
-             *     }
-             */
-            maker: components["schemas"]["PrinterMaker"];
-            /**
-             * @default {
-             *       "format": "stl"
-             *     }
-             */
-            delivery: components["schemas"]["Delivery"];
         };
         /**
          * LithophaneForm
@@ -4213,7 +4165,7 @@ export interface components {
              *       "bottom": true
              *     }
              */
-            rim: components["schemas"]["Rim"];
+            rim: components["schemas"]["RimPart"];
             /**
              * @default {
              *       "on": false,
@@ -4343,27 +4295,6 @@ export interface components {
             motif?: string | null;
             /** Name */
             name: string;
-        };
-        /**
-         * Material
-         * @description What a piece is made of, to tell its weight and what that costs.
-         */
-        Material: {
-            /**
-             * Material
-             * @default PLA
-             */
-            name: string;
-            /**
-             * Density
-             * @default 1.24
-             */
-            density_g_cm3: number;
-            /**
-             * Price per kg
-             * @default 22
-             */
-            price_per_kg: number;
         };
         /**
          * MaterialEdit
@@ -4522,32 +4453,6 @@ export interface components {
             version: 1;
             /** Title */
             title: string;
-            model: components["schemas"]["ModelSource"];
-            /**
-             * Steps
-             * @default []
-             */
-            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
-            /**
-             * Decorations
-             * @default []
-             */
-            decorations: components["schemas"]["Decoration"][];
-            /**
-             * Thinnest wall
-             * @default 0.8
-             */
-            thinnest_wall_mm: number;
-            /**
-             * Detail of decorations
-             * @default 0.01
-             */
-            detail_mm: number;
-            /**
-             * Brush strokes
-             * @default []
-             */
-            strokes: components["schemas"]["BrushMark"][];
             /**
              * @default {
              *       "on": false,
@@ -4583,6 +4488,32 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            model: components["schemas"]["ModelSource"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["DecorationPart"][];
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_wall_mm: number;
+            /**
+             * Detail of decorations
+             * @default 0.01
+             */
+            detail_mm: number;
+            /**
+             * Brush strokes
+             * @default []
+             */
+            strokes: components["schemas"]["BrushMark"][];
         };
         /**
          * ModelSource
@@ -5140,10 +5071,10 @@ export interface components {
             tone: number;
         };
         /**
-         * PanelBody
+         * PanelBodyPart
          * @description A panel over an outline, raised by the heights.
          */
-        PanelBody: {
+        PanelBodyPart: {
             /**
              * Kind
              * @default panel
@@ -5194,7 +5125,7 @@ export interface components {
              *       "profile": "flat"
              *     }
              */
-            frame: components["schemas"]["Frame"];
+            frame: components["schemas"]["FramePart"];
             /**
              * @default {
              *       "bevel_on": false,
@@ -5203,12 +5134,155 @@ export interface components {
              *       "draft_deg": 5
              *     }
              */
-            edge: components["schemas"]["Edge"];
+            edge: components["schemas"]["EdgePart"];
             /**
              * Openings
              * @default []
              */
-            openings: (components["schemas"]["HangingHole"] | components["schemas"]["CornerHoles"] | components["schemas"]["Keyhole"] | components["schemas"]["StandSlot"])[];
+            openings: (components["schemas"]["HangingHolePart"] | components["schemas"]["CornerHolesPart"] | components["schemas"]["KeyholePart"] | components["schemas"]["StandSlotPart"])[];
+        };
+        /**
+         * PanelDocument
+         * @description One immutable state of a relief panel.
+         */
+        PanelDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+            picture: components["schemas"]["PictureSource"];
+            /**
+             * Picture ops
+             * @default []
+             */
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            /**
+             * @default {
+             *       "rule": {
+             *         "kind": "straight",
+             *         "points": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             0.5,
+             *             0.5
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ]
+             *         ],
+             *         "relief_mm": 3,
+             *         "steps": [
+             *           {
+             *             "mm": 0,
+             *             "tone": 0
+             *           },
+             *           {
+             *             "mm": 2,
+             *             "tone": 1
+             *           }
+             *         ],
+             *         "strength": 0.5,
+             *         "tall": "bright"
+             *       },
+             *       "mask": {
+             *         "invert": false,
+             *         "name": "",
+             *         "on": true
+             *       },
+             *       "cut": {
+             *         "on": false,
+             *         "tone": 0.02
+             *       },
+             *       "smooth_mm": 0,
+             *       "smooth_on": true,
+             *       "smooth_keep_mm": 0,
+             *       "smooth_where": "all",
+             *       "draft": {
+             *         "on": false,
+             *         "wall_deg": 5
+             *       },
+             *       "rounding": {
+             *         "on": false,
+             *         "radius_mm": 0.4
+             *       }
+             *     }
+             */
+            height: components["schemas"]["Height"];
+            /**
+             * @default {
+             *       "kind": "panel",
+             *       "width_mm": 80,
+             *       "backing_mm": 1.2,
+             *       "back": "flat",
+             *       "shape": "rectangle",
+             *       "corner_mm": 5,
+             *       "sides": 6,
+             *       "margin_mm": 0,
+             *       "frame": {
+             *         "height_mm": 3,
+             *         "on": false,
+             *         "profile": "flat",
+             *         "width_mm": 4
+             *       },
+             *       "edge": {
+             *         "bevel_mm": 1,
+             *         "bevel_on": false,
+             *         "draft_deg": 5,
+             *         "draft_on": false
+             *       },
+             *       "openings": []
+             *     }
+             */
+            body: components["schemas"]["PanelBodyPart"];
+            /**
+             * @default {
+             *       "tolerance_mm": 0.02
+             *     }
+             */
+            finish: components["schemas"]["Finish"];
         };
         /**
          * PartView
@@ -5375,151 +5449,8 @@ export interface components {
             changed: string;
         };
         /**
-         * PieceDocument
-         * @description One immutable state of a piece.
-         */
-        PieceDocument: {
-            /**
-             * Version
-             * @default 1
-             * @constant
-             */
-            version: 1;
-            /** Title */
-            title: string;
-            picture: components["schemas"]["PictureSource"];
-            /**
-             * Picture ops
-             * @default []
-             */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
-            /**
-             * @default {
-             *       "rule": {
-             *         "kind": "straight",
-             *         "points": [
-             *           [
-             *             0,
-             *             0
-             *           ],
-             *           [
-             *             0.5,
-             *             0.5
-             *           ],
-             *           [
-             *             1,
-             *             1
-             *           ]
-             *         ],
-             *         "relief_mm": 3,
-             *         "steps": [
-             *           {
-             *             "mm": 0,
-             *             "tone": 0
-             *           },
-             *           {
-             *             "mm": 2,
-             *             "tone": 1
-             *           }
-             *         ],
-             *         "strength": 0.5,
-             *         "tall": "bright"
-             *       },
-             *       "mask": {
-             *         "invert": false,
-             *         "name": "",
-             *         "on": true
-             *       },
-             *       "cut": {
-             *         "on": false,
-             *         "tone": 0.02
-             *       },
-             *       "smooth_mm": 0,
-             *       "smooth_on": true,
-             *       "smooth_keep_mm": 0,
-             *       "smooth_where": "all",
-             *       "draft": {
-             *         "on": false,
-             *         "wall_deg": 5
-             *       },
-             *       "rounding": {
-             *         "on": false,
-             *         "radius_mm": 0.4
-             *       }
-             *     }
-             */
-            height: components["schemas"]["Height"];
-            /**
-             * @default {
-             *       "kind": "panel",
-             *       "width_mm": 80,
-             *       "backing_mm": 1.2,
-             *       "back": "flat",
-             *       "shape": "rectangle",
-             *       "corner_mm": 5,
-             *       "sides": 6,
-             *       "margin_mm": 0,
-             *       "frame": {
-             *         "height_mm": 3,
-             *         "on": false,
-             *         "profile": "flat",
-             *         "width_mm": 4
-             *       },
-             *       "edge": {
-             *         "bevel_mm": 1,
-             *         "bevel_on": false,
-             *         "draft_deg": 5,
-             *         "draft_on": false
-             *       },
-             *       "openings": []
-             *     }
-             */
-            body: components["schemas"]["PanelBody"];
-            /**
-             * @default {
-             *       "tolerance_mm": 0.02
-             *     }
-             */
-            finish: components["schemas"]["Finish"];
-            /**
-             * @default {
-             *       "on": false,
-             *       "by": "triangles",
-             *       "triangles": 100000,
-             *       "tolerance_mm": 0.05,
-             *       "megabytes": 20
-             *     }
-             */
-            light: components["schemas"]["Lightness"];
-            /**
-             * @default {
-             *       "kind": "printer",
-             *       "name": "Workshop printer",
-             *       "line_width_mm": 0.42,
-             *       "layer_mm": 0.16,
-             *       "bed_mm": [
-             *         220,
-             *         220,
-             *         240
-             *       ],
-             *       "material": {
-             *         "density_g_cm3": 1.24,
-             *         "name": "PLA",
-             *         "price_per_kg": 22
-             *       }
-             *     }
-             */
-            maker: components["schemas"]["PrinterMaker"];
-            /**
-             * @default {
-             *       "format": "stl"
-             *     }
-             */
-            delivery: components["schemas"]["Delivery"];
-        };
-        /**
          * PieceView
-         * @description A piece on the bench.
+         * @description A piece on the bench: of which kind it is, which of its shapes it has and could have, and its stations.
          *
          *     `undoes` and `redoes` name what undo would take back and redo bring back, where they can.
          */
@@ -5528,8 +5459,18 @@ export interface components {
             id: string;
             /** Revision */
             revision: number;
+            /** Kind */
+            kind: string;
+            /** Abilities */
+            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin")[];
+            /** Shape */
+            shape: string;
+            /** Shapes */
+            shapes: components["schemas"]["ShapeView"][];
+            /** Stations */
+            stations: components["schemas"]["StationView"][];
             /** Document */
-            document: components["schemas"]["PieceDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"];
+            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"];
             /**
              * Changed
              * Format: date-time
@@ -5548,7 +5489,7 @@ export interface components {
          *     lengths are as exact as in what is made.
          */
         PlacementDraft: {
-            decoration: components["schemas"]["Decoration"];
+            decoration: components["schemas"]["DecorationPart"];
             /**
              * Quick
              * @default true
@@ -5559,6 +5500,27 @@ export interface components {
              * @default 1
              */
             most_copies: number;
+        };
+        /**
+         * PrintMaterial
+         * @description What a piece is made of, to tell its weight and what that costs.
+         */
+        PrintMaterial: {
+            /**
+             * Material
+             * @default PLA
+             */
+            name: string;
+            /**
+             * Density
+             * @default 1.24
+             */
+            density_g_cm3: number;
+            /**
+             * Price per kg
+             * @default 22
+             */
+            price_per_kg: number;
         };
         /**
          * PrinterMaker
@@ -5606,7 +5568,7 @@ export interface components {
              *       "price_per_kg": 22
              *     }
              */
-            material: components["schemas"]["Material"];
+            material: components["schemas"]["PrintMaterial"];
         };
         /**
          * RailsPart
@@ -5630,10 +5592,10 @@ export interface components {
             depth_mm: number;
         };
         /**
-         * Raised
+         * RaisedPart
          * @description Outlines raised, or cut through a plate.
          */
-        Raised: {
+        RaisedPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5850,10 +5812,10 @@ export interface components {
             width_px: number;
         };
         /**
-         * Rim
+         * RimPart
          * @description A plain border round the picture, on any side.
          */
-        Rim: {
+        RimPart: {
             /**
              * Border switched on
              * @default true
@@ -6062,6 +6024,28 @@ export interface components {
              * @default 1
              */
             tone: number;
+        };
+        /**
+         * ShapeOrder
+         * @description What a piece is to become, ordered while looking at revision `base`.
+         */
+        ShapeOrder: {
+            /** Base */
+            base: number;
+            /** Label */
+            label: string;
+            /** Shape */
+            shape: string;
+        };
+        /**
+         * ShapeView
+         * @description One thing that a piece can be.
+         */
+        ShapeView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
         };
         /**
          * Sharpen
@@ -6368,10 +6352,10 @@ export interface components {
             ];
         };
         /**
-         * Stamp
+         * StampPart
          * @description A stamp.
          */
-        Stamp: {
+        StampPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -6413,10 +6397,10 @@ export interface components {
             mirror: boolean;
         };
         /**
-         * StandSlot
+         * StandSlotPart
          * @description A groove across the back for a strip that props the piece up.
          */
-        StandSlot: {
+        StandSlotPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -6452,6 +6436,16 @@ export interface components {
              * @default 15
              */
             from_edge_mm: number;
+        };
+        /**
+         * StationView
+         * @description A stage of the work on a piece.
+         */
+        StationView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
         };
         /**
          * Step
@@ -6737,44 +6731,6 @@ export interface components {
             /** Title */
             title: string;
             /**
-             * Width
-             * @default 60
-             */
-            width_mm: number;
-            /**
-             * Mending
-             * @default []
-             */
-            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
-            /**
-             * Solid
-             * @default {
-             *       "kind": "raised",
-             *       "thickness_mm": 3,
-             *       "heights_mm": [],
-             *       "base": {
-             *         "kind": "none",
-             *         "margin_mm": 3,
-             *         "thickness_mm": 1.2
-             *       },
-             *       "edge": "square",
-             *       "edge_mm": 0.5,
-             *       "edge_both": false,
-             *       "cut": false,
-             *       "shell": "none",
-             *       "shell_mm": 1.2,
-             *       "inlay": false,
-             *       "clearance_mm": 0.12
-             *     }
-             */
-            solid: components["schemas"]["Raised"] | components["schemas"]["Cutter"] | components["schemas"]["Stamp"];
-            /**
-             * @default {
-             *       "tolerance_mm": 0.01
-             *     }
-             */
-            finish: components["schemas"]["OutlineFinish"];
-            /**
              * @default {
              *       "on": false,
              *       "by": "triangles",
@@ -6816,6 +6772,44 @@ export interface components {
              */
             ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
+             * Width
+             * @default 60
+             */
+            width_mm: number;
+            /**
+             * Mending
+             * @default []
+             */
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
+            /**
+             * Solid
+             * @default {
+             *       "kind": "raised",
+             *       "thickness_mm": 3,
+             *       "heights_mm": [],
+             *       "base": {
+             *         "kind": "none",
+             *         "margin_mm": 3,
+             *         "thickness_mm": 1.2
+             *       },
+             *       "edge": "square",
+             *       "edge_mm": 0.5,
+             *       "edge_both": false,
+             *       "cut": false,
+             *       "shell": "none",
+             *       "shell_mm": 1.2,
+             *       "inlay": false,
+             *       "clearance_mm": 0.12
+             *     }
+             */
+            solid: components["schemas"]["RaisedPart"] | components["schemas"]["CutterPart"] | components["schemas"]["StampPart"];
+            /**
+             * @default {
+             *       "tolerance_mm": 0.01
+             *     }
+             */
+            finish: components["schemas"]["OutlineFinish"];
+            /**
              * @default {
              *       "by": "level",
              *       "ink": "auto",
@@ -6826,6 +6820,74 @@ export interface components {
              *     }
              */
             trace: components["schemas"]["Trace"];
+        };
+        /**
+         * TranslucentMaterialPart
+         * @description A copy of a row of the material table, so that the piece stays what it is when the table changes.
+         */
+        TranslucentMaterialPart: {
+            /**
+             * Material
+             * @default White filament
+             */
+            name: string;
+            /**
+             * Attenuation
+             * @default 1.05
+             */
+            attenuation_per_mm: number;
+            /**
+             * Surface loss
+             * @default 0.12
+             */
+            surface_loss: number;
+            /**
+             * Colour cast
+             * @default #fff6e8
+             */
+            cast: string;
+        };
+        /**
+         * TransmissionPart
+         * @description From tones to thickness.
+         */
+        TransmissionPart: {
+            /**
+             * Thickness rule
+             * @default light
+             * @enum {string}
+             */
+            rule: "light" | "straight";
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_mm: number;
+            /**
+             * Thickest wall
+             * @default 3.2
+             */
+            thickest_mm: number;
+            /**
+             * Tones out of reach
+             * @default compress
+             * @enum {string}
+             */
+            beyond: "compress" | "clip";
+            /**
+             * Strength of the light rule
+             * @default 1
+             */
+            strength: number;
+            /**
+             * @default {
+             *       "name": "White filament",
+             *       "attenuation_per_mm": 1.05,
+             *       "surface_loss": 0.12,
+             *       "cast": "#fff6e8"
+             *     }
+             */
+            material: components["schemas"]["TranslucentMaterialPart"];
         };
         /**
          * Turn
@@ -7133,6 +7195,41 @@ export interface operations {
             };
         };
     };
+    reshape_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShapeOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     undo_piece: {
         parameters: {
             query?: never;
@@ -7268,7 +7365,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7303,7 +7400,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7373,7 +7470,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7408,7 +7505,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7639,7 +7736,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7674,7 +7771,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7709,7 +7806,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -7810,7 +7907,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -8043,7 +8140,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -8110,7 +8207,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {
@@ -8145,7 +8242,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft-Input"];
+                "application/json": components["schemas"]["Draft"];
             };
         };
         responses: {

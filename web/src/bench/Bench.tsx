@@ -1,59 +1,87 @@
-import { useMemo } from "react";
+import { useEffect, useMemo } from "react";
 import { Link, useParams } from "react-router";
-import { isLithophane, isModel, isOutlined, isPanel, isTraced, type PieceView } from "../api/client";
-import { opsOf } from "../api/ops";
+import type { PieceView } from "../api/client";
+import { patched } from "../api/mergePatch";
 import { usePiece } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
-import { lookedAt } from "../stations/picture/lookedAt";
-import { useBenchStore } from "./benchStore";
-import { patched } from "./mergePatch";
-import { LithophaneBench } from "./LithophaneBench";
-import { ModelBench } from "./ModelBench";
-import { OutlineBench } from "./OutlineBench";
-import { PanelBench } from "./PanelBench";
-import { usePreviews } from "./usePreviews";
+import { pagesOf } from "../kinds/registry";
+import { forgetPiece, useBenchStore } from "../state/benchStore";
+import { PreviewsProvider } from "../state/previews";
+import { usePreviewQueries } from "../state/usePreviewQueries";
+import { firstStation } from "../state/useReshape";
+import { BenchFrame } from "./BenchFrame";
 
 /** The screen where a piece is worked on. */
 export function Bench() {
   const { pieceId = "" } = useParams();
   const piece = usePiece(pieceId);
-  const upto = useUpto(piece.data);
-  usePreviews(pieceId, piece.data?.revision, upto);
+  useEffect(() => forgetPiece, [pieceId]);
   const pending = useBenchStore((state) => state.pending);
   const shown = useMemo(() => piece.data && withPending(piece.data, pending?.change), [piece.data, pending]);
-  if (shown && isModel(shown.document)) return <ModelBench piece={shown} document={shown.document} />;
-  if (shown && isOutlined(shown.document)) return <OutlineBench piece={shown} document={shown.document} upto={upto} />;
-  if (shown && isPanel(shown.document)) return <PanelBench piece={shown} document={shown.document} upto={upto} />;
-  if (shown && isLithophane(shown.document)) return <LithophaneBench piece={shown} document={shown.document} upto={upto} />;
+  if (shown) return <OpenBench key={pieceId} piece={shown} revision={piece.data?.revision ?? shown.revision} />;
   return (
     <main className="pane-message position-fixed">
-      {piece.error ? (
-        <>
-          <p role="alert">{piece.error.message}</p>
-          <Link to="/">Back to the shelf</Link>
-        </>
-      ) : (
-        <span>Fetching the piece …</span>
-      )}
+      {piece.error ? <Nowhere sentence={piece.error.message} /> : <span>Fetching the piece …</span>}
     </main>
   );
 }
 
-/** The piece as it will be once what is being kept is kept; one that becomes another thing gets its parts from the server. */
+function Nowhere({ sentence }: { sentence: string }) {
+  return (
+    <>
+      <p role="alert">{sentence}</p>
+      <Link to="/">Back to the shelf</Link>
+    </>
+  );
+}
+
+function OpenBench({ piece, revision }: { piece: PieceView; revision: number }) {
+  const pages = pagesOf(piece);
+  const draft = useBenchStore((state) => state.draft);
+  const station = useStation(piece);
+  const opId = useBenchStore((state) => state.opId);
+  const look = useBenchStore((state) => state.look);
+  const { document } = piece;
+  const upto = pages?.upto(document, { station, opId, look }) ?? null;
+  const previews = usePreviewQueries(piece.id, revision, upto);
+  const glow = useMemo(() => pages?.light?.(draft ? patched(document, draft) : document) ?? null, [pages, document, draft]);
+  useRevision(revision);
+  if (!pages) {
+    return (
+      <main className="pane-message position-fixed">
+        <Nowhere sentence="This piece was made by a newer Nebrel; reload the page to work on it." />
+      </main>
+    );
+  }
+  return (
+    <PreviewsProvider shown={{ ...previews, glow, atSource: pages.sourceApart && upto !== null }}>
+      <pages.Bench piece={piece} document={document} upto={upto} Frame={BenchFrame} />
+    </PreviewsProvider>
+  );
+}
+
+/** The station that is open; one that the piece does not have gives way to the one where its work begins. */
+function useStation(piece: PieceView): string {
+  const open = useBenchStore((state) => state.station);
+  const set = useBenchStore((state) => state.set);
+  const station = piece.stations.some(({ name }) => name === open) ? open : firstStation(piece);
+  useEffect(() => {
+    if (station !== open) set({ station });
+  }, [station, open, set]);
+  return station;
+}
+
+/** Let an edit that was kept be shown as pending until its revision is here. */
+function useRevision(revision: number): void {
+  const set = useBenchStore((state) => state.set);
+  useEffect(() => {
+    const { pending } = useBenchStore.getState();
+    set({ revision, pending: pending?.kept ? null : pending });
+  }, [revision, set]);
+}
+
+/** The piece as it will be once what is being kept is kept. */
 function withPending(piece: PieceView, change: MergePatch | undefined): PieceView {
   if (!change || Object.values(change).includes(null)) return piece;
   return { ...piece, document: patched(piece.document, change) };
-}
-
-/** The picture op after which the Plan looks; "" for the source, null for the finished piece. */
-function useUpto(piece: PieceView | undefined): string | null {
-  const opId = useBenchStore((state) => state.opId);
-  const look = useBenchStore((state) => state.look);
-  const station = useBenchStore((state) => state.station);
-  if (!piece || isModel(piece.document)) return null;
-  const ops = opsOf(piece.document);
-  const prepared = ops.at(-1)?.id ?? "";
-  if (station === "picture" && isPanel(piece.document)) return lookedAt(ops, opId, look);
-  if (station === "picture" && (isTraced(piece.document) || isLithophane(piece.document))) return lookedAt(ops, opId, look) ?? prepared;
-  return station === "height" && isOutlined(piece.document) ? prepared : null;
 }

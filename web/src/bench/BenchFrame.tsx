@@ -1,34 +1,27 @@
-import { useCallback, useEffect, useState, type ReactNode } from "react";
-import type { PieceView } from "../api/client";
+import { useCallback, useEffect, useState } from "react";
 import { useConnection } from "../api/connection";
 import { ModelView } from "../views/model/ModelView";
 import { SectionView } from "../views/section/SectionView";
 import { BenchHead } from "./BenchHead";
-import { useBenchStore } from "./benchStore";
-import { Findings, type Fix } from "./Findings";
+import { useBenchStore } from "../state/benchStore";
+import type { FrameProps } from "../kinds/common/pageKind";
+import { usePlanSide } from "../state/previews";
+import { Findings } from "./Findings";
 import { ShortcutsDialog } from "./ShortcutsDialog";
-import { useBuiltSolid } from "./useBuiltSolid";
-import type { Editing } from "./useEditing";
+import { useBuiltSolid } from "../state/useBuiltSolid";
 import { useShortcuts } from "./useShortcuts";
 
-interface Props {
-  piece: PieceView;
-  editing: Editing;
-  plan: ReactNode;
-  /** The cards of the station that is open. */
-  children: ReactNode;
-  onFix: (fix: Fix) => void;
-}
-
 /** Head, views, cards and findings around one piece. */
-export function BenchFrame({ piece, editing, plan, children, onFix }: Props) {
+export function BenchFrame({ piece, editing, plan, layer, children, onFix }: FrameProps) {
   const [keysShown, setKeysShown] = useState(false);
   const showKeys = useCallback(() => setKeysShown(true), []);
   useShortcuts(piece, showKeys);
   const built = useBuiltSolid(piece.id, piece.revision);
   const { connected } = useConnection();
-  const refusal = useBenchStore((state) => (connected ? (state.editRefusal ?? state.refusal) : null));
-  const planned = useBenchStore((state) => state.plan !== null);
+  const plans = usePlanSide();
+  const refused = useBenchStore((state) => state.editRefusal ?? state.refusal);
+  const refusal = connected ? (refused ?? plans.refusal) : null;
+  const planned = plans.plan !== null;
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;
     return () => {
@@ -40,7 +33,7 @@ export function BenchFrame({ piece, editing, plan, children, onFix }: Props) {
       <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
       <main className="bench-body">
         {plan}
-        <ModelView pieceId={piece.id} revision={piece.revision} built={built} />
+        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} />
         <SectionView piece={piece} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">

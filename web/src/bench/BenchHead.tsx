@@ -3,12 +3,12 @@ import { Link } from "react-router";
 import type { PieceView } from "../api/client";
 import { useStep } from "../api/pieces";
 import { Choice } from "../ui/Choice";
-import { MotifsPanel } from "../motifs/MotifsPanel";
-import { useBenchStore } from "./benchStore";
+import { MotifsPanel } from "../views/motifs/MotifsPanel";
+import { useBenchStore } from "../state/benchStore";
 import { JobsMenu } from "./JobsMenu";
 import { StationSteps } from "./StationSteps";
 import { VersionsMenu } from "./VersionsMenu";
-import type { Editing } from "./useEditing";
+import type { Editing } from "../state/useEditing";
 
 const UNITS = [
   { value: "mm", label: "mm" },
@@ -36,7 +36,7 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         </Link>
         <TitleField key={piece.document.title} title={piece.document.title} editing={editing} />
       </div>
-      <StationSteps document={piece.document} />
+      <StationSteps stations={piece.stations} />
       <div className="head-right">
         <Choice label="Unit" value={unit} options={UNITS} onChange={(next) => set({ unit: next })} />
         <button

@@ -1,16 +1,16 @@
-import { isOutlined, type Finding, type PieceView } from "../api/client";
+import { can, type Finding, type PieceView } from "../api/client";
 import { useJobs } from "../api/pieces";
+import type { Fix } from "../kinds/common/pageKind";
 import { FindingList } from "../ui/FindingList";
-import { useBenchStore } from "./benchStore";
-import { builtReport } from "./built";
-
-export type Fix = NonNullable<Finding["fix"]>;
+import { useBenchStore } from "../state/benchStore";
+import { builtReport } from "../api/built";
+import { useFoundSoFar } from "../state/previews";
 
 const THIN = ["thin-stroke", "thin-gap"];
 
 /** What is known now: after a build all of it, before that what the draft shows. */
 export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix) => void }) {
-  const foreseen = useBenchStore((state) => state.findings);
+  const foreseen = useFoundSoFar();
   const draft = useBenchStore((state) => state.draft);
   const thinShown = useBenchStore((state) => state.thinShown);
   const set = useBenchStore((state) => state.set);
@@ -19,7 +19,7 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
   const findings = report?.findings ?? foreseen;
   const show = (finding: Finding) => {
     if (THIN.includes(finding.measure)) set({ thinShown: !thinShown, station: "picture", opId: null, look: "end" });
-    if (finding.where && isOutlined(piece.document)) set({ station: "height" });
+    if (finding.where && can(piece, "outlines")) set({ station: "outlines" });
     if (finding.where) set({ cursor: { x: finding.where[0], y: finding.where[1] } });
   };
   return (

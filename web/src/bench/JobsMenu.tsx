@@ -2,8 +2,8 @@ import Dropdown from "react-bootstrap/Dropdown";
 import ProgressBar from "react-bootstrap/ProgressBar";
 import type { JobView } from "../api/client";
 import { useBuild, useJobs } from "../api/pieces";
-import { isActive } from "./built";
-import { useCancel } from "./useCancel";
+import { isActive } from "../api/built";
+import { useCancel } from "../state/useCancel";
 
 const WORDS: Record<JobView["state"], string> = {
   waiting: "Waiting",

@@ -4,7 +4,7 @@ import Form from "react-bootstrap/Form";
 import type { PieceView } from "../api/client";
 import { useVersions } from "../api/versions";
 import { Button } from "../ui/Button";
-import { useBenchStore } from "./benchStore";
+import { useBenchStore } from "../state/benchStore";
 
 /** Named states of the piece: look at one beside today's, or bring it back. */
 export function VersionsMenu({ piece }: { piece: PieceView }) {

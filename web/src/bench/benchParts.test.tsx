@@ -2,19 +2,20 @@
 import { askedOf, freshServer, later, on } from "../testing/server";
 import { act, cleanup, fireEvent, render, renderHook, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import type { AnyDocument, Finding, JobView, PieceView } from "../api/client";
+import type { Finding, JobView, PieceView } from "../api/client";
 import { keys } from "../api/pieces";
-import { freshClient, onPage } from "../testing/page";
-import { useBenchStore } from "./benchStore";
+import { freshClient, onPage, useShowing } from "../testing/page";
+import { useBenchStore } from "../state/benchStore";
 import { Findings } from "./Findings";
 import { JobsMenu } from "./JobsMenu";
 import { StationSteps } from "./StationSteps";
-import { useEditing } from "./useEditing";
-import { useFileJob } from "./useFileJob";
+import { useEditing } from "../state/useEditing";
+import { useFileJob } from "../state/useFileJob";
 import { useShortcuts } from "./useShortcuts";
 import { VersionsMenu } from "./VersionsMenu";
 
-const PIECE = { id: "p1", revision: 3, document: { title: "Acorn", model: {}, steps: [], decorations: [] } } as unknown as PieceView;
+const STATIONS = ["Body", "Proof", "Deliver"].map((title) => ({ name: title.toLowerCase(), title }));
+const PIECE = { id: "p1", revision: 3, kind: "model", abilities: ["skin"], stations: STATIONS, document: { title: "Acorn", model: {}, steps: [], decorations: [] } } as unknown as PieceView;
 const JOBS = "GET /api/jobs?piece_id=p1";
 const state = () => useBenchStore.getState();
 const job = (id: string, more: Partial<JobView> = {}) =>
@@ -23,28 +24,21 @@ const job = (id: string, more: Partial<JobView> = {}) =>
 beforeEach(() => {
   freshServer();
   on(JOBS, []);
-  useBenchStore.setState({ draft: null, pending: null, findings: [], editRefusal: null, revision: 3, station: "height", unit: "mm", wire: false, lampOn: true, cursor: null, thinShown: false, beside: null });
+  useBenchStore.setState({ draft: null, pending: null, editRefusal: null, revision: 3, station: "height", unit: "mm", wire: false, lampOn: true, cursor: null, thinShown: false, beside: null });
 });
-afterEach(cleanup);
+afterEach(() => {
+  cleanup();
+  useShowing.setState({}, true);
+});
 
 describe("stations", () => {
-  const names = (document: object) => {
-    render(<StationSteps document={document as AnyDocument} />);
-    return screen.getAllByRole<HTMLButtonElement>("button").map((each) => (each.disabled ? `(${each.textContent})` : each.textContent));
-  };
-
-  test.each([
-    [{ body: {} }, ["Picture", "Height", "Body", "Proof", "Deliver"]],
-    [{ model: {} }, ["(Picture)", "(Height)", "Body", "Proof", "Deliver"]],
-    [{ glow: {} }, ["Picture", "Light", "Body", "Proof", "Deliver"]],
-    [{ drawing: {} }, ["(Picture)", "Outlines", "Body", "Proof", "Deliver"]],
-    [{ trace: {} }, ["Picture", "Outlines", "Body", "Proof", "Deliver"]],
-  ])("of %o are named after what is done there", (document, expected) => {
-    expect(names(document)).toEqual(expected);
+  test("are those of the kind of piece, in their order", () => {
+    render(<StationSteps stations={STATIONS} />);
+    expect(screen.getAllByRole("button").map((each) => each.textContent)).toEqual(["Body", "Proof", "Deliver"]);
   });
 
   test("are gone to by a press, and say where one is", () => {
-    names({ body: {} });
+    render(<StationSteps stations={STATIONS} />);
     fireEvent.click(screen.getByRole("button", { name: "Proof" }));
     expect(state().station).toBe("proof");
     expect(screen.getByRole("button", { name: "Proof" }).getAttribute("aria-current")).toBe("step");
@@ -63,7 +57,7 @@ describe("keys", () => {
 
   test("go to stations, turn triangles, lamp and unit over, and list themselves", () => {
     const onList = listen();
-    press("4");
+    press("2");
     expect(state().station).toBe("proof");
     for (const key of ["m", "l", "u", "?"]) press(key);
     expect(state()).toMatchObject({ wire: true, lampOn: false, unit: "in" });
@@ -177,7 +171,7 @@ describe("findings", () => {
   const finding = (what: string, more: Partial<Finding> = {}) => ({ severity: "note", what, why: "", measure: "x", where: null, value: null, unit: "", fix: null, ...more }) as unknown as Finding;
 
   test("are those foreseen, until this very revision is built", async () => {
-    useBenchStore.setState({ findings: [finding("It will be thin.")] });
+    useShowing.setState({ findings: [finding("It will be thin.")] });
     const client = freshClient();
     render(<Findings piece={PIECE} onFix={vi.fn()} />, { wrapper: onPage(client) });
     expect(screen.getByRole("heading").textContent).toBe("Findings so far");
@@ -194,7 +188,7 @@ describe("findings", () => {
   test("show where they are, and offer their fix", () => {
     const onFix = vi.fn();
     const fix = { kind: "repair", parameters: {}, words: "Repair" };
-    useBenchStore.setState({ findings: [finding("Open along 15 edges.", { severity: "fault", where: [4, 5, 6], fix })] });
+    useShowing.setState({ findings: [finding("Open along 15 edges.", { severity: "fault", where: [4, 5, 6], fix })] });
     render(<Findings piece={PIECE} onFix={onFix} />, { wrapper: onPage() });
     fireEvent.click(screen.getByRole("button", { name: "Show" }));
     expect(state().cursor).toEqual({ x: 4, y: 5 });
@@ -203,7 +197,7 @@ describe("findings", () => {
   });
 
   test("of thin strokes are shown on the picture", () => {
-    useBenchStore.setState({ findings: [finding("Strokes are too thin.", { measure: "thin-stroke" })] });
+    useShowing.setState({ findings: [finding("Strokes are too thin.", { measure: "thin-stroke" })] });
     render(<Findings piece={PIECE} onFix={vi.fn()} />, { wrapper: onPage() });
     fireEvent.click(screen.getByRole("button", { name: "Show" }));
     expect(state()).toMatchObject({ thinShown: true, station: "picture", look: "end" });

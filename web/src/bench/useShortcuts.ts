@@ -2,7 +2,7 @@ import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import type { PieceView } from "../api/client";
 import { useStep } from "../api/pieces";
-import { STATIONS, useBenchStore } from "./benchStore";
+import { useBenchStore } from "../state/benchStore";
 
 /** The bench's keys; none of them acts while a person types. */
 export function useShortcuts(piece: PieceView, onList: () => void): void {
@@ -21,8 +21,8 @@ export function useShortcuts(piece: PieceView, onList: () => void): void {
         else undo();
         return;
       }
-      const station = STATIONS[Number(event.key) - 1];
-      if (station) set({ station });
+      const station = piece.stations[Number(event.key) - 1];
+      if (station) set({ station: station.name });
       else if (event.key === "m") set({ wire: !wire });
       else if (event.key === "l") set({ lampOn: !lampOn });
       else if (event.key === "u") set({ unit: unit === "mm" ? "in" : "mm" });
@@ -31,5 +31,5 @@ export function useShortcuts(piece: PieceView, onList: () => void): void {
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [undo, redo, navigate, onList]);
+  }, [piece.stations, undo, redo, navigate, onList]);
 }

@@ -3,10 +3,10 @@ import Dropdown from "react-bootstrap/Dropdown";
 import { Link } from "react-router";
 import { answered, api, type PieceCard } from "../api/client";
 import { keys } from "../api/pieces";
-import { useBenchStore } from "../bench/benchStore";
-import { formatLength } from "../ui/units";
+import { useBenchStore } from "../state/benchStore";
+import { formatLength } from "../state/units";
 import { ago } from "./ago";
-import { useRemoved } from "./removedStore";
+import { useRemoved } from "../state/removedStore";
 
 interface Props {
   piece: PieceCard;

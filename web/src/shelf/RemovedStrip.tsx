@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "../ui/Button";
 import { answered, api } from "../api/client";
 import { keys } from "../api/pieces";
-import { useRemoved } from "./removedStore";
+import { useRemoved } from "../state/removedStore";
 
 /** Offers to put the last removed piece back. */
 export function RemovedStrip() {

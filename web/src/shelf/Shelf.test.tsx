@@ -6,7 +6,7 @@ import { MemoryRouter, Route, Routes, useParams } from "react-router";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import type { PieceCard } from "../api/client";
 import { freshClient } from "../testing/page";
-import { useRemoved } from "./removedStore";
+import { useRemoved } from "../state/removedStore";
 import { Shelf } from "./Shelf";
 
 vi.mock("../views/model/loadStage", () => ({ loadStage: () => Promise.resolve({ default: () => null }) }));

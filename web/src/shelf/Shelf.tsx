@@ -5,7 +5,7 @@ import { loadStage } from "../views/model/loadStage";
 import { useNavigate } from "react-router";
 import { Refused, type PieceView } from "../api/client";
 import { keys, startDrawing, startModel, startPiece, useShelf } from "../api/pieces";
-import { MotifsPanel } from "../motifs/MotifsPanel";
+import { MotifsPanel } from "../views/motifs/MotifsPanel";
 import { DropVeil } from "./DropVeil";
 import { PieceTile } from "./PieceTile";
 import { RemovedStrip } from "./RemovedStrip";

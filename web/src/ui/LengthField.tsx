@@ -1,6 +1,6 @@
-import { useBenchStore } from "../bench/benchStore";
+import { useBenchStore } from "../state/benchStore";
 import { MeasureField, type MeasureProps } from "./MeasureField";
-import { formatLength, parseLength } from "./units";
+import { formatLength, parseLength } from "../state/units";
 
 /** A length in mm that can be typed with a unit, dragged, or stepped by the arrow keys. */
 export function LengthField(props: MeasureProps) {

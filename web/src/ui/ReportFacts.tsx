@@ -1,6 +1,6 @@
 import type { BuildReport } from "../api/client";
-import { useBenchStore } from "../bench/benchStore";
-import { formatLength } from "./units";
+import { useBenchStore } from "../state/benchStore";
+import { formatLength } from "../state/units";
 
 /** What a build measured. */
 export function ReportFacts({ report }: { report: BuildReport }) {

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, test, vi } from "vitest";
-import { useBenchStore } from "../bench/benchStore";
+import { useBenchStore } from "../state/benchStore";
 import { Choice } from "./Choice";
 import { LengthField } from "./LengthField";
 import { NumberField } from "./NumberField";

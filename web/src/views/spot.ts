@@ -1,5 +1,5 @@
 import type { HeightGrid, PlanHead } from "../api/preview";
-import type { Line, Spot } from "../bench/benchStore";
+import type { Line, Spot } from "../state/benchStore";
 
 export interface Sample {
   /** 0 black to 1 white. */

@@ -1,4 +1,4 @@
-import { MM_PER_INCH, type Unit } from "../ui/units";
+import { MM_PER_INCH, type Unit } from "../state/units";
 
 export interface Tick {
   mm: number;

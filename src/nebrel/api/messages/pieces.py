@@ -7,6 +7,8 @@ from pydantic import BaseModel, Field
 
 from nebrel.piece.registry import AnyDocument
 
+AbilityName = Literal["picture", "heights", "sheet", "outlines", "skin"]
+
 
 class PieceCard(BaseModel):
     """A piece on the shelf."""
@@ -43,6 +45,7 @@ class PieceView(BaseModel):
     id: str
     revision: int
     kind: str
+    abilities: list[AbilityName]
     shape: str
     shapes: list[ShapeView]
     stations: list[StationView]

@@ -3,7 +3,7 @@
 from nebrel.api.messages.jobs import BuildResult, JobView, PictureResult
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.registry import kind_of, shape_of, shapes_for
+from nebrel.piece.registry import shape_of, shapes_for
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
 
@@ -24,12 +24,13 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
 
 def piece_of(workshop: Workshop, state: PieceState) -> PieceView:
     """A piece for the bench."""
-    document = workshop.document(state)
-    kind = kind_of(document)
+    piece = workshop.opened(workshop.document(state))
+    document, kind = piece.document, piece.kind
     return PieceView(
         id=state.id,
         revision=state.revision,
         kind=kind.name,
+        abilities=piece.abilities,
         shape=shape_of(document),
         shapes=[ShapeView(name=shape.name, title=shape.title) for shape in shapes_for(document)],
         stations=[StationView(name=station.name, title=station.title) for station in kind.stations],

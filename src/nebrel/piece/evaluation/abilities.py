@@ -245,6 +245,13 @@ class HasSkin(Ability, Protocol):
         ...
 
 
+ABILITIES: dict[str, type[Ability]] = {
+    "picture": HasPicture,
+    "heights": HasHeights,
+    "sheet": HasSheet,
+    "outlines": HasOutlines,
+    "skin": HasSkin,
+}
 AnyAbility = TypeVar("AnyAbility", bound=Ability)
 
 

@@ -1,5 +1,5 @@
 import type { PointerEvent } from "react";
-import { useBenchStore } from "../../bench/benchStore";
+import { useBenchStore } from "../../state/benchStore";
 
 const LOWEST_DEG = 4;
 

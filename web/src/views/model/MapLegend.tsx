@@ -1,6 +1,6 @@
 import type { MapHead } from "../../api/preview";
-import { useBenchStore } from "../../bench/benchStore";
-import { formatLength, type Unit } from "../../ui/units";
+import { useBenchStore } from "../../state/benchStore";
+import { formatLength, type Unit } from "../../state/units";
 import { colourOf, stopsOf } from "./mapColours";
 
 const NAMES = {

@@ -1,11 +1,12 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
-import { memo, useEffect, useMemo } from "react";
+import { memo, Suspense, useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Color, Sphere, SRGBColorSpace, Vector3 } from "three";
-import type { ShadedSolid, SolidGlow, SurfaceMap } from "../../api/preview";
-import { isSameAsModel, useBenchStore, type Place } from "../../bench/benchStore";
-import { useDecorStore } from "../../stations/decorate/decorStore";
-import { DecorLayer } from "./DecorLayer";
-import { GlowMaterial } from "./GlowMaterial";
+import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
+import { useBenchStore, type Place } from "../../state/benchStore";
+import { useDecorStore } from "../../state/decorStore";
+import { TransmissionMaterial } from "./TransmissionMaterial";
+import { useCursorOnModel, useLook, useSameAsModel } from "../../state/previews";
+import type { StageLayer } from "./stageLayer";
 import { mapColours } from "./mapColours";
 import { PickedPlaces } from "./PickedPlaces";
 import { SharedEye } from "./SharedEye";
@@ -25,9 +26,12 @@ interface Props {
   map: SurfaceMap | null;
   /** Which of the views that may stand beside each other this is; they share one eye. */
   view: string;
+  layer?: StageLayer;
+  /** Told once the solid is on the screen. */
+  onDrawn?: (solid: ShadedSolid) => void;
 }
 
-function ModelStage({ solid, map, view }: Props) {
+function ModelStage({ solid, map, view, layer, onDrawn }: Props) {
   const geometry = useMemo(() => geometryOf(solid, map), [solid, map]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
@@ -52,7 +56,8 @@ function ModelStage({ solid, map, view }: Props) {
         size={[x, y, z]}
         reach={reach}
         view={view}
-        onDrawn={() => view === "today" && useBenchStore.setState({ drawn: solid })}
+        layer={layer}
+        onDrawn={() => onDrawn?.(solid)}
       />
     </Canvas>
   );
@@ -62,7 +67,7 @@ export default memo(ModelStage);
 
 interface StageProps {
   geometry: BufferGeometry;
-  glow: SolidGlow | null;
+  glow: SheetOnSolid | null;
   standing: boolean;
   coloured: boolean;
   /** Whether the solid has colours of its own. */
@@ -71,11 +76,15 @@ interface StageProps {
   size: Size;
   reach: number;
   view: string;
+  layer: StageLayer | undefined;
   onDrawn: () => void;
 }
 
-function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, view, onDrawn }: StageProps) {
-  const look = useBenchStore((state) => (state.lampOn ? state.glow : null));
+function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, view, layer: Layer, onDrawn }: StageProps) {
+  const lampOn = useBenchStore((state) => state.lampOn);
+  const { glow: lit } = useLook();
+  const look = lampOn ? lit : null;
+  const sameAsModel = useSameAsModel();
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
@@ -88,7 +97,7 @@ function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, 
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
     useDecorStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1);
-    if (isSameAsModel(useBenchStore.getState())) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
+    if (sameAsModel) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
   const onDown = (event: ThreeEvent<PointerEvent>) => {
     if (event.button === 0) useDecorStore.getState().hand?.press(placeOf(event));
@@ -115,7 +124,7 @@ function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, 
           onClick={onClick}
         >
           {glow && look ? (
-            <GlowMaterial glow={glow} look={look} standing={standing} />
+            <TransmissionMaterial glow={glow} look={look} standing={standing} />
           ) : (
             <meshLambertMaterial
               key={coloured ? "coloured" : painted ? "painted" : "plain"}
@@ -134,7 +143,11 @@ function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, 
         )}
         <CursorPin height={thick} reach={reach} />
         <PickedPlaces reach={reach} />
-        {view === "today" && <DecorLayer low={low} reach={reach} />}
+        {Layer && (
+          <Suspense fallback={null}>
+            <Layer low={low} reach={reach} />
+          </Suspense>
+        )}
       </group>
       <SharedEye view={view} />
       <FirstLook size={size} standing={standing} />
@@ -182,7 +195,7 @@ function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
 
 /** The shared cursor on the model. */
 function CursorPin({ height, reach }: { height: number; reach: number }) {
-  const cursor = useBenchStore((state) => (isSameAsModel(state) ? state.cursor : null));
+  const cursor = useCursorOnModel();
   const busy = useDecorStore((state) => state.fresh !== null || state.grip !== null || state.tool !== null);
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [cursor, invalidate]);

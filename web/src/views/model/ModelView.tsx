@@ -1,12 +1,14 @@
-import { lazy, Suspense } from "react";
-import { useBenchStore } from "../../bench/benchStore";
+import { lazy, Suspense, useState } from "react";
+import { useBenchStore } from "../../state/benchStore";
 import type { ShadedSolid } from "../../api/preview";
 import { loadStage } from "./loadStage";
+import type { StageLayer } from "./stageLayer";
 import { LightDial } from "./LightDial";
 import { MapLegend } from "./MapLegend";
 import { useAfterPaint } from "./useAfterPaint";
 import { useBeside } from "./useBeside";
 import { useSurfaceMap } from "./useSurfaceMap";
+import { useLook, useModel } from "../../state/previews";
 
 const ModelStage = lazy(loadStage);
 
@@ -15,22 +17,24 @@ interface Props {
   revision: number;
   /** The final solid of this very revision, once it is built. */
   built: ShadedSolid | null;
+  /** What a kind of piece draws on it, inside the stage. */
+  layer?: StageLayer;
 }
 
 /** The solid on a dim stage under one lamp. */
-export function ModelView({ pieceId, revision, built }: Props) {
-  const model = useAfterPaint(useBenchStore((state) => state.model));
+export function ModelView({ pieceId, revision, built, layer }: Props) {
+  const model = useAfterPaint(useModel());
   const draft = useBenchStore((state) => state.draft);
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
   const map = useSurfaceMap(pieceId, revision, showsBuilt);
   const beside = useBeside(pieceId, revision);
-  const glows = useBenchStore((state) => state.glow !== null);
+  const { glow } = useLook();
   const lampOn = useBenchStore((state) => state.lampOn);
-  const dark = useBenchStore((state) => (state.glow && state.lampOn && !map ? Math.sqrt(state.glow.ambient) : null));
+  const dark = glow && lampOn && !map ? Math.sqrt(glow.ambient) : null;
   const solid = map?.solid ?? (showsBuilt ? built : model);
-  const drawn = useBenchStore((state) => state.drawn);
+  const [drawn, setDrawn] = useState<ShadedSolid | null>(null);
   return (
     <div
       className="pane pane-model"
@@ -41,7 +45,7 @@ export function ModelView({ pieceId, revision, built }: Props) {
     >
       <span className="pane-name">Model</span>
       <div className="pane-tools">
-        {glows && (
+        {glow && (
           <button
             type="button"
             className="stage-button"
@@ -73,7 +77,7 @@ export function ModelView({ pieceId, revision, built }: Props) {
                 </div>
               )}
               <div className="stage">
-                <ModelStage solid={solid} map={map} view="today" />
+                <ModelStage solid={solid} map={map} view="today" layer={layer} onDrawn={setDrawn} />
                 {beside && <span className="stage-name">Today</span>}
               </div>
             </div>

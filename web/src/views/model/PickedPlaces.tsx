@@ -1,7 +1,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import { BufferGeometry, Vector3 } from "three";
-import { useBenchStore } from "../../bench/benchStore";
+import { useBenchStore } from "../../state/benchStore";
 
 /** The places that a measure is taken between, seen through the model. */
 export function PickedPlaces({ reach }: { reach: number }) {

@@ -1,8 +1,8 @@
 import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, type ComponentRef } from "react";
-import { useBenchStore } from "../../bench/benchStore";
-import { useDecorStore } from "../../stations/decorate/decorStore";
+import { useBenchStore } from "../../state/benchStore";
+import { useDecorStore } from "../../state/decorStore";
 
 /** Turning one view turns those beside it. */
 export function SharedEye({ view }: { view: string }) {

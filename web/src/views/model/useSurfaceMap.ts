@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { fetchMap, type SurfaceMap } from "../../api/preview";
 import { useJobs } from "../../api/pieces";
-import { useBenchStore } from "../../bench/benchStore";
-import { builtJob } from "../../bench/built";
+import { useBenchStore } from "../../state/benchStore";
+import { builtJob } from "../../api/built";
 
 /** The measure that colours the model at Proof, over the built solid where there is one; null while nothing is asked. */
 export function useSurfaceMap(pieceId: string, revision: number, ofBuilt: boolean): SurfaceMap | null {
@@ -11,7 +11,7 @@ export function useSurfaceMap(pieceId: string, revision: number, ofBuilt: boolea
   const builtBy = ofBuilt ? job?.id : undefined;
   const map = useQuery({
     queryKey: ["map", pieceId, revision, kind, builtBy],
-    queryFn: () => fetchMap(pieceId, kind ?? "thickness", builtBy),
+    queryFn: ({ signal }) => fetchMap(pieceId, kind ?? "thickness", builtBy, signal),
     enabled: kind !== null,
     staleTime: Infinity,
     gcTime: 60_000,

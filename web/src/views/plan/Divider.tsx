@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import { useBenchStore } from "../../bench/benchStore";
+import { useBenchStore } from "../../state/benchStore";
 import { clampShare } from "../spot";
 import type { PlanGeometry } from "./geometry";
 

@@ -1,5 +1,5 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
-import type { Line, Spot } from "../../bench/benchStore";
+import type { Line, Spot } from "../../state/benchStore";
 import type { PointedAt } from "./geometry";
 
 interface Props {

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
-import { useBenchStore } from "../../bench/benchStore";
-import { MM_PER_INCH } from "../../ui/units";
+import { useBenchStore } from "../../state/benchStore";
+import { MM_PER_INCH } from "../../state/units";
 
 const GRIDS = {
   mm: [

@@ -1,8 +1,8 @@
 import { useMemo, useRef, useState, type PointerEvent, type ReactNode, type WheelEvent } from "react";
 import { MOTIF_TYPE, useLayMotif } from "../../api/motifs";
 import type { Plan, ThinMap } from "../../api/preview";
-import { useBenchStore, type Line, type Spot } from "../../bench/benchStore";
-import type { Before } from "../../stations/picture/useBefore";
+import { useBenchStore, type Line, type Spot } from "../../state/benchStore";
+import type { Before } from "./before";
 import { screenPxPerMm } from "../../ui/trueSize";
 import { clampShare, FIRST_LINE, lineInMm } from "../spot";
 import { useSize } from "../useSize";
@@ -17,6 +17,7 @@ import { PlanBar } from "./PlanBar";
 import { PlanCanvas } from "./PlanCanvas";
 import { PlanProgress } from "./PlanProgress";
 import { Rulers, RULER_PX } from "./Rulers";
+import { useAwaited, useLook, usePlan } from "../../state/previews";
 
 const MARGIN_PX = 16;
 /** Kept free below the piece, so that the bar covers nothing that could be gripped. */
@@ -36,7 +37,7 @@ interface Props {
 
 /** The piece from above, in mm: the picture, or the heights it became. */
 export function PlanView({ pieceId, before, thin, tools }: Props) {
-  const plan = useBenchStore((state) => state.plan);
+  const plan = usePlan();
   const [frame, size] = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState(WHOLE);
   const set = useBenchStore((state) => state.set);
@@ -44,11 +45,11 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
   const station = useBenchStore((state) => state.station);
   const gridMm = useBenchStore((state) => state.gridMm);
   const divider = useBenchStore((state) => state.divider);
-  const atSource = useBenchStore((state) => state.atSource);
+  const atSource = useLook().atSource;
   const sheetLook = useBenchStore((state) => state.sheetLook);
   const beside = useBenchStore((state) => state.sheetBeside);
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
-  const busy = useBenchStore((state) => state.planAwaited || state.pending !== null);
+  const busy = useAwaited();
   const lay = useLayMotif(pieceId);
   const panning = useRef<Spot | null>(null);
 
@@ -185,11 +186,11 @@ function Crosshair({ x, y }: Spot) {
 }
 
 function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
-  const plan = useBenchStore((state) => state.plan);
+  const plan = usePlan();
   const light = useBenchStore((state) => state.light);
-  const atSource = useBenchStore((state) => state.atSource);
+  const atSource = useLook().atSource;
   const lamp = useBenchStore((state) => state.station) === "picture" || atSource ? null : light;
-  const glow = useBenchStore((state) => state.glow);
+  const glow = useLook().glow;
   const look = useBenchStore((state) => state.sheetLook);
   const pixels = useMemo(() => {
     if (!plan) return null;
@@ -202,8 +203,8 @@ function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
 
 /** The other look on the sheet of a lithophane, left of the divider. */
 function SheetBeside({ geometry, share }: { geometry: PlanGeometry; share: number }) {
-  const plan = useBenchStore((state) => state.plan);
-  const glow = useBenchStore((state) => state.glow);
+  const plan = usePlan();
+  const glow = useLook().glow;
   const look = useBenchStore((state) => state.sheetBeside);
   const pixels = useMemo(() => (plan?.grid.window && glow && look ? paintSheet(plan.grid, look, glow) : null), [plan, glow, look]);
   if (!plan || !pixels) return null;

@@ -1,4 +1,4 @@
-import { useBenchStore, type Spot } from "../../bench/benchStore";
+import { useBenchStore, type Spot } from "../../state/benchStore";
 import { rulerTicks } from "../ticks";
 
 export const RULER_PX = 24;

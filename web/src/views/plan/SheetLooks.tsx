@@ -1,4 +1,4 @@
-import { useBenchStore, type SheetLook } from "../../bench/benchStore";
+import { useBenchStore, type SheetLook } from "../../state/benchStore";
 import { SHEET_WORDS } from "./paintSheet";
 
 /** What is shown of a lithophane's sheet, and what beside it. */

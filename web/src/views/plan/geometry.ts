@@ -1,4 +1,4 @@
-import type { Spot } from "../../bench/benchStore";
+import type { Spot } from "../../state/benchStore";
 
 /** A mouse or pointer event on something that is drawn over the plan. */
 export interface PointedAt {

@@ -1,5 +1,5 @@
 import type { HeightGrid, ThinMap } from "../../api/preview";
-import type { Light } from "../../bench/benchStore";
+import type { Light } from "../../state/benchStore";
 
 /** RGBA of the prepared picture; blanks are transparent. */
 export function paintTones({ tones, heights }: HeightGrid): Uint8ClampedArray<ArrayBuffer> {

@@ -1,6 +1,7 @@
 import type { HeightGrid } from "../../api/preview";
-import type { SheetLook } from "../../bench/benchStore";
-import { paintDifference, paintLit, paintThickness, paintWanted, straightSheet, type GlowLook } from "../glow";
+import type { SheetLook } from "../../state/benchStore";
+import { paintDifference, paintLit, paintThickness, paintWanted, straightSheet } from "../transmission";
+import type { TransmissionLook } from "../../state/previews";
 
 export const SHEET_WORDS: Record<SheetLook, { name: string; short: string }> = {
   lit: { name: "Lit", short: "lit" },
@@ -11,7 +12,7 @@ export const SHEET_WORDS: Record<SheetLook, { name: string; short: string }> = {
 };
 
 /** RGBA of a lithophane's sheet. */
-export function paintSheet(grid: HeightGrid, look: SheetLook, glow: GlowLook): Uint8ClampedArray<ArrayBuffer> {
+export function paintSheet(grid: HeightGrid, look: SheetLook, glow: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
   switch (look) {
     case "lit":
       return paintLit({ ...grid, mm: grid.heights }, glow);

@@ -1,14 +1,15 @@
-import { useBenchStore } from "../../bench/benchStore";
-import { lengthWithUnit } from "../../ui/units";
+import { useBenchStore } from "../../state/benchStore";
+import { lengthWithUnit } from "../../state/units";
 import { sampleAt } from "../spot";
+import { useLook, usePlan } from "../../state/previews";
 
 /** What lies under the shared cursor; `levels` is how many tones the source can hold, null where there is no picture. */
 export function Readout({ levels }: { levels: number | null }) {
-  const plan = useBenchStore((state) => state.plan);
+  const plan = usePlan();
   const cursor = useBenchStore((state) => state.cursor);
   const atPicture = useBenchStore((state) => state.station === "picture");
   const unit = useBenchStore((state) => state.unit);
-  const glows = useBenchStore((state) => state.glow !== null);
+  const glows = useLook().glow !== null;
   const sample = plan && cursor ? sampleAt(plan.grid, plan.head, cursor) : null;
   if (!plan || !cursor || !sample) return <span className="quiet-label">Point at the piece to read it</span>;
   const blank = Number.isNaN(sample.height);

@@ -1,12 +1,13 @@
 import { useState, type PointerEvent } from "react";
-import { isPanel, type PieceView, type SectionCut } from "../../api/client";
-import { isSameFrame, useBenchStore } from "../../bench/benchStore";
+import { can, type PieceView, type SectionCut } from "../../api/client";
+import { useBenchStore } from "../../state/benchStore";
 import { alongLine, FIRST_LINE, lineInMm, spotOnLine } from "../spot";
-import { lengthWithUnit } from "../../ui/units";
+import { lengthWithUnit } from "../../state/units";
 import { rulerTicks } from "../ticks";
 import { useSize } from "../useSize";
 import { Readout } from "./Readout";
 import { useSection } from "./useSection";
+import { useLook, usePlan, useSameFrame } from "../../state/previews";
 
 const LEFT_PX = 44;
 const RIGHT_PX = 16;
@@ -18,15 +19,15 @@ const NEAR_MM = 1.5;
 /** The profile along the section line: what was asked and what is made, in mm both ways. */
 export function SectionView({ piece }: { piece: PieceView }) {
   const cut = useSection(piece.id, piece.revision);
-  const plan = useBenchStore((state) => state.plan);
+  const plan = usePlan();
   const unit = useBenchStore((state) => state.unit);
   const cursor = useBenchStore((state) => state.cursor);
   const set = useBenchStore((state) => state.set);
   const share = useBenchStore((state) => state.line) ?? FIRST_LINE;
-  const sameFrame = useBenchStore(isSameFrame);
+  const sameFrame = useSameFrame();
   const [frame, size] = useSize<HTMLDivElement>();
   const [stretch, setStretch] = useState(1);
-  const glows = useBenchStore((state) => state.glow !== null);
+  const glows = useLook().glow !== null;
   const tilted = useBenchStore((state) => state.tiltDeg !== 0);
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
 
@@ -57,7 +58,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
         Section, {lengthWithUnit(length, unit)} long{tilted && ", leaning"}
       </span>
       <div className="readout">
-        <Readout levels={!isPanel(piece.document) ? null : 2 ** Math.min(16, piece.document.picture.bit_depth)} />
+        <Readout levels={levelsOf(piece)} />
         <button
           type="button"
           className="icon-button py-0"
@@ -104,6 +105,12 @@ export function SectionView({ piece }: { piece: PieceView }) {
       )}
     </div>
   );
+}
+
+/** How many tones the source of a piece with heights can hold; null where tones are no heights. */
+function levelsOf(piece: PieceView): number | null {
+  if (!can(piece, "heights") || !("picture" in piece.document)) return null;
+  return 2 ** Math.min(16, piece.document.picture.bit_depth);
 }
 
 /** The lowest and the highest point that the section has to show; `least` is shown in any case. */

@@ -1,16 +1,17 @@
-import { useEffect, useRef, useState } from "react";
+import { useMemo } from "react";
+import { builtJob } from "../../api/built";
 import { answered, api, type SectionCut } from "../../api/client";
-import type { MergePatch } from "../../api/preview";
-import { useBenchStore, type Line } from "../../bench/benchStore";
-import { AT_REST_PX, MODEL_DRAGGING_PX } from "../../bench/usePreviews";
-import { LatestWins } from "../../bench/latestWins";
-import { builtJob } from "../../bench/built";
 import { useJobs } from "../../api/pieces";
+import { AT_REST_PX, MODEL_DRAGGING_PX, type MergePatch } from "../../api/preview";
+import { useBenchStore, type Line } from "../../state/benchStore";
+import { usePlan } from "../../state/previews";
+import { useInTurn } from "../../state/useInTurn";
 import { FIRST_LINE } from "../spot";
 
 interface Request {
-  /** What is dragged, or null at rest. */
-  change: MergePatch | null;
+  revision: number;
+  change: MergePatch;
+  dragging: boolean;
   /** In shares of the piece. */
   line: Line;
   tiltDeg: number;
@@ -19,37 +20,23 @@ interface Request {
   builtBy: string | undefined;
 }
 
-/** The cut along the section line of what the bench shows now. */
+/** The cut along the section line of what the bench shows now; null where it cannot be made. */
 export function useSection(pieceId: string, revision: number): SectionCut | null {
-  const plan = useBenchStore((state) => state.plan);
+  const plan = usePlan();
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const tiltDeg = useBenchStore((state) => state.tiltDeg);
   const liftMm = useBenchStore((state) => state.liftMm);
-  const draft = useBenchStore((state) => state.draft);
   const builtBy = builtJob(useJobs(pieceId).data, revision)?.id;
-  const [cut, setCut] = useState<SectionCut | null>(null);
-  const loop = useRef<LatestWins<Request, SectionCut> | null>(null);
-
-  useEffect(() => {
-    const current = new LatestWins<Request, SectionCut>(
-      (request) => fetchSection(pieceId, request),
-      setCut,
-      () => setCut(null),
-    );
-    loop.current = current;
-    return () => current.stop();
-  }, [pieceId]);
-
-  useEffect(() => {
-    if (plan) loop.current?.ask({ change: draft, line, tiltDeg, liftMm, builtBy });
-    // The draft comes before the plan that it made: asking again on the plan keeps both in step.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [plan, line, tiltDeg, liftMm, builtBy]);
-
-  return cut;
+  const wanted = useMemo<Request | null>(() => {
+    // The draft comes before the plan that it made: it is taken with the plan, so that both stay in step.
+    const { draft } = useBenchStore.getState();
+    return plan && { revision, change: draft ?? {}, dragging: draft !== null, line, tiltDeg, liftMm, builtBy };
+  }, [plan, revision, line, tiltDeg, liftMm, builtBy]);
+  const cut = useInTurn("section", pieceId, wanted, fetchSection);
+  return cut.error ? null : (cut.data ?? null);
 }
 
-function fetchSection(pieceId: string, { change, line, tiltDeg, liftMm, builtBy }: Request): Promise<SectionCut> {
+function fetchSection(pieceId: string, { change, dragging, line, tiltDeg, liftMm, builtBy }: Request, signal: AbortSignal): Promise<SectionCut> {
   const plane = {
     start: [line.start.x, line.start.y] as [number, number],
     end: [line.end.x, line.end.y] as [number, number],
@@ -57,11 +44,12 @@ function fetchSection(pieceId: string, { change, line, tiltDeg, liftMm, builtBy 
     lift_mm: liftMm,
   };
   return answered(
-    change === null && builtBy
-      ? api.POST("/api/jobs/{job_id}/section", { params: { path: { job_id: builtBy } }, body: plane })
+    !dragging && builtBy
+      ? api.POST("/api/jobs/{job_id}/section", { params: { path: { job_id: builtBy } }, body: plane, signal })
       : api.POST("/api/pieces/{piece_id}/section", {
           params: { path: { piece_id: pieceId } },
-          body: { change: change ?? {}, longest_px: change ? MODEL_DRAGGING_PX : AT_REST_PX, ...plane },
+          body: { change, longest_px: dragging ? MODEL_DRAGGING_PX : AT_REST_PX, ...plane },
+          signal,
         }),
   );
 }

@@ -1,0 +1,127 @@
+import type { ReactNode } from "react";
+import { Button } from "../../../ui/Button";
+import Form from "react-bootstrap/Form";
+import ProgressBar from "react-bootstrap/ProgressBar";
+import { useBuild, useJobs } from "../../../api/pieces";
+import { builtJob } from "../../../api/built";
+import { useCancel } from "../../../state/useCancel";
+import { saveFile, useFileJob } from "../../../state/useFileJob";
+import { LengthField } from "../../../ui/LengthField";
+import { ReportFacts } from "../../../ui/ReportFacts";
+import { WorkCard } from "../../../ui/WorkCard";
+import type { AnyStationProps } from "../stationProps";
+import { LightCard } from "./LightCard";
+
+const FORMATS = {
+  stl: "Binary STL in millimetres, at true size.",
+  "3mf": "3MF in millimetres; the unit is in the file.",
+  obj: "OBJ as text, in millimetres.",
+  ply: "Binary PLY, in millimetres.",
+  off: "OFF as text, in millimetres.",
+  glb: "GLB in metres, as that standard asks, Y up.",
+} as const;
+
+interface Props extends AnyStationProps {
+  /** Whether it is made light by building it again, and not by simplifying its mesh. */
+  rebuilt?: boolean;
+  /** What else a kind of piece delivers. */
+  children?: ReactNode;
+}
+
+/** One press: the final solid, proved and saved. */
+export function DeliverStation({ pieceId, revision, document, editing, rebuilt = false, children }: Props) {
+  const jobs = useJobs(pieceId);
+  const build = useBuild(pieceId);
+  const cancel = useCancel();
+  const { newest, active, saveWhenDone } = useFileJob(pieceId, revision, "build");
+  const done = builtJob(jobs.data, revision);
+  const maker = document.maker;
+  const format = document.delivery?.format ?? "stl";
+  const name = format.toUpperCase();
+
+  const press = () => {
+    if (done) saveFile(done.id);
+    else build.mutate(undefined, { onSuccess: saveWhenDone });
+  };
+  return (
+    <>
+      <LightCard document={document} editing={editing} rebuilt={rebuilt} report={done?.result?.report} />
+      <WorkCard title="File">
+        <Form.Select
+          size="sm"
+          aria-label="File format"
+          value={format}
+          disabled={active !== undefined}
+          onChange={(event) => {
+            const chosen = event.currentTarget.value;
+            editing.keep(`Deliver ${chosen.toUpperCase()}`, { delivery: { format: chosen } });
+          }}
+        >
+          {Object.keys(FORMATS).map((each) => (
+            <option key={each} value={each}>
+              {each.toUpperCase()}
+            </option>
+          ))}
+        </Form.Select>
+        {active ? (
+          <>
+            <div className="d-flex justify-content-between">
+              <span data-testid="job-stage">{active.stage || "Waiting"} …</span>
+              <span>{Math.round(active.fraction * 100)} %</span>
+            </div>
+            <ProgressBar now={active.fraction * 100} aria-label="Build progress" />
+            <Button size="sm" variant="outline-secondary" onClick={() => cancel(active)}>
+              Cancel
+            </Button>
+          </>
+        ) : (
+          <Button onClick={press} disabled={build.isPending}>
+            <i className="bi bi-box-arrow-down me-2" aria-hidden="true" />
+            {done ? `Save ${name} again` : `Build and save ${name}`}
+          </Button>
+        )}
+        {newest && !active && newest.state !== "done" && newest.state !== "cancelled" && (
+          <p className="text-danger" role="alert">
+            <i className="bi bi-x-octagon-fill me-1" aria-hidden="true" />
+            {newest.message}
+          </p>
+        )}
+        {newest?.state === "cancelled" && <p className="quiet-label">The last build was cancelled.</p>}
+        {build.error && (
+          <p className="text-danger" role="alert">
+            {build.error.message}
+          </p>
+        )}
+        {done?.result && (
+          <>
+            <p className="quiet-label text-break">{done.result.file_name}</p>
+            <ReportFacts report={done.result.report} />
+          </>
+        )}
+        <p className="quiet-label">{FORMATS[format]}</p>
+      </WorkCard>
+      {children}
+      <WorkCard title="Maker">
+        <LengthField
+          label="Printed line width"
+          value={maker.line_width_mm}
+          lowest={0.05}
+          highest={5}
+          step={0.02}
+          onKeep={(line_width_mm) => editing.keep(`Line width ${line_width_mm} mm`, { maker: { line_width_mm } })}
+        />
+        <LengthField
+          label="Layer height"
+          value={maker.layer_mm}
+          lowest={0.01}
+          highest={2}
+          step={0.02}
+          onKeep={(layer_mm) => editing.keep(`Layer height ${layer_mm} mm`, { maker: { layer_mm } })}
+        />
+        <p className="quiet-label">
+          {maker.name}, takes pieces up to {maker.bed_mm.join(" × ")} mm.
+        </p>
+      </WorkCard>
+    </>
+  );
+}

@@ -1,0 +1,50 @@
+import type { ReactNode } from "react";
+import type { PicturedDocument } from "../../../api/client";
+import { useBenchStore } from "../../../state/benchStore";
+import { useEditing, type Editing } from "../../../state/useEditing";
+import { PlanView } from "../../../views/plan/PlanView";
+import { useOps, type OpsEditing } from "../ops/useOps";
+import type { BenchProps, Fix } from "../pageKind";
+import { PictureTools } from "./tools/PictureTools";
+import { useBefore } from "./useBefore";
+import { useThinMap } from "./useThinMap";
+
+interface Props extends BenchProps<PicturedDocument> {
+  /** The cards of the station that is open. */
+  cards: (editing: Editing, ops: OpsEditing) => ReactNode;
+  /** What a fix does where it is no picture op. */
+  onFix?: (fix: Fix, editing: Editing) => void;
+}
+
+/** What the benches of pieces that start from a picture share: its ops, their tools on the Plan, fixes by ops. */
+export function PicturedBench({ piece, document, upto, Frame, cards, onFix }: Props) {
+  const editing = useEditing(piece.id, document);
+  const ops = useOps(document, editing);
+  const opId = useBenchStore((state) => state.opId);
+  const atPicture = useBenchStore((state) => state.station === "picture");
+  const set = useBenchStore((state) => state.set);
+  const before = useBefore(piece.id, piece.revision, ops.ops, upto);
+  const thin = useThinMap(piece.id, piece.revision);
+  const drawing = atPicture && ops.ops.some((op) => op.id === opId && op.on && ops.kindOf(op)?.tool);
+  const addOp = (fix: Fix) => {
+    set({ station: "picture" });
+    ops.add(fix.kind, fix.parameters, fix.words);
+  };
+  return (
+    <Frame
+      piece={piece}
+      editing={editing}
+      onFix={(fix) => (onFix ? onFix(fix, editing) : addOp(fix))}
+      plan={
+        <PlanView
+          pieceId={piece.id}
+          before={before}
+          thin={thin}
+          tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}
+        />
+      }
+    >
+      {cards(editing, ops)}
+    </Frame>
+  );
+}

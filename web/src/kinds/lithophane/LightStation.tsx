@@ -1,0 +1,17 @@
+import type { LithophaneStationProps } from "../common/stationProps";
+import { LampCard } from "./LampCard";
+import { LitCard } from "./LitCard";
+import { MaterialCard } from "./MaterialCard";
+import { ThicknessCard } from "./ThicknessCard";
+
+/** How thick the wall is for each tone, and what is seen of it in light. */
+export function LightStation(props: LithophaneStationProps) {
+  return (
+    <>
+      <ThicknessCard {...props} />
+      <MaterialCard {...props} />
+      <LampCard {...props} />
+      <LitCard pieceId={props.pieceId} revision={props.revision} />
+    </>
+  );
+}

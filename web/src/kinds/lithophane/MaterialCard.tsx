@@ -1,0 +1,112 @@
+import { useId, useState } from "react";
+import Form from "react-bootstrap/Form";
+import { useMaterials } from "../../api/materials";
+import type { TranslucentMaterial } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { WorkCard } from "../../ui/WorkCard";
+import { BoundNumber } from "../common/bound";
+import type { LithophaneStationProps } from "../common/stationProps";
+import { CalibrationDialog } from "./CalibrationDialog";
+
+/** What it is made of: a row of the table, and its values as they are for this piece. */
+export function MaterialCard(props: LithophaneStationProps) {
+  const { document, editing } = props;
+  const { material } = document.glow;
+  const { materials, add, change, drop } = useMaterials();
+  const [measuring, setMeasuring] = useState(false);
+  const id = useId();
+  const row = materials.find((each) => each.name === material.name);
+  const edited = row && !same(row, material);
+  const use = (chosen: TranslucentMaterial) => {
+    const { name, attenuation_per_mm, surface_loss, cast } = chosen;
+    editing.keep(`Material ${name}`, { glow: { material: { name, attenuation_per_mm, surface_loss, cast } } });
+  };
+  return (
+    <WorkCard title="Material">
+      <Form.Select
+        size="sm"
+        aria-label="Material"
+        value={material.name}
+        onChange={(event) => {
+          const chosen = materials.find((each) => each.name === event.currentTarget.value);
+          if (chosen) use(chosen);
+        }}
+      >
+        {!row && <option value={material.name}>{material.name}</option>}
+        {materials.map((each) => (
+          <option key={each.id} value={each.name}>
+            {each.name}
+            {each.measured ? " (measured)" : ""}
+          </option>
+        ))}
+      </Form.Select>
+      <BoundNumber
+        label="Attenuation"
+        editing={editing}
+        at="glow.material.attenuation_per_mm"
+        value={material.attenuation_per_mm}
+        unit="per mm"
+        lowest={0.01}
+        highest={20}
+        slider={{ from: 0.1, to: 4 }}
+        step={0.01}
+      />
+      <BoundNumber
+        label="Lost at the surfaces"
+        editing={editing}
+        at="glow.material.surface_loss"
+        value={material.surface_loss}
+        share
+        unit=""
+        lowest={0}
+        highest={0.95}
+        step={0.01}
+      />
+      <div className="d-flex align-items-center justify-content-between">
+        <label htmlFor={id}>Colour of light behind it</label>
+        <Form.Control
+          id={id}
+          type="color"
+          size="sm"
+          value={material.cast}
+          onChange={(event) => editing.keep("Colour cast", { glow: { material: { cast: event.currentTarget.value } } })}
+        />
+      </div>
+      {edited && (
+        <div className="d-flex gap-2">
+          <Button size="sm" variant="outline-secondary" onClick={() => change.mutate({ ...row, ...material })}>
+            Set in the table
+          </Button>
+          <Button size="sm" variant="outline-secondary" onClick={() => use(row)}>
+            As in the table
+          </Button>
+        </div>
+      )}
+      {!row && (
+        <Button size="sm" variant="outline-secondary" onClick={() => add.mutate({ ...material, measured: false })}>
+          Keep in the table
+        </Button>
+      )}
+      <div className="d-flex gap-2">
+        <Button size="sm" variant="outline-secondary" onClick={() => setMeasuring(true)}>
+          Measure a material
+        </Button>
+        {row && materials.length > 1 && (
+          <Button size="sm" variant="outline-secondary" onClick={() => drop.mutate(row.id)}>
+            Drop from the table
+          </Button>
+        )}
+      </div>
+      {(add.error ?? change.error) && (
+        <p className="measure-refusal" role="alert">
+          {(add.error ?? change.error)?.message}
+        </p>
+      )}
+      <CalibrationDialog show={measuring} onHide={() => setMeasuring(false)} material={material} onUse={use} />
+    </WorkCard>
+  );
+}
+
+function same(one: TranslucentMaterial, other: TranslucentMaterial): boolean {
+  return one.attenuation_per_mm === other.attenuation_per_mm && one.surface_loss === other.surface_loss && one.cast === other.cast;
+}

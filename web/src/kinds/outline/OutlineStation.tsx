@@ -1,0 +1,75 @@
+import Dropdown from "react-bootstrap/Dropdown";
+import type { MendStep, OutlinesView } from "../../api/client";
+import { WorkCard } from "../../ui/WorkCard";
+import type { OutlineStationProps } from "../common/stationProps";
+import { CurveList } from "./CurveList";
+import { DrawingCard } from "./DrawingCard";
+import { ADDED_ELSEWHERE, MENDS, newMend, placesOf, type MendKind } from "./mendKinds";
+import { MendRow } from "./MendRow";
+import { useOutlineStore } from "../../state/outlineStore";
+import { SizeCard } from "./SizeCard";
+import { TraceCard } from "./TraceCard";
+import { isTraced } from "./traced";
+
+const FIXED = { strategy: "fixed" } as const;
+
+interface Props extends OutlineStationProps {
+  view: OutlinesView | undefined;
+}
+
+/** Where the outlines come from, how large they are, and how they are mended. */
+export function OutlineStation({ document, editing, view }: Props) {
+  const chosen = useOutlineStore((state) => state.chosen);
+  const steps: readonly MendStep[] = document.mend;
+  const keep = (label: string, next: readonly unknown[]) => editing.keep(label, { mend: next });
+  const add = (kind: MendKind, parameters: Record<string, unknown> = {}) => keep(MENDS[kind].title, [...steps, newMend(kind, parameters)]);
+  return (
+    <>
+      {isTraced(document) ? <TraceCard document={document} editing={editing} view={view} /> : <DrawingCard drawing={document.drawing} view={view} />}
+      <SizeCard document={document} editing={editing} view={view} />
+      <CurveList view={view} onAdd={add} />
+      <WorkCard title="Mending">
+        {steps.length === 0 && <p className="quiet-label">Nothing is changed yet. Steps work in this order and can be switched off.</p>}
+        {steps.map((step) => (
+          <MendRow
+            key={step.id}
+            step={step}
+            onChange={(what, change) =>
+              keep(
+                `${MENDS[step.kind].title}, ${what}`,
+                steps.map((other) => (other.id === step.id ? { ...other, ...change } : other)),
+              )
+            }
+            onRemove={() =>
+              keep(
+                `${MENDS[step.kind].title} removed`,
+                steps.filter((other) => other.id !== step.id),
+              )
+            }
+          />
+        ))}
+        <Dropdown>
+          <Dropdown.Toggle variant="outline-secondary" size="sm" className="w-100">
+            <i className="bi bi-plus-lg me-1" aria-hidden="true" />
+            Add a step
+          </Dropdown.Toggle>
+          <Dropdown.Menu popperConfig={FIXED} className="mend-menu">
+            {(Object.keys(MENDS) as MendKind[])
+              .filter((kind) => !ADDED_ELSEWHERE.includes(kind))
+              .map((kind) => (
+                <Dropdown.Item
+                  key={kind}
+                  as="button"
+                  type="button"
+                  title={MENDS[kind].hint}
+                  onClick={() => add(kind, MENDS[kind].chooses && view ? { chosen: placesOf(view, chosen) } : {})}
+                >
+                  {MENDS[kind].title}
+                </Dropdown.Item>
+              ))}
+          </Dropdown.Menu>
+        </Dropdown>
+      </WorkCard>
+    </>
+  );
+}

@@ -1,0 +1,28 @@
+import type { AnyDocument, DrawnDocument, LithophaneDocument, ModelDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
+import type { PageKind } from "./common/pageKind";
+import { lithophanePages } from "./lithophane/pages";
+import { modelPages } from "./model/pages";
+import { drawnPages, tracedPages } from "./outline/pages";
+import { panelPages } from "./panel/pages";
+
+interface Documents {
+  panel: PanelDocument;
+  lithophane: LithophaneDocument;
+  traced: TracedDocument;
+  drawn: DrawnDocument;
+  model: ModelDocument;
+}
+
+/** The pages of every kind of piece, under the name that the server's registry gives it. */
+const PAGES: { [Name in keyof Documents]: PageKind<Documents[Name]> } = {
+  panel: panelPages,
+  lithophane: lithophanePages,
+  traced: tracedPages,
+  drawn: drawnPages,
+  model: modelPages,
+};
+
+/** The pages for a piece; null for a kind that a newer server knows and this page does not. */
+export function pagesOf(piece: PieceView): PageKind<AnyDocument> | null {
+  return piece.kind in PAGES ? (PAGES[piece.kind as keyof Documents] as unknown as PageKind<AnyDocument>) : null;
+}
