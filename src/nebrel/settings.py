@@ -1,6 +1,7 @@
 """Settings, from `NEBREL_*` environment variables."""
 
 from pathlib import Path
+from typing import Literal
 
 import platformdirs
 from pydantic import Field
@@ -22,9 +23,15 @@ class Settings(BaseSettings):
     picture_pixels: int = 100_000_000
     picture_side_px: int = 16_384
     mesh_bytes: int = 3 * 2**30
+    drawing_bytes: int = 64 * 2**20
+    pack_bytes: int = 512 * 2**20
+    body_bytes: int = 64 * 2**20
     memory_cache_bytes: int = 768 * 2**20
     folder_cache_bytes: int = 4 * 2**30
     workers: int = Field(1, ge=1, le=16)
+    log_format: Literal["text", "json"] = "text"
+    log_bytes: int = Field(4 * 2**20, ge=2**12)
+    log_files: int = Field(5, ge=1, le=100)
 
     @property
     def read_limits(self) -> ReadLimits:

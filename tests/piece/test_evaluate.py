@@ -9,7 +9,8 @@ import pytest
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
-from nebrel.piece.evaluation.cache import ResultCache, held_bytes, step_key
+from nebrel.piece.evaluation.cache import ResultCache, step_key
+from nebrel.piece.evaluation.held import held_bytes
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.pictured import picture_source

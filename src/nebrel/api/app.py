@@ -1,5 +1,6 @@
 """The application: routes, refusals, and the built pages."""
 
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -34,11 +35,14 @@ from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLar
 from nebrel.core.mesh.formats import MM_PER
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import open_workshop
+from nebrel.logs import close_log, open_log
 from nebrel.settings import Settings
 
+LOG = logging.getLogger("nebrel.api")
 STATIC = Path(__file__).parent / "static"
 STATUS: dict[type[Exception], int] = {NotFoundError: 404, ConflictError: 409, TooLargeError: 413}
 UNREADABLE = 422
+OWN_FAULT = "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -47,6 +51,7 @@ def create_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         workshop = open_workshop(settings)
+        log = open_log(settings)
         room = Newsroom()
         manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
         manager.start()
@@ -55,6 +60,7 @@ def create_app(settings: Settings) -> FastAPI:
         room.tell(None)
         manager.stop()
         workshop.close()
+        close_log(log)
 
     app = FastAPI(
         title="Nebrel",
@@ -67,6 +73,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guard, settings=settings)
     app.add_exception_handler(NebrelError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
+    app.add_exception_handler(Exception, _own_fault)
     groups = (
         pieces, previews, pictures, models, decorations,
         outlines, lithophanes, motifs, materials, versions, targets, jobs, news,
@@ -93,6 +100,14 @@ async def _refuse_request(_request: Request, error: Exception) -> Response:
     fault = error.errors()[0]
     place = ".".join(str(part) for part in fault["loc"][1:]) or "The request"
     return JSONResponse({"message": f"{place}: {fault['msg']}."}, UNREADABLE)
+
+
+async def _own_fault(request: Request, fault: Exception) -> Response:
+    """What nobody foresaw: told to the log, and to the page that it is not the person's fault."""
+    LOG.error("A request failed", exc_info=fault, extra={"path": request.url.path})
+    return JSONResponse(
+        {"message": "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."}, 500
+    )
 
 
 async def _page(path: str) -> Response:

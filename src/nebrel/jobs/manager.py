@@ -1,5 +1,6 @@
 """Hands jobs to worker processes, one at a time each, and outlives whatever happens to them."""
 
+import logging
 import multiprocessing
 import queue
 import threading
@@ -14,6 +15,8 @@ from nebrel.jobs.workshop import Workshop
 from nebrel.store.jobs import ENDED, JobRecord
 
 Listener = Callable[[JobRecord], None]
+LOG = logging.getLogger("nebrel.jobs")
+MISTAKE = "Nebrel made a mistake here; the piece is unharmed. The log tells what it was."
 POLL_SECONDS = 0.05
 LEAVE_SECONDS = 0.5
 # Loaded once by the process that workers are forked from.
@@ -108,12 +111,21 @@ class JobManager:
                 elif message[0] == "done":
                     self._note(job_id, "done", stage="Done", fraction=1.0, result=message[1])
                     return True
+                elif message[0] == "broken":
+                    self._log(logging.ERROR, job_id, f"A worker made a mistake\n{message[1]}")
+                    self._note(job_id, "failed", message=MISTAKE)
+                    return True
                 else:
                     self._note(job_id, "failed", message=message[1])
                     return True
         except (EOFError, OSError):
-            self._note(job_id, "failed", message=worker.obituary())
+            obituary = worker.obituary()
+            self._log(logging.ERROR, job_id, obituary)
+            self._note(job_id, "failed", message=obituary)
             return False
+
+    def _log(self, level: int, job_id: str, message: str) -> None:
+        LOG.log(level, message, extra={"job": job_id, "piece": self._workshop.jobs.get(job_id).piece_id})
 
     def _note(self, job_id: str, state: Any, **changes: Any) -> JobRecord:
         record = self._workshop.jobs.update(job_id, state, **changes)

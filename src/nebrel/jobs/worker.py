@@ -4,6 +4,7 @@ import os
 import signal
 import threading
 import time
+import traceback
 from collections.abc import Callable
 from functools import partial
 from multiprocessing.connection import Connection
@@ -17,18 +18,21 @@ PARENT_CHECK_SECONDS = 2.0
 
 
 def worker_main(connection: Connection, settings: Settings) -> None:
-    """Answer tasks `(kind, payload)` with `("progress", stage, fraction)` and one `("done", result)` or
-    `("failed", sentence)`, until the other end closes."""
+    """Answer tasks `(kind, payload)` with `("progress", stage, fraction)` and one `("done", result)`, `("failed",
+    sentence)` or, for a mistake of ours, `("broken", traceback)`, until the other end closes."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     _end_with_parent()
     from nebrel.jobs.work import KINDS
     from nebrel.jobs.workshop import open_workshop
 
+    def work(kind: str, payload: dict[str, Any]) -> dict[str, Any]:
+        return KINDS[kind](workshop, payload, _Reporter(connection))
+
     workshop = open_workshop(settings.model_copy(update={"memory_cache_bytes": 64 * 2**20}))
     try:
         while True:
             kind, payload = connection.recv()
-            connection.send(_outcome(partial(KINDS[kind], workshop, payload, _Reporter(connection))))
+            connection.send(_outcome(partial(work, kind, payload)))
     except (EOFError, BrokenPipeError, ConnectionResetError):
         return
 
@@ -42,8 +46,8 @@ def _outcome(work: Callable[[], dict[str, Any]]) -> tuple[str, dict[str, Any] | 
         return "failed", "There is not enough memory for this; a coarser tolerance needs less."
     except (BrokenPipeError, ConnectionResetError):
         raise
-    except Exception as fault:
-        return "failed", f"Nebrel made a mistake here ({type(fault).__name__}: {fault}); the piece is unharmed."
+    except Exception:
+        return "broken", traceback.format_exc()
 
 
 class _Reporter:

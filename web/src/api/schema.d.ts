@@ -6439,13 +6439,15 @@ export interface components {
         };
         /**
          * StationView
-         * @description A stage of the work on a piece.
+         * @description A stage of the work on a piece; `begins` where one that has just become of its kind is worked on first.
          */
         StationView: {
             /** Name */
             name: string;
             /** Title */
             title: string;
+            /** Begins */
+            begins: boolean;
         };
         /**
          * Step

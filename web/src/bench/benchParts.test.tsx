@@ -14,7 +14,7 @@ import { useFileJob } from "../state/useFileJob";
 import { useShortcuts } from "./useShortcuts";
 import { VersionsMenu } from "./VersionsMenu";
 
-const STATIONS = ["Body", "Proof", "Deliver"].map((title) => ({ name: title.toLowerCase(), title }));
+const STATIONS = ["Body", "Proof", "Deliver"].map((title) => ({ name: title.toLowerCase(), title, begins: false }));
 const PIECE = { id: "p1", revision: 3, kind: "model", abilities: ["skin"], stations: STATIONS, document: { title: "Acorn", model: {}, steps: [], decorations: [] } } as unknown as PieceView;
 const JOBS = "GET /api/jobs?piece_id=p1";
 const state = () => useBenchStore.getState();

@@ -8,7 +8,7 @@ import { freshClient, onPage } from "../testing/page";
 import { useBenchStore } from "./benchStore";
 import { firstStation, useReshape } from "./useReshape";
 
-const named = (...names: string[]) => names.map((name) => ({ name, title: name }));
+const named = (...names: string[]) => names.map((name) => ({ name, title: name, begins: name === "outlines" }));
 const PANEL = {
   id: "p1",
   revision: 3,
@@ -36,6 +36,15 @@ test("a piece becomes another thing, and opens where that is made", async () => 
   await waitFor(() => expect(client.getQueryData<PieceView>(keys.piece("p1"))?.kind).toBe("traced"));
   expect(askedOf("POST /api/pieces/p1/shape")).toEqual([{ base: 3, label: "Made a clay cutter", shape: "cutter" }]);
   expect(useBenchStore.getState().station).toBe("outlines");
+});
+
+test("what is worked on at its body stays there", async () => {
+  on("POST /api/pieces/p1/shape", { ...CUTTER, kind: "lithophane", stations: named("picture", "light", "body") });
+  const client = freshClient();
+  const { result } = renderHook(() => useReshape(PANEL), { wrapper: onPage(client) });
+  act(() => result.current.mutate("lithophane"));
+  await waitFor(() => expect(client.getQueryData<PieceView>(keys.piece("p1"))?.kind).toBe("lithophane"));
+  expect(useBenchStore.getState().station).toBe("body");
 });
 
 test("what cannot be made of it says why, and nothing changes", async () => {

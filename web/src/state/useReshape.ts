@@ -3,7 +3,7 @@ import { type PieceView } from "../api/client";
 import { reshape, takeIn } from "../api/pieces";
 import { useBenchStore } from "./benchStore";
 
-/** Make a piece another thing; where that has no station like the open one, its second one opens. */
+/** Make a piece another thing, and go where the work on that begins. */
 export function useReshape(piece: PieceView) {
   const client = useQueryClient();
   const set = useBenchStore((state) => state.set);
@@ -15,8 +15,8 @@ export function useReshape(piece: PieceView) {
     },
     onMutate: () => set({ draft: null, editRefusal: null }),
     onSuccess: (changed) => {
-      // What is looked at first of something new is where it is made, not what it is called.
-      if (changed.kind !== piece.kind) set({ station: firstStation(changed) });
+      const begins = changed.stations.find((station) => station.begins);
+      if (changed.kind !== piece.kind && begins) set({ station: begins.name });
       takeIn(client, changed);
     },
     onError: (error) => set({ editRefusal: error.message }),

@@ -30,10 +30,11 @@ class ShapeView(BaseModel):
 
 
 class StationView(BaseModel):
-    """A stage of the work on a piece."""
+    """A stage of the work on a piece; `begins` where one that has just become of its kind is worked on first."""
 
     name: str
     title: str
+    begins: bool
 
 
 class PieceView(BaseModel):

@@ -98,7 +98,7 @@ def save_pack(context: InContext, words: str = "") -> Response:
 @router.post("/motif-pack", status_code=201)
 def open_pack(context: InContext, pack: Annotated[UploadFile, File()]) -> list[MotifView]:
     """Take the motifs of a pack into the library."""
-    name, data = received(pack, context.workshop.settings.mesh_bytes, "pack")
+    name, data = received(pack, context.workshop.settings.pack_bytes, "pack")
     return [_view(motif) for motif in Library(context.workshop).unpack(data, name)]
 
 

@@ -7,13 +7,13 @@ from urllib.parse import parse_qs, urlsplit
 
 from starlette.datastructures import Headers
 from starlette.responses import JSONResponse, RedirectResponse
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from nebrel.api.serving.uploads import most_bytes, too_much
 from nebrel.settings import Settings
 
 COOKIE = "nebrel_token"
 LOCAL_NAMES = {"localhost", "127.0.0.1", "[::1]"}
-SLACK_BYTES = 2**20
 
 
 def is_loopback(host: str) -> bool:
@@ -24,6 +24,10 @@ def is_loopback(host: str) -> bool:
         return ipaddress.ip_address(host.strip("[]")).is_loopback
     except ValueError:
         return False
+
+
+class _TooMuchError(Exception):
+    """More came than is accepted."""
 
 
 class Guard:
@@ -53,7 +57,31 @@ class Guard:
             answer.set_cookie(COOKIE, self._settings.access_token, httponly=True, samesite="strict")
             await answer(scope, receive, send)
             return
-        await self._app(scope, receive, send)
+        await self._bounded(scope, receive, send)
+
+    async def _bounded(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, and refuse it as soon as more comes than is accepted: not every length is announced."""
+        limit, taken, refused = most_bytes(self._settings, scope["path"]), 0, False
+
+        async def counted() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > limit:
+                raise _TooMuchError
+            return message
+
+        async def answered(message: Message) -> None:
+            # Whatever the application makes of the broken-off body, what was wrong is told once.
+            nonlocal refused
+            if taken <= limit:
+                await send(message)
+            elif not refused:
+                refused = True
+                refusal = JSONResponse({"message": too_much(limit)}, 413, headers={"Connection": "close"})
+                await refusal(scope, receive, send)
+
+        await self._app(scope, counted, answered)
 
     def _refusal(self, scope: Scope, headers: Headers) -> tuple[int, str] | None:
         host = headers.get("host", "")
@@ -67,10 +95,9 @@ class Guard:
                 401,
                 "The access token is missing or wrong; open the address that Nebrel printed at its start.",
             )
-        announced = headers.get("content-length", "0")
-        if not announced.isdigit() or int(announced) > self._settings.picture_bytes + SLACK_BYTES:
-            limit = self._settings.picture_bytes / 2**20
-            return 413, f"This is too much at once; up to {limit:,.0f} MiB are accepted."
+        announced, limit = headers.get("content-length", "0"), most_bytes(self._settings, scope["path"])
+        if not announced.isdigit() or int(announced) > limit:
+            return 413, too_much(limit)
         return None
 
     def _has_token(self, scope: Scope, headers: Headers) -> bool:

@@ -3,12 +3,12 @@
 import hashlib
 import json
 import threading
-from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import fields, is_dataclass
-from typing import Protocol, TypeVar
+from typing import NamedTuple, Protocol, TypeVar, cast
 
-import numpy as np
+from cachetools import LRUCache
+
+from nebrel.piece.evaluation.held import held_bytes
 
 Result = TypeVar("Result")
 
@@ -35,12 +35,16 @@ class ResultCache:
     """Remembers what steps returned. Safe to use from several threads; a key is computed once at a time."""
 
     def __init__(self, memory_bytes: int, kept: KeptBytes | None = None) -> None:
-        self._limit = memory_bytes
         self._kept = kept
-        self._held = 0
-        self._results: OrderedDict[str, tuple[object, int]] = OrderedDict()
+        self._results: LRUCache[str, _Remembered] = LRUCache(memory_bytes, getsizeof=lambda held: held.size)
         self._lock = threading.Lock()
         self._busy: dict[str, threading.Lock] = {}
+
+    @property
+    def held_bytes(self) -> int:
+        """What is remembered now, in bytes."""
+        with self._lock:
+            return int(self._results.currsize)
 
     def get(
         self,
@@ -53,15 +57,14 @@ class ResultCache:
         with self._lock:
             found = self._results.get(key)
             if found is not None:
-                self._results.move_to_end(key)
-                return found[0]  # type: ignore[return-value]
+                return cast(Result, found.result)
             turn = self._busy.setdefault(key, threading.Lock())
         try:
             with turn:
                 with self._lock:
                     found = self._results.get(key)
                 if found is not None:
-                    return found[0]  # type: ignore[return-value]
+                    return cast(Result, found.result)
                 result = self._from_folder(key, decode)
                 if result is None:
                     result = compute()
@@ -80,23 +83,12 @@ class ResultCache:
         return decode(data) if data is not None else None
 
     def _remember(self, key: str, result: object) -> None:
-        size = held_bytes(result)
-        if size > self._limit:
-            return
+        held = _Remembered(result, held_bytes(result))
         with self._lock:
-            self._results[key] = (result, size)
-            self._held += size
-            while self._held > self._limit:
-                _, (_, freed) = self._results.popitem(last=False)
-                self._held -= freed
+            if held.size <= self._results.maxsize:
+                self._results[key] = held
 
 
-def held_bytes(result: object) -> int:
-    """Memory that a result of arrays, bytes and dataclasses of them holds, about."""
-    if isinstance(result, np.ndarray):
-        return int(result.nbytes)
-    if isinstance(result, bytes | str):
-        return len(result)
-    if is_dataclass(result):
-        return 64 + sum(held_bytes(getattr(result, field.name)) for field in fields(result))
-    return 64
+class _Remembered(NamedTuple):
+    result: object
+    size: int

@@ -13,10 +13,12 @@ AnyDocument = TypeVar("AnyDocument", bound=Document)
 
 @dataclass(frozen=True)
 class Station:
-    """A stage of the work: a name for code, and a title for people."""
+    """A stage of the work: a name for code, and a title for people; `begins` where a piece that has just become of its
+    kind is worked on first."""
 
     name: str
     title: str
+    begins: bool = False
 
 
 PICTURE = Station("picture", "Picture")

@@ -10,7 +10,7 @@ SHAPES = (
     Shape("stamp", "Stamp", {"solid": {"kind": "stamp"}}),
 )
 WORDS = {"raised": "Raised outline", "cutter": "Cutter", "stamp": "Stamp"}
-OUTLINES = Station("outlines", "Outlines")
+OUTLINES = Station("outlines", "Outlines", begins=True)
 
 
 def _words(document: OutlineDocument) -> str:
