@@ -6,6 +6,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from nebrel.demo.load import COMPLETE
+
 WINDOW = {"width": 1280, "height": 800}
 PROGRAM = [sys.executable, "-c", "from nebrel.cli.main import run; run()"]
 BROWSER_FLAGS = [
@@ -34,14 +36,19 @@ class RunningServer:
         self.start()
 
     def start(self) -> None:
-        """Start, and return once the address is printed."""
+        """Start, and return once the address is printed and, where a demo is asked for, all of it is drawn."""
         options = ["--data", str(self.data), "--port", self.port, *self.options]
         self.process = subprocess.Popen([*PROGRAM, "serve", *options], stdout=subprocess.PIPE, text=True)
         assert self.process.stdout is not None
+        awaited = {"address", *(["demo"] if "--demo" in self.options else [])}
         for line in self.process.stdout:
             ready = re.search(r"http://127\.0\.0\.1:(\d+)", line)
             if ready:
                 self.url, self.port = ready.group(), ready.group(1)
+                awaited.discard("address")
+            if COMPLETE in line:
+                awaited.discard("demo")
+            if not awaited:
                 return
         raise AssertionError("The server ended before it was ready.")
 

@@ -1,13 +1,14 @@
 """Settings, from `NEBREL_*` environment variables."""
 
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import platformdirs
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from nebrel.core.picture import ReadLimits
+if TYPE_CHECKING:
+    from nebrel.core.picture import ReadLimits
 
 
 class Settings(BaseSettings):
@@ -34,6 +35,8 @@ class Settings(BaseSettings):
     log_files: int = Field(5, ge=1, le=100)
 
     @property
-    def read_limits(self) -> ReadLimits:
+    def read_limits(self) -> "ReadLimits":
         """How large a picture may be."""
+        from nebrel.core.picture import ReadLimits
+
         return ReadLimits(self.picture_bytes, self.picture_pixels, self.picture_side_px)

@@ -1,7 +1,7 @@
 """The application: routes, refusals, and the built pages."""
 
 import logging
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -45,8 +45,8 @@ UNREADABLE = 422
 OWN_FAULT = "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."
 
 
-def create_app(settings: Settings) -> FastAPI:
-    """The application over the data folder in `settings`."""
+def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]], object] = lambda _: None) -> FastAPI:
+    """The application over the data folder in `settings`; see `run_server` for `beside`."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -55,7 +55,8 @@ def create_app(settings: Settings) -> FastAPI:
         room = Newsroom()
         manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
         manager.start()
-        app.state.context = Context(workshop=workshop, jobs=manager, newsroom=room)
+        app.state.context = context = Context(workshop=workshop, jobs=manager, newsroom=room)
+        beside(context.tell_changed)
         yield
         room.tell(None)
         manager.stop()

@@ -2,6 +2,7 @@
 
 import secrets
 import socket
+from collections.abc import Callable
 
 import uvicorn
 
@@ -13,8 +14,16 @@ from nebrel.settings import Settings
 BACKLOG = 128
 
 
-def run_server(settings: Settings) -> None:
+Told = Callable[[str, int], None]
+
+
+def run_server(settings: Settings, beside: Callable[[Told], object] = lambda _: None) -> None:
     """Serve until interrupted, after printing the address.
+
+    Args:
+        settings: of the installation.
+        beside: work that is begun as soon as the server answers; it is given what tells every page that a piece has a
+            new state, by id and revision.
 
     Raises:
         BadValueError: the port is taken or the address is not this machine's.
@@ -24,7 +33,8 @@ def run_server(settings: Settings) -> None:
         settings = settings.model_copy(update={"access_token": secrets.token_urlsafe(24)})
     token = f"/?token={settings.access_token}" if settings.access_token else ""
     print(f"Nebrel is ready at http://{settings.host}:{listening.getsockname()[1]}{token}", flush=True)
-    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning", timeout_graceful_shutdown=3))
+    app = create_app(settings, beside)
+    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3))
     server.run(sockets=[listening])
 
 

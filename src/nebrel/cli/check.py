@@ -5,13 +5,9 @@ from typing import Annotated
 
 import typer
 
+from nebrel.cli.endings import Unit
 from nebrel.cli.files import read_file
-from nebrel.cli.meshes import Unit
 from nebrel.cli.progress import progress_bar
-from nebrel.core.mesh.formats import read_mesh
-from nebrel.core.proof import check_soundness
-from nebrel.piece.report import mesh_report
-from nebrel.settings import Settings
 
 
 def check(
@@ -20,7 +16,13 @@ def check(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Measure a mesh and tell whether it is closed, 2-manifold, outward and free of crossings."""
-    solid = read_mesh(read_file(mesh, Settings().mesh_bytes), mesh.name, unit).mesh
+    data = read_file(mesh, "mesh_bytes")
+
+    from nebrel.core.mesh.formats import read_mesh
+    from nebrel.core.proof import check_soundness
+    from nebrel.piece.report import mesh_report
+
+    solid = read_mesh(data, mesh.name, unit).mesh
     with progress_bar() as progress:
         report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
     if json:

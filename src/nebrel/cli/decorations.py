@@ -7,27 +7,12 @@ from typing import Annotated, Any
 
 import typer
 
-from nebrel.cli.files import check_target, read_file
-from nebrel.cli.meshes import ENDINGS, Unit, open_mesh, save_mesh
+from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB, Unit
+from nebrel.cli.files import check_target, read_file, refuse_missing
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.relief import NO_BLOB
 from nebrel.cli.spellings import choice, direction, place, signed_angle
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.formats import format_of
-from nebrel.core.picture import read_picture
-from nebrel.core.proof import check_soundness
-from nebrel.core.proof.skin_audit import decoration_findings
-from nebrel.core.region.read import ENDINGS as DRAWINGS
-from nebrel.core.region.read import read_drawing
-from nebrel.core.region.svg import svg_bytes
-from nebrel.core.surface.decorate import decorate as decorated_by
-from nebrel.core.surface.skin.skin import skin_of
 from nebrel.core.units import parse_length
-from nebrel.piece.kinds.model.decorating import laid_out
-from nebrel.piece.parts.decoration import DecorationPart
-from nebrel.piece.parts.refusals import parse_part
-from nebrel.piece.report import FindingReport, mesh_report
-from nebrel.settings import Settings
 
 SPREADS = ("row", "ring", "grid", "scatter")
 
@@ -66,7 +51,7 @@ def decorate(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Lay a picture or outline on a model, raised or sunk evenly along its skin; other faces stay as they are."""
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
     if sink + both + (colour is not None) > 1:
         raise BadValueError("--sink, --both and --colour exclude each other; one of them would be accepted.")
     if bevel is not None and fade is not None:
@@ -77,47 +62,57 @@ def decorate(
         raise BadValueError("--along is for --lie project; add that, or leave --along out.")
     if fade_side != "around" and not (bevel or fade):
         raise BadValueError("--fade-side needs --fade or --bevel with a width, like --fade 3.")
+    refuse_missing(model, art)
+    told = {
+        "at": place("--at", at),
+        "up": _unit("--up", direction("--up", up)),
+        "width_mm": parse_length(width),
+        "turn_deg": signed_angle("--turn", turn),
+        "mirror": mirror,
+        "lie": choice("--lie", lie, ("follow", "wrap", "project")),
+        "along": None if along is None else _unit("--along", direction("--along", along)),
+        "effect": "colour" if colour else "sink" if sink else "both" if both else "raise",
+        "depth_mm": parse_length(depth),
+        "tall": choice("--tall", tall, ("bright", "dark")),
+        "edge": {
+            "profile": "bevel" if bevel is not None else "fade" if fade is not None else "square",
+            "side": choice("--fade-side", fade_side, ("around", "left", "right", "top", "bottom")),
+            "width_mm": parse_length(bevel or fade or "1"),
+        },
+        "copies": _copies(repeat, seed),
+        "tiled": tile,
+        **({"colour": colour} if colour else {}),
+    }
+    thinnest, exact = parse_length(wall), parse_length(tolerance)
+
+    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.picture import read_picture
+    from nebrel.core.proof import check_soundness
+    from nebrel.core.proof.skin_audit import decoration_findings
+    from nebrel.core.surface.decorate import decorate as decorated_by
+    from nebrel.core.surface.skin.skin import skin_of
+    from nebrel.piece.kinds.model.decorating import laid_out
+    from nebrel.piece.parts.decoration import DecorationPart
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.piece.report import FindingReport, mesh_report
+    from nebrel.settings import Settings
+
     found = open_mesh(model, unit)
     data, outlined = _art(art)
     if both and outlined:
         raise BadValueError(f"--both is for pictures with middle gray; {art.name} is a drawing, so leave it out.")
-    profile = "bevel" if bevel is not None else "fade" if fade is not None else "square"
-    recipe = parse_part(
-        DecorationPart,
-        {
-            "art": {"kind": "outline" if outlined else "picture", "blob": NO_BLOB, "name": art.name},
-            "at": place("--at", at),
-            "up": _unit("--up", direction("--up", up)),
-            "width_mm": parse_length(width),
-            "turn_deg": signed_angle("--turn", turn),
-            "mirror": mirror,
-            "lie": choice("--lie", lie, ("follow", "wrap", "project")),
-            "along": None if along is None else _unit("--along", direction("--along", along)),
-            "effect": "colour" if colour else "sink" if sink else "both" if both else "raise",
-            "depth_mm": parse_length(depth),
-            "tall": choice("--tall", tall, ("bright", "dark")),
-            "edge": {
-                "profile": profile,
-                "side": choice("--fade-side", fade_side, ("around", "left", "right", "top", "bottom")),
-                **({"width_mm": parse_length(bevel or fade or "1")}),
-            },
-            "copies": _copies(repeat, seed),
-            "tiled": tile,
-            **({"colour": colour} if colour else {}),
-        },
-    )
-    thinnest = parse_length(wall)
+    source = {"kind": "outline" if outlined else "picture", "blob": NO_BLOB, "name": art.name}
+    recipe = parse_part(DecorationPart, {"art": source, **told})
     with progress_bar() as progress:
         laid = laid_out(recipe, lambda _: data, lambda _, name: read_picture(data, name, Settings().read_limits))
-        made = decorated_by(
-            skin_of(found.mesh), [laid], parse_length(tolerance), thinnest, lambda part: progress("Decorating", part)
-        )
+        made = decorated_by(skin_of(found.mesh), [laid], exact, thinnest, lambda part: progress("Decorating", part))
         report = mesh_report(check_soundness(made.mesh, lambda part: progress("Checking", part)))
     save_mesh(made.mesh, output, format_of(output.name))
-    told = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest)]
+    notes = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest)]
     if json:
         checked = report.model_dump(mode="json")
-        checked["findings"] += [note.model_dump(mode="json") for note in told]
+        checked["findings"] += [note.model_dump(mode="json") for note in notes]
         facts = {
             "added_mm3": made.added_mm3,
             "removed_mm3": made.removed_mm3,
@@ -135,17 +130,21 @@ def decorate(
         f"{made.untouched:,} of {len(found.mesh.faces):,} faces are as they came"
     )
     print(f"added {made.added_mm3:,.2f} mm³, removed {made.removed_mm3:,.2f} mm³, stretch {made.most_stretch:.1%}")
-    for note in (*told, *report.findings):
+    for note in (*notes, *report.findings):
         print(f"{note.severity}: {note.what} {note.why}")
     return 0 if report.sound else 1
 
 
 def _art(path: Path) -> tuple[bytes, bool]:
     """The file of the art, drawings as SVG in mm; whether it is a drawing."""
-    data = read_file(path, Settings().picture_bytes)
+    data = read_file(path, "picture_bytes")
     if path.suffix.lower() not in DRAWINGS:
         return data, False
     # Its size does not matter: it is made as wide as asked.
+
+    from nebrel.core.region.read import read_drawing
+    from nebrel.core.region.svg import svg_bytes
+
     return svg_bytes(read_drawing(data, path.name, 1.0).figure), True
 
 

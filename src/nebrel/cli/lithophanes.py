@@ -1,43 +1,31 @@
 """`nebrel make lithophane`, `wedge`, `fit-material` and `light`: pictures that appear in light."""
 
+from __future__ import annotations
+
 import json as jsons
 from dataclasses import asdict
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
-import numpy as np
 import typer
-from PIL import Image
 
+from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
-from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.relief import MEMORY_BYTES, NO_BLOB, tell_build
 from nebrel.cli.spellings import choice, lithophane_form_of
-from nebrel.core.bent.wedge import make_wedge
+from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.calibrate import Fit, fit_material, read_readings, wedge_steps
-from nebrel.core.mesh.formats import format_of, read_mesh
-from nebrel.core.picture import read_picture
-from nebrel.core.proof.from_behind import likely_side, nearest_wall
-from nebrel.core.proof.lit import lit_picture
 from nebrel.core.units import parse_length
-from nebrel.jobs.workshop import open_workshop
-from nebrel.piece.evaluation.abilities import HasSheet
-from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.kinds.lithophane.document import LampPart, LithophaneDocument
-from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
-from nebrel.piece.parts.material import TranslucentMaterialPart
-from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.parts.refusals import parse_part
-from nebrel.settings import Settings
-from nebrel.store.database import open_database
-from nebrel.store.materials import MaterialFacts, Materials
-from nebrel.store.pieces import PieceState
 
+if TYPE_CHECKING:
+    from nebrel.core.height.calibrate import Fit
+    from nebrel.piece.parts.material import TranslucentMaterialPart
+    from nebrel.settings import Settings
+    from nebrel.store.pieces import PieceState
+
+
+MEMORY_BYTES = 512 * 2**20
 MOST_READING_BYTES = 2**20
 LIGHT_PX = 1440
 # Of a wall's places, so many are thinner than what counts as its thinnest: a few pinholes do not dim all the rest.
@@ -73,37 +61,51 @@ def lithophane(
     tolerance: Annotated[str, typer.Option(help="Largest error of the thickness.")] = "0.02",
     json: AsJson = False,
 ) -> int:
-    """Make a lithophane, with its print recipe in a text file beside it."""
-    check_target(output, ENDINGS)
-    settings = Settings()
-    data = read_file(picture, settings.picture_bytes)
-    opened = read_picture(data, picture.name, settings.read_limits)
+    """Make a lithophane, with its print recipe beside it."""
+    check_target(output, MESHES)
+    data = read_file(picture, "picture_bytes")
     border_mm, letters = parse_length(border), None if name is None else name.strip()
-    made = material_named(material, settings)
     thick = parse_length(thickest)
+    glow = {
+        "rule": choice("--rule", rule, ("light", "straight")),
+        "thinnest_mm": parse_length(thinnest),
+        "thickest_mm": thick,
+        "beyond": choice("--beyond", beyond, ("compress", "clip")),
+        "strength": strength,
+    }
+    bent = {
+        **lithophane_form_of(form, parse_length(width)),
+        "relief": choice("--relief", relief, ("outside", "inside")),
+        "opening_mm": parse_length(opening),
+    }
+    parts = _parts(border_mm, thick, letters, foot, lamp_hole)
+    finish = {"tolerance_mm": parse_length(tolerance)}
+
+    from nebrel.cli.mesh_files import save_mesh
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.picture import read_picture
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+    from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
+    settings = Settings()
+    opened = read_picture(data, picture.name, settings.read_limits)
     document = parse_part(
         LithophaneDocument,
         {
             "title": picture.stem[:120] or "Lithophane",
             "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
-            "glow": {
-                "rule": choice("--rule", rule, ("light", "straight")),
-                "thinnest_mm": parse_length(thinnest),
-                "thickest_mm": thick,
-                "beyond": choice("--beyond", beyond, ("compress", "clip")),
-                "strength": strength,
-                "material": made.model_dump(),
-            },
-            "form": {
-                **lithophane_form_of(form, parse_length(width)),
-                "relief": choice("--relief", relief, ("outside", "inside")),
-                "opening_mm": parse_length(opening),
-            },
-            "parts": _parts(border_mm, thick, letters, foot, lamp_hole),
-            "finish": {"tolerance_mm": parse_length(tolerance)},
+            "glow": {**glow, "material": material_named(material, settings).model_dump()},
+            "form": bent,
+            "parts": parts,
+            "finish": finish,
         },
     )
-    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES * 8), settings.read_limits)
+    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
     evaluator = LithophaneEvaluator(document, sources)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
@@ -143,7 +145,13 @@ def wedge(
     json: AsJson = False,
 ) -> int:
     """Make a step wedge to print, for measuring how a material lets light through."""
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+
+    from nebrel.cli.mesh_files import save_mesh
+    from nebrel.core.bent.wedge import make_wedge
+    from nebrel.core.height.calibrate import wedge_steps
+    from nebrel.core.mesh.formats import format_of
+
     thicknesses = wedge_steps(steps, parse_length(thinnest), parse_length(thickest))
     mesh = make_wedge(thicknesses)
     save_mesh(mesh, output, format_of(output.name), lambda _: None)
@@ -167,6 +175,14 @@ def fit(
         text = read_file(readings, MOST_READING_BYTES).decode("utf-8-sig")
     except UnicodeDecodeError as cause:
         raise BadValueError(f"{readings.name} is not plain text; lines like 0.8,0.42 are needed.") from cause
+
+    from nebrel.core.height.calibrate import fit_material, read_readings
+    from nebrel.jobs.workshop import open_workshop
+    from nebrel.piece.parts.material import TranslucentMaterialPart
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+    from nebrel.store.materials import MaterialFacts
+
     thickness, brightness = read_readings(text)
     found = fit_material(thickness, brightness)
     if keep is not None:
@@ -217,10 +233,24 @@ def light(
 ) -> int:
     """Paint what is seen when a lamp stands behind: the unrolled sheet of a piece, or any mesh as it stands."""
     check_target(output, (".png",))
+
+    import numpy as np
+    from PIL import Image
+
+    from nebrel.core.mesh.formats import read_mesh
+    from nebrel.core.proof.from_behind import likely_side, nearest_wall
+    from nebrel.core.proof.lit import lit_picture
+    from nebrel.jobs.workshop import open_workshop
+    from nebrel.piece.evaluation.abilities import HasSheet
+    from nebrel.piece.evaluation.prepare import FULL
+    from nebrel.piece.kinds.lithophane.document import LampPart
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
     settings = Settings()
-    if Path(what).suffix.lower() in ENDINGS or Path(what).is_file():
+    if Path(what).suffix.lower() in MESHES or Path(what).is_file():
         path = Path(what)
-        mesh = read_mesh(read_file(path, settings.mesh_bytes), path.name, None).mesh
+        mesh = read_mesh(read_file(path, "mesh_bytes"), path.name, None).mesh
         chosen = choice("--side", side, ("auto", "top", "front"))
         from_top = likely_side(mesh) == "top" if chosen == "auto" else chosen == "top"
         through = nearest_wall(mesh, "top" if from_top else "front", LIGHT_PX)
@@ -255,6 +285,11 @@ def light(
 
 def material_named(name: str | None, settings: Settings) -> TranslucentMaterialPart:
     """A material of the shelf's table, or of the table that a new shelf starts with; the default from None."""
+
+    from nebrel.piece.parts.material import TranslucentMaterialPart
+    from nebrel.store.database import open_database
+    from nebrel.store.materials import Materials
+
     if name is None:
         return TranslucentMaterialPart()
     kept = settings.data_dir / "nebrel.sqlite"

@@ -1,73 +1,67 @@
 """The command line: one module a group of commands. Lengths are millimetres unless they end in `in`."""
 
+import gc
 import sys
-from importlib import import_module
-from typing import Any, NoReturn
+from typing import Annotated, ClassVar, NoReturn
 
 import typer
-from typer.core import TyperGroup
 from typer.exceptions import Abort, TyperException
-from typer.main import get_command
 
+from nebrel.cli.on_demand import Named, OnDemand
 from nebrel.core.errors import NebrelError
 
 BAD_INPUT = 2
-# In which module each command is, and what it is called there.
-COMMANDS = {
-    "make": ("make", "make"),
-    "check": ("check", "check"),
-    "wedge": ("lithophanes", "wedge"),
-    "fit-material": ("lithophanes", "fit"),
-    "light": ("lithophanes", "light"),
-    "trace": ("outlines", "trace"),
-    "convert": ("meshes", "convert"),
-    "simplify": ("meshes", "simplify"),
-    "repair": ("meshes", "repair"),
-    "remesh": ("meshes", "remesh"),
-    "cut": ("meshes", "cut"),
-    "decorate": ("decorations", "decorate"),
-    "prepare": ("pictures", "prepare"),
-    "audit": ("pictures", "audit"),
-    "serve": ("serve", "serve"),
-    "warm-up": ("warm_up", "warm_up"),
-}
 # `prepare` reads shorthands, whose order counts, by itself.
-SETTINGS: dict[str, dict[str, Any]] = {
-    "prepare": {"context_settings": {"allow_extra_args": True, "ignore_unknown_options": True}},
-    "warm-up": {"hidden": True},
-}
+READS_MORE = {"context_settings": {"allow_extra_args": True, "ignore_unknown_options": True}}
 
 
-class _OnDemand(TyperGroup):
-    """All commands, each loaded once it is named: what one needs is seconds of imports to another."""
-
-    def list_commands(self, ctx: object) -> list[str]:
-        return list(COMMANDS)
-
-    def get_command(self, ctx: object, cmd_name: str) -> Any:
-        if cmd_name not in COMMANDS:
-            return None
-        module, name = COMMANDS[cmd_name]
-        found = getattr(import_module(f"nebrel.cli.{module}"), name)
-        if isinstance(found, typer.Typer):
-            return get_command(found)
-        alone = typer.Typer(add_completion=False, rich_markup_mode=None)
-        alone.command(cmd_name, **SETTINGS.get(cmd_name, {}))(found)
-        return get_command(alone)
+class _Nebrel(OnDemand):
+    commands_by_name: ClassVar[dict[str, Named]] = {
+        "make": Named("make", "make", "Make a solid from a picture."),
+        "check": Named("check", "check", "Tell whether a mesh is closed, 2-manifold, outward and free of crossings."),
+        "wedge": Named("lithophanes", "wedge", "Make a step wedge to print, for measuring a material."),
+        "fit-material": Named("lithophanes", "fit", "Fit a material to readings behind a step wedge."),
+        "light": Named("lithophanes", "light", "Paint what is seen of a piece or a mesh when a lamp stands behind."),
+        "trace": Named("outlines", "trace", "Follow the edges of a picture, or read a drawing."),
+        "convert": Named("meshes", "convert", "Write a mesh in another format, at the same size."),
+        "simplify": Named("meshes", "simplify", "Make a mesh lighter, and measure how far it is from the original."),
+        "repair": Named("meshes", "repair", "Drop, turn, fill and join what is wrong with a mesh; tell what changed."),
+        "remesh": Named("meshes", "remesh", "Make the surface anew with even triangles, and closed."),
+        "cut": Named("meshes", "cut", "Cut a closed mesh by a plane and keep one side, the cut closed."),
+        "decorate": Named("decorations", "decorate", "Lay a picture or outline on the skin of a model."),
+        "prepare": Named("pictures", "prepare", "Prepare a picture by ops.", READS_MORE),
+        "audit": Named("pictures", "audit", "Tell what of a picture would go wrong as relief."),
+        "serve": Named("serve", "serve", "Serve the shelf and the bench."),
+        "warm-up": Named("warm_up", "warm_up", "Compile the hot loops once.", {"hidden": True}),
+    }
 
 
 app = typer.Typer(
-    name="nebrel", cls=_OnDemand, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None
+    name="nebrel", cls=_Nebrel, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None
 )
 
 
+def _tell_version(asked: bool) -> None:
+    if asked:
+        from importlib.metadata import version
+
+        print(f"nebrel {version('nebrel')}")
+        raise typer.Exit
+
+
 @app.callback()
-def _nebrel() -> None:
+def _nebrel(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Tell the version and exit.")
+    ] = False,
+) -> None:
     """Turns pictures into true-size, closed relief solids. Lengths are millimetres unless they end in `in`."""
 
 
 def run() -> NoReturn:
     """Run the program: exit 0 done, 1 the check found a fault, 2 bad input with one sentence on stderr."""
+    # Loading makes many objects and hardly any garbage; looking for it that often takes a tenth of the time.
+    gc.set_threshold(50_000, 20, 100)
     try:
         code = app(standalone_mode=False)
     except NebrelError as refusal:

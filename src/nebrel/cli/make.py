@@ -1,21 +1,25 @@
 """`nebrel make …`: from a picture or a drawing to a file, without the shelf."""
 
+from typing import ClassVar
+
 import typer
 
-from nebrel.cli.lithophanes import lithophane
-from nebrel.cli.outlines import cutter, outline, stamp
-from nebrel.cli.relief import relief
+from nebrel.cli.on_demand import Named, OnDemand
 
-make = typer.Typer(rich_markup_mode=None, add_completion=False)
+
+class _Make(OnDemand):
+    commands_by_name: ClassVar[dict[str, Named]] = {
+        "relief": Named("relief", "relief", "Make a relief panel: tones become heights over a back."),
+        "lithophane": Named("lithophanes", "lithophane", "Make a lithophane, with its print recipe beside it."),
+        "outline": Named("outlines", "outline", "Raise an outline, or cut it through a plate."),
+        "cutter": Named("outlines", "cutter", "Make a cutter for clay or dough."),
+        "stamp": Named("outlines", "stamp", "Make a stamp: a mirrored face on a plate."),
+    }
+
+
+make = typer.Typer(cls=_Make, rich_markup_mode=None, add_completion=False)
 
 
 @make.callback()
 def _group() -> None:
     """Make a solid from a picture."""
-
-
-make.command()(relief)
-make.command()(lithophane)
-make.command()(outline)
-make.command()(cutter)
-make.command()(stamp)

@@ -1,37 +1,23 @@
 """`nebrel convert`, `simplify`, `repair`, `remesh` and `cut`: meshes from anywhere."""
 
+from __future__ import annotations
+
 import json as jsons
-from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.endings import MESHES, Unit
+from nebrel.cli.files import check_target, refuse_missing
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice, direction, part_numbers
-from nebrel.core.csg.halve import Side, halved
-from nebrel.core.csg.merge import without_crossings
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.colouring import coloured_like
-from nebrel.core.mesh.distance import measure_between
-from nebrel.core.mesh.fit import to_bytes
-from nebrel.core.mesh.formats import MESH_FORMATS, MeshFile, MeshFormat, format_of, read_mesh, write_mesh
-from nebrel.core.mesh.formats.plain import obj_materials
-from nebrel.core.mesh.remesh import remeshed
-from nebrel.core.mesh.repair import repair as mend
-from nebrel.core.mesh.shells import only_shells, shells_of
-from nebrel.core.mesh.simplify import to_count, to_tolerance
-from nebrel.core.mesh.topology import analyse
-from nebrel.core.proof import check_soundness
 from nebrel.core.units import parse_bytes, parse_length
-from nebrel.piece.report import MeshReport, mesh_report
-from nebrel.settings import Settings
-from nebrel.store.blobs import write_atomically
 
-ENDINGS = tuple(f".{form}" for form in MESH_FORMATS)
-Unit = Annotated[str | None, typer.Option(help="Unit of a file that does not say: mm, cm, m, in or ft.")]
+if TYPE_CHECKING:
+    from nebrel.core.mesh import TriMesh
+    from nebrel.piece.report import MeshReport
 
 
 def convert(
@@ -41,13 +27,18 @@ def convert(
     text: Annotated[bool, typer.Option("--text", help="Write STL as text.")] = False,
 ) -> int:
     """Write a mesh in another format, at the same size."""
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+    refuse_missing(mesh)
+
+    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of
+    from nebrel.core.mesh.formats import format_of
+
     form = format_of(output.name)
     if text and form != "stl":
         raise BadValueError(f"--text is for STL; {output.name} has one form only, so leave it out.")
     found = open_mesh(mesh, unit)
     save_mesh(found.mesh, output, form, text=text)
-    print(f"{output}: {_size(found.mesh)} mm, {len(found.mesh.faces):,} triangles, {_mib(output)}")
+    print(f"{output}: {size_of(found.mesh)} mm, {len(found.mesh.faces):,} triangles, {mib_of(output)}")
     if found.mesh.colours is not None and form == "stl":
         print("note: STL keeps no colours.")
     return 0
@@ -63,9 +54,17 @@ def simplify(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a mesh lighter, and measure how far it is from the original."""
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+    refuse_missing(mesh)
     if sum(given is not None for given in (triangles, tolerance, size)) != 1:
         raise BadValueError("One of --triangles, --tolerance and --bytes is needed, and only one.")
+
+    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
+    from nebrel.core.mesh.fit import to_bytes
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.mesh.simplify import to_count, to_tolerance
+    from nebrel.core.mesh.topology import analyse
+
     form = format_of(output.name)
     original = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
@@ -93,7 +92,7 @@ def simplify(
         print(jsons.dumps(report, indent=2))
         return 0
     print(
-        f"{output}: {report['triangles_before']:,} → {report['triangles']:,} triangles, {_mib(output)}, "
+        f"{output}: {report['triangles_before']:,} → {report['triangles']:,} triangles, {mib_of(output)}, "
         f"{'closed' if report['closed'] else 'open'}"
     )
     print(f"at most {result.deviation.max:.4f} mm from the original, RMS {result.deviation.rms:.4f} mm")
@@ -112,7 +111,16 @@ def repair(
 
     Corners at the same place are joined whenever a file is read.
     """
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+    refuse_missing(mesh)
+
+    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.core.csg.merge import without_crossings
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.mesh.repair import repair as mend
+    from nebrel.core.proof import check_soundness
+    from nebrel.piece.report import mesh_report
+
     found = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
         mended = mend(found, lambda part: progress("Mending", part))
@@ -153,7 +161,17 @@ def remesh(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make the surface anew with even triangles, closed whatever it was before."""
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+    refuse_missing(mesh)
+
+    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
+    from nebrel.core.mesh.colouring import coloured_like
+    from nebrel.core.mesh.distance import measure_between
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.mesh.remesh import remeshed
+    from nebrel.core.proof import check_soundness
+    from nebrel.piece.report import mesh_report
+
     found = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
         anew = remeshed(found, parse_length(voxel), keep_edges, lambda part: progress("Making it anew", part))
@@ -170,7 +188,7 @@ def remesh(
     if json:
         print(jsons.dumps({**changes, **report.model_dump(mode="json")}, indent=2))
         return 0 if report.sound else 1
-    print(f"{output}: {len(found.faces):,} → {report.triangles:,} triangles, {_mib(output)}")
+    print(f"{output}: {len(found.faces):,} → {report.triangles:,} triangles, {mib_of(output)}")
     print(f"at most {away.max:.4f} mm from the original, RMS {away.rms:.4f} mm")
     _tell_findings(report)
     return 0 if report.sound else 1
@@ -186,7 +204,15 @@ def cut(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Cut a closed mesh by a plane and keep one side, the cut closed."""
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+    refuse_missing(mesh)
+
+    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of
+    from nebrel.core.csg.halve import Side, halved
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.proof import check_soundness
+    from nebrel.piece.report import mesh_report
+
     found = open_mesh(mesh, unit).mesh
     side: Side = "below" if choice("--keep", keep, ("above", "below")) == "below" else "above"
     part = halved(found, direction("--normal", normal), parse_length(at), side)
@@ -195,7 +221,7 @@ def cut(
     if json:
         print(report.model_dump_json(indent=2))
         return 0 if report.sound else 1
-    print(f"{output}: {_size(part)} mm, {report.triangles:,} triangles, {_mib(output)}")
+    print(f"{output}: {size_of(part)} mm, {report.triangles:,} triangles, {mib_of(output)}")
     _tell_findings(report)
     return 0 if report.sound else 1
 
@@ -206,6 +232,9 @@ def _kept(mesh: TriMesh, largest: int | None, parts: str | None) -> tuple[TriMes
         return mesh, 0
     if largest is not None and parts is not None:
         raise BadValueError("--largest and --parts both say what stays; one of them is needed, and only one.")
+
+    from nebrel.core.mesh.shells import only_shells, shells_of
+
     shells = shells_of(mesh)
     numbers = part_numbers(parts, len(shells)) if parts is not None else list(range(1, (largest or 0) + 1))
     if largest is not None and largest < 1:
@@ -217,47 +246,3 @@ def _kept(mesh: TriMesh, largest: int | None, parts: str | None) -> tuple[TriMes
 def _tell_findings(report: MeshReport) -> None:
     for finding in report.findings:
         print(f"{finding.severity}: {finding.what} {finding.why}")
-
-
-def open_mesh(path: Path, unit: str | None) -> MeshFile:
-    """The mesh in a file; refused when its size says that the unit is missing."""
-
-    def beside(name: str) -> bytes | None:
-        other = path.parent / name
-        return read_file(other, Settings().mesh_bytes) if other.is_file() else None
-
-    found = read_mesh(read_file(path, Settings().mesh_bytes), path.name, unit, beside)
-    if not found.plausible:
-        raise BadValueError(
-            f"{path.name} would be {_size(found.mesh)} mm, and its format tells no unit; say which with --unit mm, cm, "
-            "m, in or ft."
-        )
-    return found
-
-
-def save_mesh(
-    mesh: TriMesh,
-    path: Path,
-    form: MeshFormat,
-    progress: Callable[[float], None] = lambda _: None,
-    text: bool = False,
-) -> None:
-    """Write a mesh, or nothing at all."""
-    try:
-        if form == "obj" and (mesh.colours is not None or mesh.corner_colours is not None):
-            materials = path.with_suffix(".mtl")
-            write_atomically(materials, lambda file: file.writelines([obj_materials(mesh)]))
-            write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))
-            return
-        write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text))
-    except OSError as cause:
-        raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
-
-
-def _size(mesh: TriMesh) -> str:
-    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
-    return " × ".join(f"{side:.3f}" for side in high - low)
-
-
-def _mib(path: Path) -> str:
-    return f"{path.stat().st_size / 2**20:.1f} MiB"

@@ -1,35 +1,29 @@
 """`nebrel trace` and `nebrel make outline`, `cutter`, `stamp`: outlines from pictures and drawings."""
 
+from __future__ import annotations
+
 import json as jsons
 import re
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from nebrel.cli.files import check_target, read_file
-from nebrel.cli.meshes import ENDINGS, save_mesh
+from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB
+from nebrel.cli.files import check_target, read_file, refuse_missing
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.relief import NO_BLOB, tell_build
 from nebrel.cli.spellings import angle, choice
+from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.formats import MM_PER, format_of, mesh_unit
-from nebrel.core.picture import read_picture
-from nebrel.core.region.curves import Figure, bounds_of, figure_region
-from nebrel.core.region.read import ENDINGS as DRAWINGS
-from nebrel.core.region.read import drawing_format, read_drawing
-from nebrel.core.region.write import drawing_bytes
 from nebrel.core.units import parse_length
-from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.evaluation.evaluator import Progress
-from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
-from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
-from nebrel.piece.kinds.outline.mending import MoveMend
-from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.parts.refusals import parse_part
-from nebrel.settings import Settings
-from nebrel.store.blobs import write_atomically
+
+if TYPE_CHECKING:
+    from nebrel.core.region.curves import Figure
+    from nebrel.piece.evaluation.evaluator import Progress
+    from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
+
+    AnyOutlines = TracedEvaluator | DrawnEvaluator
+
 
 MEMORY_BYTES = 256 * 2**20
 Width = Annotated[str, typer.Option(help="Width of the finished outline.")]
@@ -45,8 +39,6 @@ Output = Annotated[
     ),
 ]
 Source = Annotated[Path, typer.Argument(help="A picture, or an SVG or DXF drawing.")]
-
-AnyOutlines = TracedEvaluator | DrawnEvaluator
 
 
 def trace(
@@ -66,6 +58,7 @@ def trace(
 ) -> int:
     """Follow the edges of a picture, or read a drawing, and write the outlines at true size."""
     check_target(output, DRAWINGS)
+    refuse_missing(picture)
     if tones is not None and centre_line:
         raise BadValueError("Both --tones and --centre-line are given; one of them would be accepted.")
     given = {
@@ -75,6 +68,11 @@ def trace(
     }
     with progress_bar() as progress:
         found = _opened(picture, parse_length(width), {"kind": "raised"}, given, unit).outlines(progress)
+
+    from nebrel.core.region.read import drawing_format
+    from nebrel.core.region.write import drawing_bytes
+    from nebrel.store.blobs import write_atomically
+
     data = drawing_bytes(found.figure, drawing_format(output.name), splines)
     write_atomically(output, lambda file: _write(file, data))
     report = outline_report(found.figure, found.max_deviation, found.rms_deviation)
@@ -206,6 +204,9 @@ def stamp(
 
 def outline_report(figure: Figure, max_deviation: float, rms_deviation: float) -> dict[str, Any]:
     """Measures of outlines; keys and units are a promise to people's scripts."""
+
+    from nebrel.core.region.curves import Figure, bounds_of, figure_region
+
     parts = [part for layer in figure.layers for part in figure_region(Figure((layer,))).geoms]
     low_x, low_y, high_x, high_y = bounds_of(figure)
     return {
@@ -223,8 +224,14 @@ def outline_report(figure: Figure, max_deviation: float, rms_deviation: float) -
 def _make(
     file: Path, output: Path, width: str, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None, json: bool
 ) -> int:
-    check_target(output, ENDINGS)
+    check_target(output, MESHES)
+    refuse_missing(file)
     asked = parse_length(width)
+
+    from nebrel.cli.mesh_files import save_mesh
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.piece.kinds.outline.mending import MoveMend
+
     with progress_bar() as progress:
         opened = _opened(file, asked, solid, tracing, unit)
         wide = _width_of(opened, progress)
@@ -238,14 +245,28 @@ def _make(
 
 
 def _width_of(evaluator: AnyOutlines, progress: Progress) -> float:
+    from nebrel.core.region.curves import bounds_of
+
     low_x, _, high_x, _ = bounds_of(evaluator.outlines(progress).figure.drawn)
     return high_x - low_x
 
 
 def _opened(file: Path, width: float, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None) -> AnyOutlines:
+
+    from nebrel.core.mesh.formats import MM_PER, mesh_unit
+    from nebrel.core.picture import read_picture
+    from nebrel.core.region.read import drawing_format, read_drawing
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
+    from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
     settings = Settings()
     drawn = file.suffix.lower() in DRAWINGS
-    data = read_file(file, settings.mesh_bytes if drawn else settings.picture_bytes)
+    data = read_file(file, "mesh_bytes" if drawn else "picture_bytes")
     parts: dict[str, Any] = {"title": file.stem[:120] or "Outline", "width_mm": width, "solid": solid}
     if drawn:
         scale = None if unit is None else MM_PER[mesh_unit(unit)]

@@ -1,8 +1,10 @@
 """`nebrel prepare` and `nebrel audit`: pictures without a piece."""
 
+from __future__ import annotations
+
 import json as jsons
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -10,18 +12,13 @@ from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.shorthands import ops_in_order
 from nebrel.core.errors import BadValueError
-from nebrel.core.picture import read_picture
-from nebrel.core.picture.write import PictureFormat, write_picture
 from nebrel.core.units import parse_length
-from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.kinds.panel.document import PanelDocument
-from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
-from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.parts.refusals import parse_part
-from nebrel.settings import Settings
-from nebrel.store.blobs import blob_name, write_atomically
+
+if TYPE_CHECKING:
+    from nebrel.piece.kinds.panel.document import PanelDocument
+    from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+    from nebrel.settings import Settings
+
 
 MEMORY_BYTES = 64 * 2**20
 
@@ -39,9 +36,15 @@ def prepare(
     --border 4mm:black, --cut-out auto, --denoise 0.2mm, --resize 600x.
     """
     check_target(output, (".png", ".tif", ".tiff"))
-    settings = Settings()
     steps = _listed(ops) + ops_in_order(context.args)
-    data = read_file(picture, settings.picture_bytes)
+    data = read_file(picture, "picture_bytes")
+
+    from nebrel.core.picture.write import PictureFormat, write_picture
+    from nebrel.piece.evaluation.prepare import FULL
+    from nebrel.settings import Settings
+    from nebrel.store.blobs import write_atomically
+
+    settings = Settings()
     document = _document(data, picture, settings, parse_length(width), steps)
     with progress_bar() as progress:
         prepared = _evaluator(document, data, settings).picture(FULL, progress)
@@ -66,8 +69,10 @@ def audit(
     json: Annotated[bool, typer.Option("--json", help="Print the findings as JSON.")] = False,
 ) -> int:
     """Tell what of a picture would go wrong as relief."""
+    data = read_file(picture, "picture_bytes")
+    from nebrel.settings import Settings
+
     settings = Settings()
-    data = read_file(picture, settings.picture_bytes)
     if raise_ not in ("bright", "dark"):
         raise BadValueError(f"--raise is “{raise_}”; bright or dark would be accepted.")
     parts = {
@@ -101,6 +106,13 @@ def audit(
 def _document(
     data: bytes, picture: Path, settings: Settings, width_mm: float, ops: list[dict[str, object]], **parts: object
 ) -> PanelDocument:
+
+    from nebrel.core.picture import read_picture
+    from nebrel.piece.kinds.panel.document import PanelDocument
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.store.blobs import blob_name
+
     source = picture_source(blob_name(data), picture.name, read_picture(data, picture.name, settings.read_limits).facts)
     body = {"width_mm": width_mm}
     named = [{**op, "id": str(at)} for at, op in enumerate(ops)]
@@ -110,14 +122,21 @@ def _document(
 
 
 def _evaluator(document: PanelDocument, data: bytes, settings: Settings) -> PanelEvaluator:
-    return PanelEvaluator(document, Sources(_OwnPicture(data), ResultCache(MEMORY_BYTES), settings.read_limits))
+
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+
+    return PanelEvaluator(
+        document, Sources(_OwnPicture(data, document.picture.blob), ResultCache(MEMORY_BYTES), settings.read_limits)
+    )
 
 
 class _OwnPicture:
     """The picture itself by its blob; anything else that an op names is a file beside it."""
 
-    def __init__(self, data: bytes) -> None:
-        self._data, self._own = data, blob_name(data)
+    def __init__(self, data: bytes, blob: str) -> None:
+        self._data, self._own = data, blob
 
     def __call__(self, blob: str) -> bytes:
         if blob == self._own:

@@ -4,9 +4,6 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from rich.console import Console
-from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn, TimeElapsedColumn
-
 
 @contextmanager
 def progress_bar() -> Iterator[Callable[[str, float], None]]:
@@ -14,6 +11,10 @@ def progress_bar() -> Iterator[Callable[[str, float], None]]:
     if not sys.stderr.isatty():
         yield lambda _stage, _fraction: None
         return
+
+    from rich.console import Console
+    from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn, TimeElapsedColumn
+
     columns = (TextColumn("{task.description:<24}"), BarColumn(), TaskProgressColumn(), TimeElapsedColumn())
     with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task("", total=1.0)

@@ -1,32 +1,26 @@
 """`nebrel make relief`: from a picture to a relief panel, without the shelf."""
 
+from __future__ import annotations
+
 import json as jsons
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from nebrel.cli.endings import HEIGHT_MAPS, MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
-from nebrel.cli.height_maps import FORMATS, save_height_map
-from nebrel.cli.meshes import ENDINGS, save_mesh
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of, points_of, share, steps_of
-from nebrel.core.height import found_steps
-from nebrel.core.height.export import HeightMap
-from nebrel.core.mesh.formats import format_of
-from nebrel.core.picture import Picture, read_picture
+from nebrel.cli.tell import tell_build
 from nebrel.core.units import parse_length
-from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.kinds.panel.document import PanelDocument
-from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
-from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.parts.refusals import parse_part
-from nebrel.piece.report import BuildReport
-from nebrel.settings import Settings
 
-NO_BLOB = "0" * 64
+if TYPE_CHECKING:
+    from nebrel.core.height.export import HeightMap
+
+
 MEMORY_BYTES = 64 * 2**20
+MASK_BLOB = "1" * 64
 
 
 def relief(
@@ -75,58 +69,75 @@ def relief(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a relief panel: tones become heights over a back."""
-    check_target(output, (*ENDINGS, *FORMATS))
-    settings = Settings()
-    data = read_file(picture, settings.picture_bytes)
-    opened = read_picture(data, picture.name, settings.read_limits)
-    masking = None if mask is None else read_file(mask, settings.picture_bytes)
+    check_target(output, (*MESHES, *HEIGHT_MAPS))
+    data = read_file(picture, "picture_bytes")
+    masking = None if mask is None else read_file(mask, "picture_bytes")
     relief_mm = parse_length(relief)
+    rule_of = {
+        "kind": choice("--rule", rule, ("straight", "curve", "steps", "compress")),
+        "tall": choice("--raise", raise_, ("bright", "dark")),
+        "relief_mm": relief_mm,
+        "strength": strength,
+        **({} if curve is None else {"points": points_of(curve)}),
+    }
+    table = None if steps is None else steps_of(steps)
+    height = {
+        "cut": _switched("tone", None if cut_below is None else share("--cut-below", cut_below)),
+        "mask": {} if mask is None else {"blob": MASK_BLOB, "name": mask.name[-255:]},
+        "smooth_mm": parse_length(smooth),
+        "smooth_keep_mm": parse_length(keep_edges),
+        "smooth_where": choice("--smooth-where", smooth_where, ("all", "slopes", "terraces")),
+        "draft": _switched("wall_deg", None if draft is None else angle("--draft", draft)),
+        "rounding": _switched("radius_mm", None if round_ is None else parse_length(round_)),
+    }
+    body = {
+        "width_mm": parse_length(width),
+        **backing_of(backing),
+        "shape": choice("--base", base, ("rectangle", "rounded", "ellipse", "polygon", "outline")),
+        "corner_mm": parse_length(corner),
+        "sides": sides,
+        "margin_mm": parse_length(margin),
+        "frame": frame_of(frame),
+        "edge": {
+            **_switched("bevel_mm", None if bevel is None else parse_length(bevel), "bevel_on"),
+            **_switched("draft_deg", None if wall_draft is None else angle("--wall-draft", wall_draft), "draft_on"),
+        },
+        "openings": [opening_of(given) for given in hole or []],
+    }
+    finish = {"tolerance_mm": parse_length(tolerance)}
+
+    from nebrel.cli.mesh_files import save_mesh
+    from nebrel.core.height import found_steps
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.picture import read_picture
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.panel.document import PanelDocument
+    from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
+    settings = Settings()
+    opened = read_picture(data, picture.name, settings.read_limits)
+    if rule == "steps":
+        rows = found_steps(opened, relief_mm) if table is None else table
+        rule_of["steps"] = [{"tone": tone, "mm": mm} for tone, mm, *_ in rows]
     document = parse_part(
         PanelDocument,
         {
             "title": picture.stem[:120] or "Relief",
             "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
-            "height": {
-                "rule": {
-                    "kind": choice("--rule", rule, ("straight", "curve", "steps", "compress")),
-                    "tall": choice("--raise", raise_, ("bright", "dark")),
-                    "relief_mm": relief_mm,
-                    "strength": strength,
-                    **({} if curve is None else {"points": points_of(curve)}),
-                    **({"steps": _table(steps, opened, relief_mm)} if rule == "steps" else {}),
-                },
-                "cut": _switched("tone", None if cut_below is None else share("--cut-below", cut_below)),
-                "mask": {} if mask is None else {"blob": "1" * 64, "name": mask.name[-255:]},
-                "smooth_mm": parse_length(smooth),
-                "smooth_keep_mm": parse_length(keep_edges),
-                "smooth_where": choice("--smooth-where", smooth_where, ("all", "slopes", "terraces")),
-                "draft": _switched("wall_deg", None if draft is None else angle("--draft", draft)),
-                "rounding": _switched("radius_mm", None if round_ is None else parse_length(round_)),
-            },
-            "body": {
-                "width_mm": parse_length(width),
-                **backing_of(backing),
-                "shape": choice("--base", base, ("rectangle", "rounded", "ellipse", "polygon", "outline")),
-                "corner_mm": parse_length(corner),
-                "sides": sides,
-                "margin_mm": parse_length(margin),
-                "frame": frame_of(frame),
-                "edge": {
-                    **_switched("bevel_mm", None if bevel is None else parse_length(bevel), "bevel_on"),
-                    **_switched(
-                        "draft_deg", None if wall_draft is None else angle("--wall-draft", wall_draft), "draft_on"
-                    ),
-                },
-                "openings": [opening_of(given) for given in hole or []],
-            },
-            "finish": {"tolerance_mm": parse_length(tolerance)},
+            "height": {"rule": rule_of, **height},
+            "body": body,
+            "finish": finish,
         },
     )
     sources = Sources(
         lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), settings.read_limits
     )
     evaluator = PanelEvaluator(document, sources)
-    if output.suffix.lower() in FORMATS:
+    if output.suffix.lower() in HEIGHT_MAPS:
         return _as_picture(evaluator.height_map(), output, json)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
@@ -137,6 +148,8 @@ def relief(
 
 
 def _as_picture(made: HeightMap, output: Path, json: bool) -> int:
+    from nebrel.cli.height_maps import save_height_map
+
     save_height_map(made, output)
     facts = {**made.facts, "file_bytes": output.stat().st_size}
     if json:
@@ -150,24 +163,3 @@ def _as_picture(made: HeightMap, output: Path, json: bool) -> int:
 
 def _switched(key: str, value: float | None, switch: str = "on") -> dict[str, object]:
     return {switch: False} if value is None else {switch: True, key: value}
-
-
-def _table(given: str | None, picture: Picture, relief_mm: float) -> list[dict[str, float]]:
-    table = found_steps(picture, relief_mm) if given is None else steps_of(given)
-    return [{"tone": tone, "mm": mm} for tone, mm, *_ in table]
-
-
-def tell_build(report: BuildReport, output: Path, json: bool) -> None:
-    """Print the report on a build, in words or as JSON."""
-    if json:
-        left_out = {"triangles_before"} if report.lit is not None else {"triangles_before", "lit"}
-        print(report.model_dump_json(indent=2, exclude=left_out))
-        return
-    size = " × ".join(f"{side:.3f}" for side in report.size_mm)
-    print(f"{output}: {size} mm, {report.triangles:,} triangles, {report.file_bytes / 2**20:.1f} MiB")
-    print(
-        f"surface true to {report.max_error_mm:.4f} mm (asked {report.tolerance_mm:g}), "
-        f"RMS {report.rms_error_mm:.4f} mm, {report.seconds:.1f} s"
-    )
-    for finding in report.findings:
-        print(f"{finding.severity}: {finding.what} {finding.why}")

@@ -1,12 +1,11 @@
 """`nebrel serve`: the web application on this machine."""
 
 import contextlib
+from functools import partial
 from pathlib import Path
 from typing import Annotated
 
 import typer
-
-from nebrel.settings import Settings
 
 
 def serve(
@@ -19,12 +18,13 @@ def serve(
 ) -> None:
     """Serve the shelf and the bench."""
     from nebrel.api.run import run_server
+    from nebrel.demo.beside import draw_beside
+    from nebrel.settings import Settings
 
     given = {"host": host, "port": port, "data_dir": data}
-    settings = Settings(**{name: value for name, value in given.items() if value is not None})  # type: ignore[arg-type]
-    if demo:
-        from nebrel.demo.load import load_demo
-
-        load_demo(settings)
+    settings = Settings().model_copy(update={name: value for name, value in given.items() if value is not None})
     with contextlib.suppress(KeyboardInterrupt):
-        run_server(settings)
+        if demo:
+            run_server(settings, partial(draw_beside, settings))
+        else:
+            run_server(settings)

@@ -1,51 +1,79 @@
-"""Putting the sample pieces on an empty shelf."""
+"""Putting the sample pieces on an empty shelf, one after another, and going on where a stop broke off."""
 
-from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleModel
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleDrawing, SampleModel, SamplePiece
 from nebrel.jobs.library import Library
 from nebrel.jobs.workshop import Workshop, open_workshop
-from nebrel.piece.parts.document import Document
 from nebrel.piece.registry import Piece, merged
 from nebrel.settings import Settings
 
+# Names of the pieces that are drawn, while some are still to come.
+LEFT = "demo.json"
+COMPLETE = "The Fernhollow pieces are all there."
+Told = Callable[[str, int], None]
 
-def load_demo(settings: Settings) -> int:
-    """Draw the Fernhollow pieces, unless the shelf ever held one; returns how many were added."""
-    workshop = open_workshop(settings)
+
+def load_demo(settings: Settings, told: Told = lambda _id, _revision: None) -> int:
+    """Draw the Fernhollow pieces, unless the shelf ever held others; returns how many were added.
+
+    Args:
+        settings: of the data folder.
+        told: called with id and revision of every piece as soon as it is on the shelf.
+    """
+    workshop, begun = open_workshop(settings), settings.data_dir / LEFT
     try:
-        if workshop.pieces.count():
+        drawn = _drawn(begun)
+        if workshop.pieces.count() and drawn is None:
             return 0
-        for drawing in DRAWINGS:
-            print(f"Drawing {drawing.title} …", flush=True)
-            state = workshop.start_drawing(drawing.file(), drawing.file_name, None, drawing.title, **drawing.parts)
-            piece = workshop.piece(state.id)
-            _look_at(piece)
-            Library(workshop).keep(piece, drawing.motif, drawing.tags)
-        for model in MODELS:
-            print(f"Making {model.title} …", flush=True)
-            _look_at(workshop.opened(_decorated(workshop, model)))
-        for sample in SAMPLES:
+        done, added = list(drawn or ()), 0
+        for sample in (*DRAWINGS, *MODELS, *SAMPLES):
+            if sample.title in done:
+                continue
             print(f"Drawing {sample.title} …", flush=True)
-            state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
-            _look_at(workshop.piece(state.id))
-        return len(SAMPLES) + len(MODELS) + len(DRAWINGS)
+            piece_id, revision = _put(workshop, sample)
+            told(piece_id, revision)
+            done.append(sample.title)
+            begun.write_text(json.dumps(done), encoding="utf-8")
+            added += 1
+        begun.unlink(missing_ok=True)
+        return added
     finally:
         workshop.close()
 
 
-def _decorated(workshop: Workshop, model: SampleModel) -> Document:
+def _drawn(begun: Path) -> list[str] | None:
+    """What an earlier start drew before it was stopped, or None where none was."""
+    return list(json.loads(begun.read_text(encoding="utf-8"))) if begun.exists() else None
+
+
+def _put(workshop: Workshop, sample: SamplePiece | SampleDrawing | SampleModel) -> tuple[str, int]:
+    if isinstance(sample, SampleModel):
+        return _put_model(workshop, sample)
+    if isinstance(sample, SampleDrawing):
+        state = workshop.start_drawing(sample.file(), sample.file_name, None, sample.title, **sample.parts)
+        Library(workshop).keep(workshop.piece(state.id), sample.motif, sample.tags)
+    else:
+        state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
+    _look_at(workshop.piece(state.id))
+    return state.id, state.revision
+
+
+def _put_model(workshop: Workshop, model: SampleModel) -> tuple[str, int]:
     """A piece that starts from a model, with its decorations as a second revision."""
     state = workshop.start_model(model.file(), model.file_name, title=model.title)
-    document = workshop.document(state)
-    if not model.decorations:
-        return document
-    library, motifs = Library(workshop), {motif.name: motif for motif in workshop.motifs.found()}
-    laid = [
-        {"id": f"laid-{number}", **parts, **library.art_of(motifs[name], follow=True)}
-        for number, (name, parts) in enumerate(model.decorations, start=1)
-    ]
-    document = merged(document, {"decorations": laid})
-    workshop.pieces.revise(state.id, state.revision, document.model_dump(mode="json"), "Laid on")
-    return document
+    if model.decorations:
+        library, motifs = Library(workshop), {motif.name: motif for motif in workshop.motifs.found()}
+        laid = [
+            {"id": f"laid-{number}", **parts, **library.art_of(motifs[name], follow=True)}
+            for number, (name, parts) in enumerate(model.decorations, start=1)
+        ]
+        document = merged(workshop.document(state), {"decorations": laid})
+        state = workshop.pieces.revise(state.id, state.revision, document.model_dump(mode="json"), "Laid on")
+    _look_at(workshop.piece(state.id))
+    return state.id, state.revision
 
 
 def _look_at(piece: Piece) -> None:

@@ -33,7 +33,9 @@ def piece_of(workshop: Workshop, state: PieceState) -> PieceView:
         abilities=piece.abilities,
         shape=shape_of(document),
         shapes=[ShapeView(name=shape.name, title=shape.title) for shape in shapes_for(document)],
-        stations=[StationView(name=station.name, title=station.title, begins=station.begins) for station in kind.stations],
+        stations=[
+            StationView(name=station.name, title=station.title, begins=station.begins) for station in kind.stations
+        ],
         document=document,
         changed=state.changed,
         undoes=state.undoes,

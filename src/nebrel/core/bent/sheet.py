@@ -4,7 +4,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.errors import BadValueError
 
@@ -167,6 +166,8 @@ def inscribed(sheet: Sheet, cover: NDArray[np.float32], box: tuple[float, float,
         cover: float32 (h, w), 0 to 1, how much of the drawing there is; top row first.
         box: (left, bottom, right, top) mm that the drawing fills.
     """
+    from scipy import ndimage
+
     left, bottom, right, top = box
     across = np.flatnonzero((sheet.u >= left) & (sheet.u <= right))
     down = np.flatnonzero((sheet.v >= bottom) & (sheet.v <= top))

@@ -4,7 +4,6 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, ndimage
 
 STRONGEST = 60.0
 SCALE_SHARE = 0.006
@@ -56,6 +55,8 @@ def compressed(
 
 
 def _attenuation(shares: _Floats, material: NDArray[np.bool_], scale: float, strength: float) -> _Floats:
+    from scipy import ndimage
+
     soft = ndimage.gaussian_filter(shares, scale, mode="nearest")
     size = np.hypot(ndimage.sobel(soft, 1, mode="nearest"), ndimage.sobel(soft, 0, mode="nearest"))
     size *= material
@@ -69,6 +70,8 @@ def _attenuation(shares: _Floats, material: NDArray[np.bool_], scale: float, str
 def _poisson(divergence: _Floats) -> _Floats:
     """The field of mean 0 whose Laplacian with free borders is `divergence`."""
     rows, columns = divergence.shape
+    from scipy import fft
+
     spectrum = fft.dctn(divergence, type=2, norm="ortho", overwrite_x=True)
     down = 2 * np.cos(np.pi * np.arange(rows) / rows) - 2
     across = 2 * np.cos(np.pi * np.arange(columns) / columns) - 2

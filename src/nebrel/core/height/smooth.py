@@ -3,7 +3,6 @@
 from dataclasses import replace
 
 import numpy as np
-from scipy import ndimage
 
 from nebrel.core.height.field import HeightField
 
@@ -14,6 +13,8 @@ def smoothed(field: HeightField, radius: float) -> HeightField:
     Only material is averaged (normalised convolution, Knutsson and Westin 1993), so a blank neither pulls an edge
     down nor lifts it.
     """
+    from scipy import ndimage
+
     sigma_px = radius / field.pitch
     if sigma_px < 1e-3:
         return field

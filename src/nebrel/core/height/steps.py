@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.picture import Picture
@@ -39,6 +38,8 @@ class Terraces:
 
     def coverage(self, terrace: int) -> NDArray[np.float32]:
         """Float32 (H, W), 1 on this terrace and those above it, 0 below; edges of several agree where they meet."""
+        from scipy import ndimage
+
         across = (self.low < terrace) & (terrace <= self.high)
         sharp = np.where(across, self.part, (terrace <= self.low).astype(np.float32))
         return ndimage.gaussian_filter(sharp, self.soften_px, mode="nearest") if self.soften_px else sharp
@@ -54,6 +55,8 @@ class Terraces:
     @property
     def settled(self) -> NDArray[np.bool_]:
         """True (H, W) where a sample and all around it belong to one terrace."""
+        from scipy import ndimage
+
         if not self.soften_px:
             return self.low == self.high
         labels = self.labels
@@ -83,6 +86,8 @@ def terraces_of(picture: Picture, table: Sequence[tuple[float, float]]) -> Terra
         BadValueError: tones that do not rise, or fewer than two different heights.
         BadPictureError: the picture shows only one of the tones.
     """
+    from scipy import ndimage
+
     tones, heights = check_table(table)
     levels, terrace_of_tone = np.unique(heights, return_inverse=True)
     nearest = np.searchsorted((tones[1:] + tones[:-1]) / 2, picture.tones.ravel(), side="right")
@@ -125,6 +130,8 @@ def found_steps(picture: Picture, relief: float, most: int = MOST_FOUND) -> list
 
     Tones that stand out of the histogram are taken; a picture of soft tones gets five that part it well.
     """
+    from scipy import ndimage
+
     material = picture.coverage >= 0.5
     tones = picture.tones[material]
     counts, _ = np.histogram(tones, BINS, (0, 1))
@@ -160,6 +167,8 @@ def _tone_at(tones: NDArray[np.float32], place: int) -> float:
 
 def _cores(labels: NDArray[np.uint8], material: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Samples that are not the soft edge between a lower and a higher terrace; thin lines are none."""
+    from scipy import ndimage
+
     lowest = ndimage.minimum_filter(labels, 3, mode="nearest")
     highest = ndimage.maximum_filter(labels, 3, mode="nearest")
     core = (lowest == labels) | (labels == highest)
@@ -193,6 +202,8 @@ def _tones_beside(
     own: NDArray[np.float32], labels: NDArray[np.uint8], low: NDArray[np.uint8], high: NDArray[np.uint8]
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """The mean tone of the lower and of the higher terrace in the 3 × 3 samples around each."""
+    from scipy import ndimage
+
     lower, upper = np.zeros_like(own), np.zeros_like(own)
     for label in np.unique(labels):
         there = (labels == label).astype(np.float32)

@@ -7,7 +7,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.height.field import HeightField
 from nebrel.core.height.smooth import smoothed
@@ -49,6 +48,8 @@ def smoothed_keeping(field: HeightField, radius: float, edge: float, where: Wher
 
 def level_part(field: HeightField, reach: float) -> _Floats:
     """Float32 (H, W), 1 where the surface is level, 0 on slopes, going over within `reach` mm."""
+    from scipy import ndimage
+
     size = 3
     spread = ndimage.maximum_filter(field.heights, size) - ndimage.minimum_filter(field.heights, size)
     flat = (spread < LEVEL_SHARE * field.pitch).astype(np.float32)
@@ -100,6 +101,8 @@ def offset_inwards(heights: _Floats, by: float, pitch: float, progress: Progress
     Balls wider than 14 samples are rolled on a coarser grid over the lowest heights there, so a large distance costs no
     more than a small one and the distance is never less than asked by more than the coarser grid shows.
     """
+    from scipy import ndimage
+
     step = math.ceil(by / pitch / WIDEST_BALL_PX)
     if step == 1:
         return _ball_under(heights, by, pitch, progress)
@@ -126,6 +129,8 @@ def _ball_under(heights: _Floats, radius: float, pitch: float, progress: Progres
 
 
 def _filled(field: HeightField) -> _Floats:
+    from scipy import ndimage
+
     if field.material.all():
         return field.heights
     nearest = ndimage.distance_transform_edt(~field.material, return_distances=False, return_indices=True)
@@ -140,6 +145,8 @@ def _ball(radius: float, pitch: float, reach: int) -> _Floats:
 
 
 def _guided(field: HeightField, radius: float, edge: float) -> _Floats:
+    from scipy import ndimage
+
     size = 2 * max(1, round(radius / field.pitch)) + 1
     material = field.material.astype(np.float32)
     weight = np.maximum(ndimage.uniform_filter(material, size, mode="nearest"), 1e-6)

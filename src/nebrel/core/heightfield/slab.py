@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.height import HeightField, offset_inwards
 from nebrel.core.heightfield.deviation import Deviation, deviation_of_faces, measure_deviation
@@ -125,6 +124,8 @@ def _back(
 def _without_blanks(field: HeightField) -> NDArray[np.float32]:
     if field.material.all():
         return field.heights
+    from scipy import ndimage
+
     nearest = ndimage.distance_transform_edt(~field.material, return_distances=False, return_indices=True)
     filled: NDArray[np.float32] = field.heights[tuple(nearest)]
     return filled

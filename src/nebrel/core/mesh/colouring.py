@@ -2,13 +2,13 @@
 
 from dataclasses import replace
 
-from scipy.spatial import cKDTree
-
 from nebrel.core.mesh.trimesh import TriMesh
 
 
 def coloured_like(mesh: TriMesh, original: TriMesh) -> TriMesh:
     """`mesh` with the colour that the nearest vertex of `original` has, or as it is when that has none."""
+    from scipy.spatial import cKDTree
+
     if original.colours is None:
         return mesh
     _, nearest = cKDTree(original.vertices).query(mesh.vertices)

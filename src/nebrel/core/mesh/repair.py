@@ -6,8 +6,6 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh.compact import only_used
@@ -102,6 +100,9 @@ def _pairs(faces: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int6
 
 def _turned_alike(faces: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
     """Faces of a shell made to agree with each other, the fewer turned round."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import breadth_first_order, connected_components
+
     one, other, same = _pairs(faces)
     count = len(faces)
     graph = coo_array((np.ones(2 * len(one)), (np.r_[one, other], np.r_[other, one])), (count, count)).tocsr()
@@ -124,6 +125,9 @@ def _turned_alike(faces: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
 
 def _turned_outward(vertices: NDArray[np.float64], faces: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
     """Closed shells of negative volume turned inside out, unless they are cavities inside another shell's box."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     one, other, _ = _pairs(faces)
     count = len(faces)
     graph = coo_array((np.ones(len(one)), (one, other)), (count, count))

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from skimage.metrics import structural_similarity
 
 from nebrel.core.height.transmission import TranslucentMaterial, decoded, encoded
 
@@ -68,6 +67,8 @@ def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> L
         shown, aimed, picture: float32 (H, W), sRGB tones; what is narrower than a window is carried on.
         darkest: the tone that the thickest wall shows.
     """
+    from skimage.metrics import structural_similarity
+
     lacking = [(0, max(0, WINDOW_PX - side)) for side in shown.shape]
     shown, aimed, picture = (np.pad(tones, lacking, mode="edge") for tones in (shown, aimed, picture))
     _, alike = structural_similarity(aimed, shown, win_size=WINDOW_PX, data_range=1.0, full=True)

@@ -3,18 +3,19 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy import ndimage
-from scipy.spatial import cKDTree
-from skimage.morphology import skeletonize
 
 from nebrel.core.jit import compiled
 from nebrel.core.region.curves import Curve, Figure, Layer, figure_region
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.trace import Smoothing, Traced, contours
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 SPUR_WIDTHS = 1.0
 STROKE_FINEST = 3.0
@@ -43,6 +44,9 @@ def trace_centre_lines(
         values, level, pitch, smoothing, progress: as for `trace_level`; strokes shorter than the smallest part's
             square root are dropped.
     """
+    from scipy.spatial import cKDTree
+    from skimage.morphology import skeletonize
+
     rings = contours(values, level)
     inside = np.pad(values >= level, 1)
     progress(0.1)
@@ -83,7 +87,7 @@ class _Line:
         return not self.closed and length < SPUR_WIDTHS * self.width
 
 
-def _middle(chain: _Points, closed: bool, rows: int, edge: cKDTree) -> _Line:
+def _middle(chain: _Points, closed: bool, rows: int, edge: "cKDTree") -> _Line:
     """A chain of pixels moved to the middle between the two edges of its line."""
     places = np.column_stack([chain[:, 1] - 1, rows - chain[:, 0]])
     near = edge.data[edge.query(places)[1]]
@@ -101,6 +105,8 @@ def _middle(chain: _Points, closed: bool, rows: int, edge: cKDTree) -> _Line:
 
 def _spliced(lines: list[_Line]) -> list[_Line]:
     """Lines joined where only two of them meet: the skeleton of a sharp bend looks like a crossing there."""
+    from scipy.spatial import cKDTree
+
     lines = list(lines)
     while True:
         ends = [(at, which) for at, line in enumerate(lines) if not line.closed for which in (0, -1)]
@@ -122,6 +128,8 @@ def _spliced(lines: list[_Line]) -> list[_Line]:
 
 def _settled(points: _Points, closed: bool) -> _Points:
     """Pixel steps evened out; open ends stay."""
+    from scipy import ndimage
+
     smooth = ndimage.gaussian_filter1d(points, SETTLE, axis=0, mode="wrap" if closed else "nearest")
     if not closed:
         smooth[0], smooth[-1] = points[0], points[-1]
@@ -129,6 +137,8 @@ def _settled(points: _Points, closed: bool) -> _Points:
 
 
 def _deviation(layer: Layer, rings: list[_Points], pitch: float) -> tuple[float, float]:
+    from scipy.spatial import cKDTree
+
     drawn = figure_region(Figure((layer,)), 0.05 * pitch)
     if drawn.is_empty:
         return 0.0, 0.0
@@ -142,6 +152,8 @@ def _chains(skeleton: NDArray[np.bool_]) -> list[tuple[_Points, bool]]:
 
     Pixels of one crossing lie side by side; they count as one, and pieces end in its middle.
     """
+    from scipy import ndimage
+
     around = ndimage.convolve(skeleton.astype(np.uint8), np.ones((3, 3), np.uint8), mode="constant") - 1
     stops = skeleton & (around != 2)
     crossing, count = ndimage.label(stops, np.ones((3, 3)))

@@ -6,7 +6,6 @@ import contourpy
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy import ndimage
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.region.grid import polygons_of
@@ -39,6 +38,8 @@ def outline_at_half(coverage: NDArray[np.float32], pitch: float, soften_px: floa
         pitch: mm between samples; the lower left sample lies at the origin, Y points up.
         soften_px: standard deviation of a Gaussian before, in samples.
     """
+    from scipy import ndimage
+
     padded = np.pad(coverage, PADDING_PX, mode="edge")
     if soften_px > 0:
         padded = ndimage.gaussian_filter(padded, soften_px)

@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from nebrel.core.errors import BadDrawingError
 from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, mapped
@@ -49,6 +48,8 @@ def chained(curves: list[Curve], reach: float) -> list[Curve]:
 
     Closed curves and strokes are left as they are. Every curve that comes of it keeps the part of its first piece.
     """
+    from scipy.spatial import cKDTree
+
     kept = [curve for curve in curves if curve.closed or curve.width is not None]
     left = [curve for curve in curves if not curve.closed and curve.width is None]
     if not left:

@@ -7,7 +7,6 @@ from typing import Literal
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError
@@ -217,6 +216,8 @@ def simplified(figure: Figure, chosen: _Chosen, tolerance: float) -> Figure:
 
 def gaps(figure: Figure, reach: float) -> list[tuple[_Points, _Points]]:
     """Pairs of open ends that are no further than `reach` mm from each other, the nearest first; each end once."""
+    from scipy.spatial import cKDTree
+
     ends = np.array([end for curve in _open(figure) for end in (curve.nodes[0], curve.nodes[-1])]).reshape(-1, 2)
     if len(ends) == 0:
         return []

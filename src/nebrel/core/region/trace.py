@@ -11,7 +11,6 @@ import contourpy
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.jit import compiled
 from nebrel.core.region.curves import Curve, Layer, evenly, flattened, polygon_curve
@@ -276,6 +275,8 @@ def softened(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
 
     Smoothed edges have a sample between inside and outside nearly everywhere; hard ones have hardly any.
     """
+    from scipy import ndimage
+
     inside = values >= level
     rim = inside ^ ndimage.binary_erosion(inside, border_value=1)
     seen = values[rim]

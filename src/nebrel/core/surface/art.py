@@ -7,8 +7,6 @@ from typing import Literal
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt
-from scipy.spatial import cKDTree
 from shapely.affinity import affine_transform
 from shapely.geometry import MultiPolygon
 
@@ -98,6 +96,8 @@ def art_of_picture(picture: Picture, width: float, tall: Literal["bright", "dark
 
 def _carried_outward(tones: NDArray[np.float32], there: NDArray[np.bool_]) -> NDArray[np.float32]:
     """Tones with those of the nearest material where there is none, so that edges keep their depth."""
+    from scipy.ndimage import distance_transform_edt
+
     if not there.any():
         return tones
     nearest = distance_transform_edt(~there, return_distances=False, return_indices=True)
@@ -205,6 +205,8 @@ def _share(art: Art, shape: tuple[int, int], pitch: float, edge: Edge) -> NDArra
 
 def _inside_by(region: MultiPolygon, x: _Reals, y: _Reals, pitch: float, most: float) -> _Reals:
     """How far samples lie inside a region, 0 outside and not more than `most`, float64 (rows, columns) mm."""
+    from scipy.spatial import cKDTree
+
     shape = (len(y), len(x))
     inside = raster_of(affine_transform(region, [1, 0, 0, 1, -x[0], -y[-1]]), shape, pitch)
     found = np.zeros(shape)

@@ -4,7 +4,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.surface.displace.raise_mesh import Raised
@@ -51,6 +50,8 @@ def coloured(
 
 def _seen(picture: NDArray[np.float32], field: Field, places: NDArray[np.float64]) -> NDArray[np.uint8]:
     """Colours at the corners of pieces, float64 (K, 3, 2) mm in their chart, as uint8 (K, 3, 4)."""
+    from scipy.ndimage import map_coordinates
+
     where = places.reshape(-1, 2) @ field.to_grid[:, :2].T + field.to_grid[:, 2]
     rows_columns = np.stack([where[:, 1], where[:, 0]])
     found = [

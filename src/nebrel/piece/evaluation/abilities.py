@@ -1,28 +1,32 @@
 """What only some kinds of piece can do. An evaluator takes on an ability by naming it among its bases."""
 
-from dataclasses import dataclass
-from typing import Any, ClassVar, Protocol, TypeVar, cast
+from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol, TypeVar, cast
 
 from nebrel.core.errors import ConflictError
-from nebrel.core.height.export import HeightMap
-from nebrel.core.height.transmission import TransmissionRule
-from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.formats import MeshFile
-from nebrel.core.picture import Picture
-from nebrel.core.proof import Finding
-from nebrel.core.proof.audit import Ground
-from nebrel.core.region.curves import Figure
-from nebrel.core.surface.placing import Placed, Snap
-from nebrel.core.surface.skin.skin import SkinPlace
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Size
-from nebrel.piece.ops import Op, View
-from nebrel.piece.parts.decoration import DecorationPart
-from nebrel.piece.report import LitReport
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from nebrel.core.height.export import HeightMap
+    from nebrel.core.height.transmission import TransmissionRule
+    from nebrel.core.mesh import TriMesh
+    from nebrel.core.mesh.formats import MeshFile
+    from nebrel.core.picture import Picture
+    from nebrel.core.proof import Finding
+    from nebrel.core.proof.audit import Ground
+    from nebrel.core.region.curves import Figure
+    from nebrel.core.surface.placing import Placed, Snap
+    from nebrel.core.surface.skin.skin import SkinPlace
+    from nebrel.piece.ops import Op, View
+    from nebrel.piece.parts.decoration import DecorationPart
+    from nebrel.piece.report import LitReport
 
 
 class Ability(Protocol):

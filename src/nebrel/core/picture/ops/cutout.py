@@ -6,7 +6,6 @@ from dataclasses import replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from skimage.filters import threshold_otsu
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.picture import Picture, Tones
@@ -54,6 +53,8 @@ def away_from_colour(
 
 def away_from_background(picture: Picture) -> Tones:
     """1 where the picture is not its background, which is taken to be of the rim's colour, parted automatically."""
+    from skimage.filters import threshold_otsu
+
     colour = rim_colour(picture)
     away = likeness_to(picture, colour)
     tolerance = float(threshold_otsu(away, nbins=512)) * 0.7 if away.max() - away.min() > 1e-3 else 0.1

@@ -6,7 +6,6 @@ from typing import Literal
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from skimage.filters import threshold_otsu
 
 from nebrel.core.errors import BadPictureError
 from nebrel.core.picture.picture import Picture, Tones
@@ -25,6 +24,8 @@ def snap(picture: Picture, black: float, white: float) -> Picture:
 
 def automatic_threshold(picture: Picture) -> float:
     """The tone that parts the picture best into dark and bright (Otsu 1979)."""
+    from skimage.filters import threshold_otsu
+
     tones = picture.tones[picture.coverage >= 0.5]
     if tones.size == 0 or tones.min() == tones.max():
         return 0.5

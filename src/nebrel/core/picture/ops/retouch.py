@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from skimage.segmentation import flood
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.picture import Picture, Tones
@@ -79,6 +78,8 @@ def erase(picture: Picture, mask: Tones) -> Picture:
 
 def fill_from(picture: Picture, column: float, row: float, tolerance: float, tone: float | None) -> Picture:
     """One tone, or blank for None, in all that hangs together around a place and differs from it by `tolerance`."""
+    from skimage.segmentation import flood
+
     height, width = picture.shape
     place = (int(np.clip(round(row), 0, height - 1)), int(np.clip(round(column), 0, width - 1)))
     found = flood(picture.tones, place, tolerance=tolerance)

@@ -5,7 +5,6 @@ from dataclasses import replace
 
 import cv2
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.picture.picture import Picture, Tones
@@ -55,6 +54,8 @@ def along_curve(points: Sequence[tuple[float, float]], count: int) -> Tones:
     tones, new = np.array([place[0] for place in places]), np.array([place[1] for place in places])
     if len(places) < 2 or (np.diff(tones) <= 0).any():
         raise BadValueError("A curve needs at least two points of different tones.")
+    from scipy.interpolate import PchipInterpolator
+
     table = PchipInterpolator(tones, new)(np.clip(np.linspace(0, 1, count), tones[0], tones[-1]))
     return np.clip(table, 0, 1).astype(np.float32)
 

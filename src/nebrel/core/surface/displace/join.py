@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from nebrel.core.csg.boolean import settled, solid_of
 from nebrel.core.mesh import TriMesh
@@ -109,6 +108,8 @@ def _rolled(faces: NDArray[np.int64]) -> _Ints:
 
 def _nearest_piece(carving: Carving, mesh: TriMesh, fresh: NDArray[np.bool_]) -> tuple[_Ints, NDArray[np.float64]]:
     """For every new face a piece that it lies over, -1 for none, and depths that tell moved faces from others."""
+    from scipy.spatial import cKDTree
+
     points, ways = carving.positions()
     count = carving.count
     moved = (points[carving.tv[:count]] + carving.tp[:count][..., np.newaxis] * ways[carving.tv[:count]]).mean(axis=1)

@@ -6,7 +6,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
@@ -80,6 +79,8 @@ def sculpted(mesh: TriMesh, decorated: NDArray[np.bool_], strokes: list[BrushStr
 
 def _away(points: _Reals, stroke: BrushStroke) -> _Reals:
     """Distance of points from the places of a stroke, infinite beyond its radius."""
+    from scipy.spatial import cKDTree
+
     away, _ = cKDTree(_between(stroke)).query(points, distance_upper_bound=stroke.radius)
     return np.asarray(away, dtype=np.float64)
 

@@ -7,8 +7,6 @@ Local/Global Approach to Mesh Parameterization", 2008).
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse.linalg import splu
 
 from nebrel.core.jit import compiled
 from nebrel.core.surface.parameterize.chart import Chart, Tangents, flattened_alone, stretches
@@ -215,6 +213,9 @@ def _exponential(points, faces, normals, origin, right, up, out):
 
 def _as_rigid_as_possible(points: _Reals, faces: _Ints, plane: _Reals) -> _Reals:
     """The map whose faces are turned and shifted and changed otherwise as little as can be."""
+    from scipy import sparse
+    from scipy.sparse.linalg import splu
+
     if len(points) < 4:
         return plane
     flat = flattened_alone(points[faces])

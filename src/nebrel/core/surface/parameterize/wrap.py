@@ -6,7 +6,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.surface.parameterize.chart import Chart, Tangents
@@ -141,6 +140,8 @@ def _refined(points: _Reals, axis: _Reals, middle: _Reals, cone: bool) -> Round 
         return result
 
     first = [0.0, 0.0, start[0], start[1], math.sqrt(squared)] + ([0.0] if cone else [])
+    from scipy.optimize import least_squares
+
     fit = least_squares(off, first, method="lm", max_nfev=200)
     lean = np.array([fit.x[0], fit.x[1], 1.0])
     lean /= np.linalg.norm(lean)

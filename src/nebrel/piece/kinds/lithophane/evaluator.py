@@ -5,7 +5,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.bent.bend import unplaced
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
@@ -296,6 +295,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         return wall_of(self.document, self.wanted(longest_px), self.size_mm)
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
+        from scipy import ndimage
+
         wanted = self.wanted(longest_px)
         form, sheet = wanted.form, wanted.sheet
         centres = mesh.corners.mean(axis=1) - self.shift(longest_px)
@@ -318,6 +319,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         lift_mm: float = 0.0,
     ) -> SectionCut:
         """Thickness along a line of the unrolled sheet, asked and measured through the solid."""
+        from scipy import ndimage
+
         view, wanted = self.lit(longest_px), self.wanted(longest_px)
         width, height = view.size_mm
         share = np.linspace(0, 1, SECTION_SAMPLES)

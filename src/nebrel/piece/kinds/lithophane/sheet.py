@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from nebrel.core.bent.forms import Flat, Form
 from nebrel.core.bent.sheet import Border, Sheet, inscribed, lay_out
@@ -101,6 +100,8 @@ def laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: b
 
 def _fine(tones: NDArray[np.float32]) -> NDArray[np.float32]:
     """The picture with lines between its own, where it has too few for a wall to bend."""
+    from scipy import ndimage
+
     rows, columns = tones.shape
     times = math.ceil(FEWEST_COLUMNS / (columns - 1))
     if times == 1:
@@ -143,6 +144,8 @@ def _cells(form: Form, size_px: tuple[int, int]) -> tuple[NDArray[np.float64], N
 
 def on_cells(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.float32]:
     """Thickness that is asked for at the cells of a grid over the sheet, mm."""
+    from scipy import ndimage
+
     u, v = _cells(form, size_px)
     column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
     row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
@@ -152,6 +155,8 @@ def on_cells(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.f
 
 def tones_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32]:
     """Tones that are wanted at the cells of a grid over the sheet; NaN on the border."""
+    from scipy import ndimage
+
     u, v = _cells(wanted.form, size_px)
     left, bottom, right, top = wanted.sheet.window
     rows, _ = wanted.tones.shape

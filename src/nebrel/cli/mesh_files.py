@@ -1,0 +1,57 @@
+"""Meshes from files and to files."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from nebrel.cli.files import read_file
+from nebrel.core.errors import BadValueError
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.formats import MeshFile, MeshFormat, read_mesh, write_mesh
+from nebrel.core.mesh.formats.plain import obj_materials
+from nebrel.store.blobs import write_atomically
+
+
+def open_mesh(path: Path, unit: str | None) -> MeshFile:
+    """The mesh in a file; refused when its size says that the unit is missing."""
+
+    def beside(name: str) -> bytes | None:
+        other = path.parent / name
+        return read_file(other, "mesh_bytes") if other.is_file() else None
+
+    found = read_mesh(read_file(path, "mesh_bytes"), path.name, unit, beside)
+    if not found.plausible:
+        raise BadValueError(
+            f"{path.name} would be {size_of(found.mesh)} mm, and its format tells no unit; say which with --unit mm, "
+            "cm, m, in or ft."
+        )
+    return found
+
+
+def save_mesh(
+    mesh: TriMesh,
+    path: Path,
+    form: MeshFormat,
+    progress: Callable[[float], None] = lambda _: None,
+    text: bool = False,
+) -> None:
+    """Write a mesh, or nothing at all."""
+    try:
+        if form == "obj" and (mesh.colours is not None or mesh.corner_colours is not None):
+            materials = path.with_suffix(".mtl")
+            write_atomically(materials, lambda file: file.writelines([obj_materials(mesh)]))
+            write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))
+            return
+        write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text))
+    except OSError as cause:
+        raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
+
+
+def size_of(mesh: TriMesh) -> str:
+    """Its sides, in words."""
+    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
+    return " × ".join(f"{side:.3f}" for side in high - low)
+
+
+def mib_of(path: Path) -> str:
+    """How large a file is, in words."""
+    return f"{path.stat().st_size / 2**20:.1f} MiB"
