@@ -16,7 +16,7 @@ PAGES := src/nebrel/api/static/index.html
 # Python's side and the pages' side are set up and checked beside each other.
 MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test lint types page-tests chromium client bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test test-deep wheel mutate lint types page-tests chromium client bench screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
@@ -25,6 +25,8 @@ help:
 	@echo "make dev          serve with pages that reload as they are edited"
 	@echo "make bench        measure, and write docs/benchmarks.md"
 	@echo "make screenshots  take docs/screenshots again"
+	@echo "make test-deep    the long trials besides: bounds of all kernels, mutants"
+	@echo "make wheel        build what pip installs, the pages inside, into dist/"
 	@echo "make client       generate the typed client from the API"
 	@echo "make lock         resolve the Python packages anew"
 	@echo "make clean        remove everything that was installed or built"
@@ -85,14 +87,22 @@ chromium:
 	@$(STEP) "Looking for Chromium" "Install Debian's chromium package." tools/need_chromium
 
 test: setup-dev chromium lint types page-tests
-	@echo "Testing core, pieces, API and command line …"
+	@echo "Testing core, pieces, API, command line and the wheel …"
 	@$(BIN)/pytest $(BESIDE) --ignore tests/browser
 	@echo "Testing in the real browser …"
 	@$(BIN)/pytest $(BESIDE) tests/browser
 
+test-deep: setup-dev
+	@echo "Testing the core with every index of its kernels checked …"
+	@NUMBA_BOUNDSCHECK=1 NUMBA_CACHE_DIR=.venv/checked-kernels $(BIN)/pytest -n 2 --dist loadfile tests/core
+
 client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py
 	@npm --prefix web run --silent client
+
+wheel: $(PAGES) .venv/.runtime
+	@$(STEP) "Building the wheel" "Run $(BIN)/pip wheel --no-deps -w dist . to see why." $(BIN)/pip wheel --disable-pip-version-check --no-deps -w dist .
+	@ls dist/*.whl
 
 bench: setup-dev chromium
 	@echo "Measuring; this takes a few minutes and wants the machine for itself …"
@@ -109,5 +119,5 @@ lock: .venv/.runtime
 
 clean:
 	@echo "Removing what was installed or built; pieces in $(DATA) stay …"
-	@rm -rf .venv build web/node_modules src/nebrel/api/static .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
+	@rm -rf .venv build dist web/node_modules src/nebrel/api/static .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
 	@find src tests bench tools -name __pycache__ -type d -prune -exec rm -rf {} +

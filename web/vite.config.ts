@@ -1,8 +1,9 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
+import { withNotices } from "./notices.mjs";
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), withNotices()],
   build: {
     outDir: "../src/nebrel/api/static",
     emptyOutDir: true,

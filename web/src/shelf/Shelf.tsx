@@ -110,6 +110,9 @@ export function Shelf() {
           ))}
         </div>
       </main>
+      <footer className="shelf-foot quiet-label">
+        <a href="/notices.txt">Parts by others, and their licences</a>
+      </footer>
       {dragging && <DropVeil />}
     </div>
   );
