@@ -4282,7 +4282,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "thickness" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+            kind: "thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
         };
         /**
          * MaskFile
@@ -9441,7 +9441,7 @@ export interface operations {
     measure_built: {
         parameters: {
             query: {
-                kind: "thickness" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+                kind: "thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
             };
             header?: never;
             path: {

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { can, type Finding, type PieceView } from "../api/client";
 import { useJobs } from "../api/pieces";
 import type { Fix } from "../kinds/common/pageKind";
@@ -15,6 +16,7 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
   const thinShown = useBenchStore((state) => state.thinShown);
   const set = useBenchStore((state) => state.set);
   const jobs = useJobs(piece.id);
+  const [shown, setShown] = useState(true);
   const report = draft ? undefined : builtReport(jobs.data, piece.revision);
   const findings = report?.findings ?? foreseen;
   const show = (finding: Finding) => {
@@ -24,14 +26,22 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
   };
   return (
     <section className="findings-pane" aria-label="Findings">
-      <h2>Findings{report ? "" : " so far"}</h2>
-      {findings.length ? (
-        <FindingList
-          findings={findings}
-          onFix={({ fix }) => fix && onFix(fix)}
-          canShow={(finding) => THIN.includes(finding.measure) || Boolean(finding.where)}
-          onShow={show}
-        />
+      <h2>
+        <button type="button" aria-expanded={shown} onClick={() => setShown(!shown)} title={shown ? "Fold the findings" : "Show the findings"}>
+          <i className={`bi bi-chevron-${shown ? "down" : "right"}`} aria-hidden="true" />
+          Findings{report ? "" : " so far"}
+          {!shown && findings.length > 0 && <span className="quiet-label"> · {findings.length}</span>}
+        </button>
+      </h2>
+      {!shown ? null : findings.length ? (
+        <div className="findings-list" tabIndex={0} role="group" aria-label="All findings">
+          <FindingList
+            findings={findings}
+            onFix={({ fix }) => fix && onFix(fix)}
+            canShow={(finding) => THIN.includes(finding.measure) || Boolean(finding.where)}
+            onShow={show}
+          />
+        </div>
       ) : (
         <p className="quiet-label mb-0">Nothing stands out. The build checks the solid itself.</p>
       )}

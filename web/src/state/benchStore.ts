@@ -67,6 +67,9 @@ interface BenchState {
   divider: number | null;
   /** Whether the Plan marks what is too thin to be made. */
   thinShown: boolean;
+  /** Height of the section in pixels, once it was chosen; and whether it is folded to its name. */
+  sectionPx: number | null;
+  sectionFolded: boolean;
   /** Whether the lamp behind it burns on the Model, what the Plan shows of it, and what stands beside that. */
   lampOn: boolean;
   sheetLook: SheetLook;
@@ -110,6 +113,8 @@ export const useBenchStore = create<BenchState>()((set) => ({
   brush: { sizeMm: 4, hardness: 0.8, inside: true },
   divider: null,
   thinShown: false,
+  sectionPx: null,
+  sectionFolded: false,
   lampOn: true,
   sheetLook: "lit",
   sheetBeside: null,

@@ -41,7 +41,8 @@ def solid_frame(shown: ShownSolid) -> bytes:
 def map_frame(piece: Piece, kind: MapKind, longest_px: int) -> bytes:
     """A shaded solid with a measure for every vertex."""
     shaded, found = piece.evaluator.shaded(longest_px), piece.evaluator.surface_map(kind, longest_px)
-    limits = {"thickness": piece.document.maker.line_width_mm, "deviation": piece.evaluator.tolerance_mm}
+    line = piece.document.maker.line_width_mm
+    limits = {"thickness": line, "thickness-ray": line, "deviation": piece.evaluator.tolerance_mm}
     head = MapHead(
         triangles=len(shaded.faces),
         kind=kind,

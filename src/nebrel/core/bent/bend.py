@@ -10,15 +10,8 @@ from numpy.typing import NDArray
 from nebrel.core.bent.forms import Flat, Floats, Form
 from nebrel.core.bent.sheet import Sheet
 from nebrel.core.heightfield.deviation import Deviation
-from nebrel.core.heightfield.greedy import (
-    LEAST_FACING,
-    Bent,
-    GridSurface,
-    off_plane,
-    plane_through,
-    row_of_triangle,
-    triangulate_grid,
-)
+from nebrel.core.heightfield.greedy import Bent, GridSurface, triangulate_grid
+from nebrel.core.heightfield.greedy_scan import LEAST_FACING, off_plane, plane_through, row_of_triangle
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
@@ -32,7 +25,7 @@ FLAT_RELIEF_SHARE = 0.95
 # straight one way are made of such lines alone.
 CHORD_SHARE = 3.0
 # Of the pitch: how far samples may lie beside where their triangle has them.
-SLIP_SHARE = 0.25
+SLACK_SHARE = 0.25
 # Larger cells to start from would only be scanned again and again.
 CELL_PX = 24
 ROWS_AT_ONCE = 128
@@ -193,8 +186,8 @@ def _bent(
     most = math.inf if cell_px is None else cell_px * sheet.pitch
     corners = np.array([place for place, _ in form.corners(0.0)])
     lines = _from(sheet.v, min(up, most)), _from(sheet.u, min(across, most), corners)
-    slip = (SLIP_SHARE * sheet.pitch * form.scale(sheet.v)).astype(np.float32)
-    return Bent(places, must, slip, lines)
+    slack = (SLACK_SHARE * sheet.pitch * form.scale(sheet.v)).astype(np.float32)
+    return Bent(places, must, slack, lines)
 
 
 def _from(lines: Floats, most: float, corners: Floats = _NOWHERE) -> NDArray[np.int64]:

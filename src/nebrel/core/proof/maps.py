@@ -12,7 +12,7 @@ from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof.facing import draft_angles, overhang_angles
 from nebrel.core.proof.thickness import measure_thickness
 
-MapKind = Literal["thickness", "deviation", "draft", "overhang-lying", "overhang-standing"]
+MapKind = Literal["thickness", "thickness-ray", "deviation", "draft", "overhang-lying", "overhang-standing"]
 MAP_KINDS: tuple[MapKind, ...] = get_args(MapKind)
 
 
@@ -42,8 +42,9 @@ def surface_map(
     progress: Callable[[float], None] = lambda _: None,
 ) -> SurfaceMap:
     """The map of one kind over `shaded`, which was made from `mesh`; `deviation` gives that of every face, mm."""
-    if kind == "thickness":
-        values, unit = measure_thickness(mesh, progress).of_face, "mm"
+    thin = kind in ("thickness", "thickness-ray")
+    if thin:
+        values, unit = measure_thickness(mesh, progress, "ray" if kind == "thickness-ray" else "sphere").of_face, "mm"
     elif kind == "deviation":
         values, unit = deviation(), "mm"
     elif kind == "draft":
@@ -53,8 +54,9 @@ def surface_map(
     known = np.isfinite(values)
     if not known.any():
         return SurfaceMap(np.full(len(shaded.positions), np.nan, np.float32), unit, 0.0, 0.0, None)
-    sought = np.where(known, values, np.inf if kind in ("thickness", "draft") else -np.inf)
-    at = int(np.argmin(sought) if kind in ("thickness", "draft") else np.argmax(sought))
+    smallest = thin or kind == "draft"
+    sought = np.where(known, values, np.inf if smallest else -np.inf)
+    at = int(np.argmin(sought) if smallest else np.argmax(sought))
     x, y, z = mesh.corners[at].mean(axis=0)
     return SurfaceMap(
         values=_at_vertices(values, known, shaded),

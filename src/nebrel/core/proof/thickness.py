@@ -2,14 +2,17 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.inscribed import inscribed_diameters
 from nebrel.core.mesh.rays import first_hits
 
 STARTS_INSIDE = 1e-6
+By = Literal["sphere", "ray"]
 
 
 @dataclass(frozen=True)
@@ -17,39 +20,47 @@ class Thickness:
     """Thickness under every face.
 
     Attributes:
-        of_face: float64 (M,) mm, from the face's centre inwards along its normal to the other side; infinite where an
-            open mesh has none.
+        of_face: float64 (M,) mm, at the face's centre; infinite where an open mesh has no other side.
         areas: float64 (M,) mm².
         thinnest: mm.
         spot: (x, y, z) mm, the centre of the face over the thinnest place.
+        by: how it was measured.
     """
 
     of_face: NDArray[np.float64]
     areas: NDArray[np.float64]
     thinnest: float
     spot: tuple[float, float, float]
+    by: By = "sphere"
 
     def share_below(self, limit: float) -> float:
         """Share of the surface that is thinner than `limit` mm."""
         return float(self.areas[self.of_face < limit].sum() / max(self.areas.sum(), 1e-300))
 
 
-def measure_thickness(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) -> Thickness:
-    """Thickness by rays: from every face's centre straight inwards, to the first face met.
+def measure_thickness(
+    mesh: TriMesh, progress: Callable[[float], None] = lambda _: None, by: By = "sphere"
+) -> Thickness:
+    """Thickness at every face's centre.
 
     Args:
         mesh: outward; at least one face with an area.
         progress: called with the fraction done.
+        by: `sphere` for the diameter of the largest sphere inside that touches there and reaches the other side (see
+            `inscribed_diameters`); `ray` for the way straight inwards to the first face met, which is quicker, but
+            grazes steep walls and then tells far too little.
     """
     corners = mesh.corners
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     doubled = np.linalg.norm(normals, axis=1)
     inwards = -normals / np.maximum(doubled, 1e-300)[:, np.newaxis]
     centres = corners.mean(axis=1)
-    extent = float(np.ptp(mesh.vertices, axis=0).max())
-    nearest = np.full(len(centres), STARTS_INSIDE * extent)
-    found = first_hits(mesh, centres, inwards, nearest, progress)
+    if by == "sphere":
+        found = inscribed_diameters(mesh, centres, inwards, progress)
+    else:
+        extent = float(np.ptp(mesh.vertices, axis=0).max())
+        found = first_hits(mesh, centres, inwards, np.full(len(centres), STARTS_INSIDE * extent), progress)
     found[doubled == 0] = np.inf
     at = int(np.argmin(found))
     x, y, z = centres[at]
-    return Thickness(found, doubled / 2, float(found[at]), (float(x), float(y), float(z)))
+    return Thickness(found, doubled / 2, float(found[at]), (float(x), float(y), float(z)), by)

@@ -8,8 +8,7 @@ import { DecorateCards } from "./decorate/DecorateCards";
 import type { ModelStationProps } from "../common/stationProps";
 import { newStep, STEPS, withStepChanged, withStepMoved, type StepKind } from "./modelSteps";
 import { StepRow } from "./StepRow";
-
-const FIXED = { strategy: "fixed" } as const;
+import { FloatingMenu } from "../../ui/FloatingMenu";
 
 /** A model from elsewhere, and the steps that mend and change it. It stays untouched; every step can be switched off. */
 export function ModelStation({ pieceId, revision, document, editing }: ModelStationProps) {
@@ -61,7 +60,7 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
             <i className="bi bi-plus-lg me-1" aria-hidden="true" />
             Add a step
           </Dropdown.Toggle>
-          <Dropdown.Menu popperConfig={FIXED}>
+          <FloatingMenu>
             {(Object.keys(STEPS) as StepKind[]).map((kind) => (
               <Dropdown.Item
                 key={kind}
@@ -73,7 +72,7 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
                 {STEPS[kind].title}
               </Dropdown.Item>
             ))}
-          </Dropdown.Menu>
+          </FloatingMenu>
         </Dropdown>
       </WorkCard>
     </>

@@ -10,8 +10,7 @@ import { useOutlineStore } from "../../state/outlineStore";
 import { SizeCard } from "./SizeCard";
 import { TraceCard } from "./TraceCard";
 import { isTraced } from "./traced";
-
-const FIXED = { strategy: "fixed" } as const;
+import { FloatingMenu } from "../../ui/FloatingMenu";
 
 interface Props extends OutlineStationProps {
   view: OutlinesView | undefined;
@@ -53,7 +52,7 @@ export function OutlineStation({ document, editing, view }: Props) {
             <i className="bi bi-plus-lg me-1" aria-hidden="true" />
             Add a step
           </Dropdown.Toggle>
-          <Dropdown.Menu popperConfig={FIXED} className="mend-menu">
+          <FloatingMenu className="mend-menu">
             {(Object.keys(MENDS) as MendKind[])
               .filter((kind) => !ADDED_ELSEWHERE.includes(kind))
               .map((kind) => (
@@ -67,7 +66,7 @@ export function OutlineStation({ document, editing, view }: Props) {
                   {MENDS[kind].title}
                 </Dropdown.Item>
               ))}
-          </Dropdown.Menu>
+          </FloatingMenu>
         </Dropdown>
       </WorkCard>
     </>

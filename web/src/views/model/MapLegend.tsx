@@ -4,7 +4,8 @@ import { formatLength, type Unit } from "../../state/units";
 import { colourOf, stopsOf } from "./mapColours";
 
 const NAMES = {
-  thickness: "Thickness, straight inwards",
+  thickness: "Thickness, by the largest sphere inside",
+  "thickness-ray": "Thickness, straight through",
   deviation: "Off the asked surface",
   draft: "Lean of walls for a mould",
   "overhang-lying": "Overhang, printed lying",
@@ -19,7 +20,7 @@ export function MapLegend({ head }: { head: MapHead }) {
   const stops = stopsOf(head);
   const from = head.kind === "draft" ? -20 : 0;
   const to = head.unit === "mm" ? (stops.at(-1)?.[0] ?? 1) : 90;
-  const extreme = head.kind === "thickness" || head.kind === "draft" ? head.least : head.most;
+  const extreme = ["thickness", "thickness-ray", "draft"].includes(head.kind) ? head.least : head.most;
   const word = { thickness: "thinnest", deviation: "largest", draft: "steepest" }[head.kind as "draft"] ?? "largest";
   return (
     <div className="map-legend" data-testid="map-legend">

@@ -1,5 +1,5 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
-import { memo, Suspense, useEffect, useMemo } from "react";
+import { memo, Suspense, useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, BufferGeometry, Color, Sphere, SRGBColorSpace, Vector3 } from "three";
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
@@ -156,17 +156,38 @@ function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, 
   );
 }
 
-/** Step back until the piece fills the stage, whenever its proportions or the stage's change. */
+interface Controls {
+  target: Vector3;
+  update: () => void;
+}
+
+/**
+ * Step back until the piece fills the stage when it is new or of other proportions; when only the stage changes, go on
+ * looking the same way, as much nearer or further as that asks for.
+ */
 function FirstLook({ size, standing }: { size: Size; standing: boolean }) {
   const [width, depth, thick] = standing ? [size[0], size[2], size[1]] : size;
   const camera = useThree((state) => state.camera);
+  const controls = useThree((state) => state.controls) as Controls | null;
+  const invalidate = useThree((state) => state.invalidate);
   const aspect = useThree((state) => state.size.width / state.size.height);
+  const before = useRef<{ piece: string; distance: number } | null>(null);
   useEffect(() => {
     const half = Math.tan((FOV_DEG * Math.PI) / 360);
     const distance = (Math.max(depth, width / aspect) / 2 / half) * 1.16 + thick;
-    camera.position.copy(standing ? FIRST_LOOK_UP : FIRST_LOOK).multiplyScalar(distance);
-    camera.lookAt(0, 0, 0);
-  }, [camera, width, depth, thick, aspect, standing]);
+    const piece = [width, depth, thick, standing].join();
+    const target = controls?.target ?? new Vector3();
+    if (before.current?.piece === piece) {
+      camera.position.sub(target).multiplyScalar(distance / before.current.distance).add(target);
+    } else {
+      target.set(0, 0, 0);
+      camera.position.copy(standing ? FIRST_LOOK_UP : FIRST_LOOK).multiplyScalar(distance);
+    }
+    before.current = { piece, distance };
+    camera.lookAt(target);
+    controls?.update();
+    invalidate();
+  }, [camera, controls, invalidate, width, depth, thick, aspect, standing]);
   return null;
 }
 
@@ -196,7 +217,7 @@ function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
 /** The shared cursor on the model. */
 function CursorPin({ height, reach }: { height: number; reach: number }) {
   const cursor = useCursorOnModel();
-  const busy = useDecorStore((state) => state.fresh !== null || state.grip !== null || state.tool !== null);
+  const busy = useDecorStore((state) => state.fresh !== null || state.grip !== null || state.tool !== null || state.chosen !== null);
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [cursor, invalidate]);
   if (!cursor || busy) return null;

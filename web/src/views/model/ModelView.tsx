@@ -8,7 +8,7 @@ import { MapLegend } from "./MapLegend";
 import { useAfterPaint } from "./useAfterPaint";
 import { useBeside } from "./useBeside";
 import { useSurfaceMap } from "./useSurfaceMap";
-import { useLook, useModel } from "../../state/previews";
+import { useLook, useModel, usePlanSide } from "../../state/previews";
 
 const ModelStage = lazy(loadStage);
 
@@ -31,6 +31,7 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
   const map = useSurfaceMap(pieceId, revision, showsBuilt);
   const beside = useBeside(pieceId, revision);
   const { glow } = useLook();
+  const { refusal } = usePlanSide();
   const lampOn = useBenchStore((state) => state.lampOn);
   const dark = glow && lampOn && !map ? Math.sqrt(glow.ambient) : null;
   const solid = map?.solid ?? (showsBuilt ? built : model);
@@ -66,6 +67,11 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
           Triangles
         </button>
       </div>
+      {!solid && (
+        <div className="pane-message" role="status">
+          {refusal ? "There is no solid to show." : "Making the solid …"}
+        </div>
+      )}
       {solid && (
         <>
           <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>

@@ -14,6 +14,7 @@ export function stopsOf({ kind, limit, most }: Pick<MapHead, "kind" | "limit" | 
   const bound = limit ?? 1;
   switch (kind) {
     case "thickness":
+    case "thickness-ray":
       return [
         [0, BRICK],
         [bound, BRICK],

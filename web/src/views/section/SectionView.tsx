@@ -7,13 +7,14 @@ import { rulerTicks } from "../ticks";
 import { useSize } from "../useSize";
 import { Readout } from "./Readout";
 import { useSection } from "./useSection";
+import { useSectionHeight } from "./useSectionHeight";
 import { useLook, usePlan, useSameFrame } from "../../state/previews";
 
 const LEFT_PX = 44;
 const RIGHT_PX = 16;
 const TOP_PX = 30;
 const BOTTOM_PX = 22;
-const STRETCHES = [1, 2, 5];
+const STRETCHES = [1, 2, 5, 10, 20];
 const NEAR_MM = 1.5;
 
 /** The profile along the section line: what was asked and what is made, in mm both ways. */
@@ -29,6 +30,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const [stretch, setStretch] = useState(1);
   const glows = useLook().glow !== null;
   const tilted = useBenchStore((state) => state.tiltDeg !== 0);
+  const { folded, setFolded, ...edge } = useSectionHeight();
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
 
   const size_mm = cut?.size_mm ?? plan.head.size_mm;
@@ -53,12 +55,15 @@ export function SectionView({ piece }: { piece: PieceView }) {
   };
 
   return (
-    <div ref={frame} className="pane pane-section" role="group" aria-label="Section">
+    <div ref={frame} className={folded ? "pane pane-section is-folded" : "pane pane-section"} role="group" aria-label="Section">
+      {!folded && <div className="section-edge" {...edge} />}
       <span className="pane-name">
         Section, {lengthWithUnit(length, unit)} long{tilted && ", leaning"}
       </span>
-      <div className="readout">
-        <Readout levels={levelsOf(piece)} />
+      <div className="section-tools">
+        <div className="readout">
+          <Readout levels={levelsOf(piece)} />
+        </div>
         <button
           type="button"
           className="icon-button py-0"
@@ -67,8 +72,18 @@ export function SectionView({ piece }: { piece: PieceView }) {
         >
           {glows ? "walls" : "heights"} {stretch === 1 ? "true" : `× ${stretch}`}
         </button>
+        <button
+          type="button"
+          className="icon-button py-0"
+          aria-expanded={!folded}
+          aria-label={folded ? "Unfold the section" : "Fold the section"}
+          title={folded ? "Unfold the section" : "Fold the section"}
+          onClick={() => setFolded(!folded)}
+        >
+          <i className={`bi bi-chevron-${folded ? "up" : "down"}`} aria-hidden="true" />
+        </button>
       </div>
-      {cut && size.width > 0 && (
+      {cut && size.width > 0 && !folded && (
         <svg
           className="section-surface"
           data-testid="section-surface"

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.surface.skin.skin import Skin, SkinPlace, _to_face
+from nebrel.core.mesh.nearest import off_corners
+from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
 MOST_FACES = 400_000
 _Ints = NDArray[np.int64]
@@ -151,9 +152,10 @@ def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, 
             n, m = normals[face], normals[near]
             if least_cosine > -2 and n[0] * m[0] + n[1] * m[1] + n[2] * m[2] < least_cosine:
                 continue
-            away, _, _, _ = _to_face(
+            dx, dy, dz = off_corners(
                 point, vertices[faces[near, 0]], vertices[faces[near, 1]], vertices[faces[near, 2]]
             )
+            away = dx * dx + dy * dy + dz * dz
             if away > reach * reach:
                 continue
             keys, items = _room_for_one_more(keys, items, size)

@@ -9,14 +9,21 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadMeshError
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.bounds_tree import LEAF_SIZE, BoundsTree, build_tree
+from nebrel.core.mesh.nearest import (
+    ANY_COSINE,
+    ANY_WAY,
+    TriangleTree,
+    empty_stack,
+    nearest_triangle,
+    shares_in_triangle,
+    triangle_tree,
+)
 from nebrel.core.mesh.shading import smooth_corners
 from nebrel.core.mesh.topology import half_edge_mates
 
 CREASE_DEG = 38.0
 LONGEST_MITRE = 1.6
 PULL_TO_MEAN = 0.002
-_DEEPEST = 128
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -34,7 +41,7 @@ class Skin:
             a sharp crease has several.
         ways: float64 (numbers, 3): where such a corner goes when the skin is raised by 1 mm. Faces around it then move
             by 1 mm along their normals, as far as one place can do that for all of them.
-        tree: boxes over the faces.
+        tree: its faces with an area.
     """
 
     mesh: TriMesh
@@ -43,7 +50,7 @@ class Skin:
     normals: _Reals
     corners: _Ints
     ways: _Reals
-    tree: BoundsTree
+    tree: TriangleTree
 
     @property
     def extent(self) -> float:
@@ -86,7 +93,9 @@ def skin_of(mesh: TriMesh) -> Skin:
     corners, count = smooth_corners(mesh.vertices, faces, mates, math.cos(math.radians(CREASE_DEG)), one_tint)
     corners = corners.reshape(-1, 3)
     equations = _normal_equations(mesh.vertices, faces, corners, count, normals, doubled)
-    return Skin(mesh, faces, mates, normals, corners, mitred(*equations), build_tree(mesh))
+    sound = np.flatnonzero(doubled > 0)
+    tree = triangle_tree(TriMesh(mesh.vertices, mesh.faces[sound]))
+    return Skin(mesh, faces, mates, normals, corners, mitred(*equations), tree._replace(order=sound[tree.order]))
 
 
 def mitred(matrix: _Reals, right: _Reals) -> _Reals:
@@ -137,17 +146,12 @@ def place_on(skin: Skin, point: _Reals, facing: _Reals | None = None) -> SkinPla
 
     With `facing`, float64 (3,), only faces that look the same way are taken, where there are any.
     """
-    there = np.asarray(point, dtype=np.float64)
-    wanted = np.zeros(3) if facing is None else np.asarray(facing, dtype=np.float64)
-    face, shares = -1, np.zeros(3)
-    for direction in (wanted, np.zeros(3)):
-        face, shares = _nearest_face(
-            there, direction, skin.mesh.vertices, skin.faces, skin.normals,
-            skin.tree.order, skin.tree.low, skin.tree.high, skin.tree.first_leaf,
-        )  # fmt: skip
-        if face >= 0:
-            break
-    return place_in(skin, int(face), shares)
+    there = _three(point)
+    at = -1 if facing is None else _nearest_face(there, _three(facing), 0.0, skin.tree)
+    if at < 0:
+        at = _nearest_face(there, ANY_WAY, ANY_COSINE, skin.tree)
+    second, third = shares_in_triangle(there, skin.tree.corners, at)
+    return place_in(skin, int(skin.tree.order[at]), np.array([1.0 - second - third, second, third]))
 
 
 def place_in(skin: Skin, face: int, shares: _Reals) -> SkinPlace:
@@ -159,73 +163,11 @@ def place_in(skin: Skin, face: int, shares: _Reals) -> SkinPlace:
     return SkinPlace(face, shares, shares @ skin.mesh.vertices[corners], normal)
 
 
-@compiled
-def _nearest_face(point, facing, vertices, faces, normals, order, low, high, first_leaf):
-    """Number of the nearest face with an area, and the shares of its corners."""
-    stack = np.empty(_DEEPEST, dtype=np.int64)
-    reach = np.empty(_DEEPEST, dtype=np.float64)
-    best, found = np.inf, -1
-    shares = np.zeros(3, dtype=np.float64)
-    stack[0], reach[0], top = 0, 0.0, 1
-    asked = facing[0] != 0.0 or facing[1] != 0.0 or facing[2] != 0.0
-    while top:
-        top -= 1
-        node = stack[top]
-        if reach[top] >= best:
-            continue
-        if node >= first_leaf:
-            start = (node - first_leaf) * LEAF_SIZE
-            for i in range(start, min(start + LEAF_SIZE, len(order))):
-                f = order[i]
-                n = normals[f]
-                if n[0] == 0.0 and n[1] == 0.0 and n[2] == 0.0:
-                    continue
-                if asked and n[0] * facing[0] + n[1] * facing[1] + n[2] * facing[2] <= 0.0:
-                    continue
-                away, b0, b1, b2 = _to_face(point, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]])
-                if away < best:
-                    best, found = away, f
-                    shares[0], shares[1], shares[2] = b0, b1, b2
-            continue
-        for child in (2 * node + 1, 2 * node + 2):
-            gap = 0.0
-            for axis in range(3):
-                beyond = max(low[child, axis] - point[axis], 0.0, point[axis] - high[child, axis])
-                gap += beyond * beyond
-            if gap < best and top < _DEEPEST:
-                stack[top], reach[top] = child, gap
-                top += 1
-    return found, shares
+def _three(values: _Reals) -> tuple[float, float, float]:
+    x, y, z = np.asarray(values, dtype=np.float64)
+    return float(x), float(y), float(z)
 
 
 @compiled
-def _to_face(p, a, b, c):
-    """Squared distance of a point from a triangle, and the shares of the corners of the nearest place in it."""
-    ab, ac, ap = b - a, c - a, p - a
-    d1, d2 = (ab * ap).sum(), (ac * ap).sum()
-    if d1 <= 0 and d2 <= 0:
-        return (ap * ap).sum(), 1.0, 0.0, 0.0
-    bp = p - b
-    d3, d4 = (ab * bp).sum(), (ac * bp).sum()
-    if d3 >= 0 and d4 <= d3:
-        return (bp * bp).sum(), 0.0, 1.0, 0.0
-    cp = p - c
-    d5, d6 = (ab * cp).sum(), (ac * cp).sum()
-    if d6 >= 0 and d5 <= d6:
-        return (cp * cp).sum(), 0.0, 0.0, 1.0
-    vc = d1 * d4 - d3 * d2
-    vb = d5 * d2 - d1 * d6
-    va = d3 * d6 - d5 * d4
-    s, t = 0.0, 0.0
-    if vc <= 0 and d1 >= 0 and d3 <= 0:
-        s = d1 / (d1 - d3)
-    elif vb <= 0 and d2 >= 0 and d6 <= 0:
-        t = d2 / (d2 - d6)
-    elif va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
-        t = (d4 - d3) / ((d4 - d3) + (d5 - d6))
-        s = 1.0 - t
-    else:
-        whole = va + vb + vc
-        s, t = vb / whole, vc / whole
-    gone = ap - s * ab - t * ac
-    return (gone * gone).sum(), 1.0 - s - t, s, t
+def _nearest_face(point, facing, least, tree):
+    return nearest_triangle(point, facing, least, np.inf, tree, empty_stack())[0]

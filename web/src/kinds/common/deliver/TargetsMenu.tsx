@@ -5,12 +5,11 @@ import type { AnyDocument, LightTarget, LightTargetEdit } from "../../../api/cli
 import { useTargets } from "../../../api/targets";
 import type { Editing } from "../../../state/useEditing";
 import { Button } from "../../../ui/Button";
+import { FloatingMenu } from "../../../ui/FloatingMenu";
 
 type Light = AnyDocument["light"];
 
 const FIELD = { triangles: "triangles", tolerance: "tolerance_mm", bytes: "megabytes" } as const;
-const FIXED = { strategy: "fixed" } as const;
-
 /** Ready targets: choose one, keep what is set now as another, set one to what is set now, drop one. */
 export function TargetsMenu({ light, editing }: { light: Light; editing: Editing }) {
   const { targets, add, change, drop } = useTargets();
@@ -27,7 +26,7 @@ export function TargetsMenu({ light, editing }: { light: Light; editing: Editing
       <Dropdown.Toggle variant="outline-secondary" size="sm" className="w-100">
         Ready targets
       </Dropdown.Toggle>
-      <Dropdown.Menu popperConfig={FIXED} style={{ width: 330 }} className="px-3 py-2">
+      <FloatingMenu style={{ width: 330 }} className="px-3 py-2">
         {targets.map((target) => (
           <div key={target.id} className="d-flex align-items-center gap-1 py-1">
             <button type="button" className="icon-button flex-grow-1 text-start" onClick={() => choose(target)}>
@@ -63,7 +62,7 @@ export function TargetsMenu({ light, editing }: { light: Light; editing: Editing
             Keep
           </Button>
         </div>
-      </Dropdown.Menu>
+      </FloatingMenu>
     </Dropdown>
   );
 }

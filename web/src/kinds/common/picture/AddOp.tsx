@@ -2,6 +2,7 @@ import { useState } from "react";
 import Dropdown from "react-bootstrap/Dropdown";
 import Form from "react-bootstrap/Form";
 import { useOpKinds } from "../../../api/ops";
+import { FloatingMenu } from "../../../ui/FloatingMenu";
 
 const GROUPS = {
   frame: "Frame",
@@ -15,8 +16,6 @@ const GROUPS = {
 } as const;
 
 /** Over the panes, not cut off by the one that it opens from. */
-const FIXED = { strategy: "fixed" } as const;
-
 /** The menu of all kinds of steps, in groups; typing narrows it. */
 export function AddOp({ onAdd }: { onAdd: (kind: string) => void }) {
   const kinds = useOpKinds();
@@ -33,7 +32,7 @@ export function AddOp({ onAdd }: { onAdd: (kind: string) => void }) {
         <i className="bi bi-plus-lg me-1" aria-hidden="true" />
         Add a step
       </Dropdown.Toggle>
-      <Dropdown.Menu className="add-op-menu" popperConfig={FIXED}>
+      <FloatingMenu className="add-op-menu">
         <div className="px-2 pb-1">
           <Form.Control
             size="sm"
@@ -64,7 +63,7 @@ export function AddOp({ onAdd }: { onAdd: (kind: string) => void }) {
           );
         })}
         {fits.length === 0 && <p className="quiet-label px-3 mb-1">No step does that; try another word.</p>}
-      </Dropdown.Menu>
+      </FloatingMenu>
     </Dropdown>
   );
 }

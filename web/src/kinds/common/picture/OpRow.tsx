@@ -6,6 +6,7 @@ import type { Thumb } from "../../../api/preview";
 import { OpBody } from "./OpBody";
 import { OpThumb } from "./OpThumb";
 import type { OpsEditing } from "../ops/useOps";
+import { FloatingMenu } from "../../../ui/FloatingMenu";
 
 interface Props {
   pieceId: string;
@@ -71,7 +72,7 @@ export function OpRow({ op, place, count, editing, open, before, after, failed, 
           <Dropdown.Toggle as="button" className="icon-button" aria-label={`More for ${title}`}>
             <i className="bi bi-three-dots-vertical" aria-hidden="true" />
           </Dropdown.Toggle>
-          <Dropdown.Menu popperConfig={{ strategy: "fixed" }}>
+          <FloatingMenu>
             <Dropdown.Item as="button" onClick={() => editing.copy(op.id)}>
               Duplicate
             </Dropdown.Item>
@@ -84,7 +85,7 @@ export function OpRow({ op, place, count, editing, open, before, after, failed, 
             <Dropdown.Item as="button" onClick={() => editing.remove(op.id)}>
               Remove
             </Dropdown.Item>
-          </Dropdown.Menu>
+          </FloatingMenu>
         </Dropdown>
       </div>
       {failed && (

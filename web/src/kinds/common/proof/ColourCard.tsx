@@ -4,7 +4,8 @@ import { useBenchStore } from "../../../state/benchStore";
 import { WorkCard } from "../../../ui/WorkCard";
 
 const KINDS: Record<MapKind, { name: string; hint: string }> = {
-  thickness: { name: "Thickness", hint: "Measured by a ray from every face straight inwards to the other side." },
+  thickness: { name: "Thickness", hint: "The largest sphere inside that touches there and reaches the other side." },
+  "thickness-ray": { name: "Thickness, straight through", hint: "By a ray straight inwards from every face. It grazes steep walls, and then tells too little." },
   deviation: { name: "Off the asked surface", hint: "The largest distance under every face. Build the piece to see it at full resolution." },
   draft: { name: "Lean of walls for a mould", hint: "Walls below 0° are undercut; a stiff mould does not come off them." },
   "overhang-lying": { name: "Overhang, printed lying", hint: "Faces that lean more than 45° over their foot need support." },

@@ -7,8 +7,8 @@ import { Button } from "../../../ui/Button";
 import { freshDecoration, upOf } from "./decorations";
 import { useDecorStore } from "../../../state/decorStore";
 import { useModel } from "../../../state/previews";
+import { FloatingMenu } from "../../../ui/FloatingMenu";
 
-const FIXED = { strategy: "fixed" } as const;
 /** How much of a model's longest side a decoration takes at first. */
 const FIRST_SHARE = 0.25;
 
@@ -42,14 +42,14 @@ export function ArtPicker({ document }: { document: ModelDocument }) {
           <i className="bi bi-plus-lg me-1" aria-hidden="true" />
           Lay a motif on
         </Dropdown.Toggle>
-        <Dropdown.Menu popperConfig={FIXED} className="decor-motifs">
+        <FloatingMenu className="decor-motifs">
           {motifs.map((motif) => (
             <Dropdown.Item key={motif.id} as="button" type="button" onClick={() => take(artOf(motif), Math.min(motif.width_mm, FIRST_SHARE * Math.max(...document.model.size_mm)))}>
               <img src={`/api/motifs/${motif.id}/thumbnail.png?at=${encodeURIComponent(motif.changed)}`} alt="" />
               {motif.name}
             </Dropdown.Item>
           ))}
-        </Dropdown.Menu>
+        </FloatingMenu>
       </Dropdown>
       <Button size="sm" variant="outline-secondary" disabled={busy} onClick={() => files.current?.click()}>
         From a file

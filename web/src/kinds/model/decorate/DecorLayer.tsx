@@ -1,6 +1,7 @@
 import { useThree, type ThreeEvent } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, LinearFilter, ShaderMaterial, TextureLoader, Vector3, type Texture } from "three";
+import { liftedCorners } from "./lifted";
 import { artUrl, type Placement, type Triple } from "../../../api/decorations";
 import { useDecorStore, type Grip } from "../../../state/decorStore";
 import { useBrush } from "../../../state/brushStore";
@@ -42,7 +43,8 @@ void main() {
   gl_FragColor = vec4(colour, cover);
 }`;
 
-/** Millimetres of the frame round a decoration, as shares of its box. */
+/** How wide the frame round a decoration is: of its smaller side, and at the most. */
+const RIM_SHARE = 0.02;
 const RIM_MM = 0.35;
 const HANDLE_COLOUR = "#2c6f62";
 
@@ -99,8 +101,8 @@ function Decal({ placement, url, lift, filled, stretched, reach }: DecalProps) {
         transparent: true,
         depthWrite: false,
         polygonOffset: true,
-        polygonOffsetFactor: -2,
-        polygonOffsetUnits: -2,
+        polygonOffsetFactor: -4,
+        polygonOffsetUnits: -8,
       }),
     [],
   );
@@ -110,7 +112,8 @@ function Decal({ placement, url, lift, filled, stretched, reach }: DecalProps) {
   useEffect(() => () => texture.dispose(), [texture]);
   useEffect(() => {
     const [width, height] = placement.head.size_mm;
-    const values = { art: texture, filled: filled ? 1 : 0, stretched: stretched ? 1 : 0, rim: [RIM_MM / width, RIM_MM / height] };
+    const rim = Math.min(RIM_MM, RIM_SHARE * Math.min(width, height));
+    const values = { art: texture, filled: filled ? 1 : 0, stretched: stretched ? 1 : 0, rim: [rim / width, rim / height] };
     for (const [name, value] of Object.entries(values)) setUniform(material, name, value);
     invalidate();
   }, [material, texture, filled, stretched, placement, invalidate]);
@@ -128,11 +131,11 @@ function Guides({ placement, depth, reach }: { placement: Placement; depth: numb
   const lines = useMemo(() => {
     const from = new Vector3(...at);
     const along = (way: Triple, mm: number) => from.clone().addScaledVector(new Vector3(...way), mm);
-    const pin = Math.max(Math.abs(depth) * 1.6, reach / 30);
+    const pin = Math.min(Math.max(Math.abs(depth) * 1.6, reach / 30), Math.max(...size_mm) / 2);
     const tip = along(out, pin);
     const mark = along(out, depth > 0 ? depth : pin * 0.5);
     const tick = new Vector3(...up).multiplyScalar(reach / 120);
-    const high = along(up, size_mm[1] / 2 + reach / 25);
+    const high = along(up, size_mm[1] * 0.62);
     return new BufferGeometry().setFromPoints([from, tip, mark.clone().sub(tick), mark.clone().add(tick), from, high]);
   }, [at, out, up, size_mm, depth, reach]);
   useEffect(() => () => lines.dispose(), [lines]);
@@ -196,17 +199,9 @@ function loaded(url: string, then: () => void): Texture {
 }
 
 function decalGeometry({ corners, shares, stretch }: Placement, lift: number): BufferGeometry {
-  const positions = new Float32Array(corners.length);
+  const positions = liftedCorners(corners, lift);
   const values = new Float32Array(corners.length / 3);
-  const [a, b, c, normal] = [new Vector3(), new Vector3(), new Vector3(), new Vector3()];
-  for (let face = 0; face < corners.length / 9; face++) {
-    a.fromArray(corners, 9 * face);
-    b.fromArray(corners, 9 * face + 3);
-    c.fromArray(corners, 9 * face + 6);
-    normal.crossVectors(b.clone().sub(a), c.clone().sub(a)).normalize().multiplyScalar(lift);
-    [a, b, c].forEach((corner, at) => corner.add(normal).toArray(positions, 9 * face + 3 * at));
-    values.fill(stretch[face] ?? 0, 3 * face, 3 * face + 3);
-  }
+  for (let face = 0; face < corners.length / 9; face++) values.fill(stretch[face] ?? 0, 3 * face, 3 * face + 3);
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(positions, 3));
   geometry.setAttribute("share", new BufferAttribute(shares, 2));
