@@ -16,7 +16,10 @@ MESH_KEYS = {
     "size_mm", "triangles", "vertices", "shells", "volume_mm3", "area_mm2", "closed", "manifold", "outward",
     "degenerate_faces", "self_crossings", "findings",
 }  # fmt: skip
-BUILD_KEYS = MESH_KEYS | {"max_error_mm", "rms_error_mm", "tolerance_mm", "file_bytes", "seconds"}
+BUILD_KEYS = MESH_KEYS | {
+    "max_error_mm", "rms_error_mm", "max_error_between_mm", "error_how", "error_where", "tolerance_mm", "file_bytes",
+    "seconds",
+}  # fmt: skip
 
 
 def test_make_relief_writes_a_true_size_solid(nebrel, picture, tmp_path):
@@ -29,6 +32,8 @@ def test_make_relief_writes_a_true_size_solid(nebrel, picture, tmp_path):
     assert set(report) == BUILD_KEYS
     assert report["size_mm"] == pytest.approx([80, 80 * 89 / 119, 4.2], abs=0.001)
     assert report["max_error_mm"] <= report["tolerance_mm"] == 0.02
+    assert report["max_error_between_mm"] >= report["max_error_mm"]
+    assert (report["error_how"], report["error_where"]) == ("vertically", "at samples")
     mesh = read_stl(out.read_bytes())
     assert check_soundness(mesh).size == pytest.approx(report["size_mm"], abs=1e-5)
     assert out.stat().st_size == report["file_bytes"]

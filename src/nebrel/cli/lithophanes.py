@@ -239,7 +239,7 @@ def light(
 
     from nebrel.core.mesh.formats import read_mesh
     from nebrel.core.proof.from_behind import likely_side, nearest_wall
-    from nebrel.core.proof.lit import lit_picture
+    from nebrel.core.proof.lit import lit_picture, shown_contrast, shown_tones
     from nebrel.jobs.workshop import open_workshop
     from nebrel.piece.evaluation.abilities import HasSheet
     from nebrel.piece.evaluation.prepare import FULL
@@ -262,16 +262,17 @@ def light(
         try:
             piece = workshop.piece(_piece_named(workshop.pieces.all(), what).id)
             sheet = piece.having(HasSheet)
-            through, rule = sheet.lit(FULL).through, sheet.rule
+            view, rule = sheet.lit(FULL), sheet.rule
+            through = view.through
         finally:
             workshop.close()
         made = rule.material if material is None else material_named(material, settings).to_core()
-        thinnest, shown = rule.thinnest, through
+        thinnest, shown = rule.thinnest, through[np.isfinite(view.tones) & (through > 0)]
     lamp_made = parse_part(LampPart, {"colour": lamp, "power": power, "ambient": ambient}).to_core()
     painted = lit_picture(np.nan_to_num(through, nan=1e6), made, thinnest, lamp_made)
     Image.fromarray(painted).save(output)
     span = float(shown.min()), float(shown.max())
-    contrast = float(np.exp(min(700.0, made.attenuation * (span[1] - max(span[0], thinnest)))))
+    contrast = shown_contrast(shown_tones(shown, made, thinnest))
     if json:
         facts = {
             "thinnest_mm": round(span[0], 4), "thickest_mm": round(span[1], 4), "contrast": round(contrast, 3),

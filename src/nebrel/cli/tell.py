@@ -21,5 +21,7 @@ def tell_build(report: BuildReport, output: Path, json: bool) -> None:
         f"surface true to {report.max_error_mm:.4f} mm (asked {report.tolerance_mm:g}), "
         f"RMS {report.rms_error_mm:.4f} mm, {report.seconds:.1f} s"
     )
+    between = "" if report.max_error_between_mm is None else f", between them {report.max_error_between_mm:.4f} mm"
+    print(f"measured {report.error_how}, {report.error_where}{between}")
     for finding in report.findings:
         print(f"{finding.severity}: {finding.what} {finding.why}")

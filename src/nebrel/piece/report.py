@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from nebrel.core.heightfield.deviation import Where
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.proof import Finding, Soundness
@@ -88,10 +89,19 @@ class LitReport(BaseModel):
 
 
 class BuildReport(MeshReport):
-    """Measures of a built solid, and how true it is to what was asked."""
+    """Measures of a built solid, and how true it is to what was asked.
+
+    Attributes:
+        max_error_mm, rms_error_mm: as measured, in the way that `error_how` tells, and where `error_where` tells.
+        max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
+        tolerance_mm: what was asked.
+    """
 
     max_error_mm: float
     rms_error_mm: float
+    max_error_between_mm: float | None
+    error_how: str
+    error_where: Where
     tolerance_mm: float
     file_bytes: int
     seconds: float
@@ -132,6 +142,9 @@ def build_report(
         findings=[*mesh.findings, *(FindingReport.of(finding) for finding in findings)],
         max_error_mm=slab.deviation.max,
         rms_error_mm=slab.deviation.rms,
+        max_error_between_mm=slab.deviation.max_between,
+        error_how=slab.deviation.how,
+        error_where=slab.deviation.where,
         tolerance_mm=slab.tolerance,
         file_bytes=stl_bytes(slab.mesh),
         seconds=round(seconds, 3),

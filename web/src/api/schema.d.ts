@@ -1640,6 +1640,11 @@ export interface components {
         /**
          * BuildReport
          * @description Measures of a built solid, and how true it is to what was asked.
+         *
+         *     Attributes:
+         *         max_error_mm, rms_error_mm: as measured, in the way that `error_how` tells, and where `error_where` tells.
+         *         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
+         *         tolerance_mm: what was asked.
          */
         BuildReport: {
             /** Size Mm */
@@ -1674,6 +1679,15 @@ export interface components {
             max_error_mm: number;
             /** Rms Error Mm */
             rms_error_mm: number;
+            /** Max Error Between Mm */
+            max_error_between_mm: number | null;
+            /** Error How */
+            error_how: string;
+            /**
+             * Error Where
+             * @enum {string}
+             */
+            error_where: "at samples" | "on the mesh, both ways" | "nowhere";
             /** Tolerance Mm */
             tolerance_mm: number;
             /** File Bytes */

@@ -34,7 +34,7 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
         </button>
       </h2>
       {!shown ? null : findings.length ? (
-        <div className="findings-list" tabIndex={0} role="group" aria-label="All findings">
+        <div className="findings-list" tabIndex={0} role="group" aria-label="What was found">
           <FindingList
             findings={findings}
             onFix={({ fix }) => fix && onFix(fix)}

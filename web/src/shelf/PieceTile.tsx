@@ -26,11 +26,11 @@ export function PieceTile({ piece, onRefusal }: Props) {
     );
   return (
     <article className="tile">
-      <Link to={`/piece/${piece.id}`} aria-label={piece.title}>
+      <Link to={`/piece/${piece.id}`}>
         <img
           className="tile-picture"
           src={`/api/pieces/${piece.id}/thumbnail.png?revision=${piece.revision}`}
-          alt={`${piece.title}, rendered`}
+          alt=""
           loading="lazy"
         />
         <div className="tile-board">

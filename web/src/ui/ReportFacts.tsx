@@ -14,10 +14,25 @@ export function ReportFacts({ report }: { report: BuildReport }) {
       </dd>
       <dt>Triangles</dt>
       <dd>{report.triangles.toLocaleString("en")}</dd>
-      <dt>Largest error</dt>
-      <dd>{report.max_error_mm.toFixed(4)} mm</dd>
-      <dt>RMS error</dt>
-      <dd>{report.rms_error_mm.toFixed(4)} mm</dd>
+      {report.error_where === "nowhere" ? (
+        <>
+          <dt>Error</dt>
+          <dd>{report.error_how}</dd>
+        </>
+      ) : (
+        <>
+          <dt title={`${report.error_how}, ${report.error_where}`}>Largest error</dt>
+          <dd title={`${report.error_how}, ${report.error_where}`}>{report.max_error_mm.toFixed(4)} mm</dd>
+          {report.max_error_between_mm !== null && (
+            <>
+              <dt>Between samples</dt>
+              <dd>{report.max_error_between_mm.toFixed(4)} mm</dd>
+            </>
+          )}
+          <dt>RMS error</dt>
+          <dd>{report.rms_error_mm.toFixed(4)} mm</dd>
+        </>
+      )}
       <dt>Volume</dt>
       <dd>{(report.volume_mm3 / 1000).toFixed(2)} cm³</dd>
       {report.lit && (

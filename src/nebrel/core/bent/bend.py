@@ -97,7 +97,8 @@ def bend(
     progress("Closing the wall", 0.0)
     top, back = _points(sheet, form, way, relief), _points(sheet, form, 0.0, smooth)
     mesh = _closed(sheet, form, way, relief, top, smooth, back)
-    return BentWall(mesh, Deviation(float(off.max()), float(np.sqrt(np.mean(np.square(off, dtype=np.float64))))))
+    rms = float(np.sqrt(np.mean(np.square(off, dtype=np.float64))))
+    return BentWall(mesh, Deviation(float(off.max()), rms, "along the normals of the form, before parts are joined"))
 
 
 def _smooth_side(

@@ -1,7 +1,10 @@
 """How far the upper side of a finished mesh is from the heights that were asked for, measured afterwards."""
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,14 +15,31 @@ from nebrel.core.mesh import TriMesh
 ON_SAMPLE_PX = 1e-3
 ON_EDGE_PX = 1e-9
 FACES_AT_ONCE = 100_000
+SAMPLES_SHARE = 0.5
+_SHORTEST = 1e-9
+
+
+Where = Literal["at samples", "on the mesh, both ways", "nowhere"]
+BOTH_WAYS: Where = "on the mesh, both ways"
 
 
 @dataclass(frozen=True)
 class Deviation:
-    """Vertical distance between made surface and asked heights over all material samples, mm."""
+    """How far a made surface is from what was asked, mm.
+
+    Attributes:
+        max, rms: as it was measured.
+        how: the measure, in a few words.
+        where: at the samples of the picture; at samples of both meshes, each from the other; or not at all.
+        max_between: the largest distance between samples too, where heights are bilinear; None where they are not, or
+            it was not measured.
+    """
 
     max: float
     rms: float
+    how: str = "vertically"
+    where: Where = "at samples"
+    max_between: float | None = None
 
 
 def measure_deviation(
@@ -28,6 +48,7 @@ def measure_deviation(
     material: NDArray[np.bool_],
     pitch: float,
     progress: Callable[[float], None] = lambda _: None,
+    bilinear: bool = True,
 ) -> Deviation:
     """Maximum and RMS over every material sample that lies under an upward face of `mesh`, in double precision.
 
@@ -40,12 +61,16 @@ def measure_deviation(
         material: bool (H, W); other samples do not count.
         pitch: mm between samples.
         progress: called with the fraction done.
+        bilinear: whether heights are asked between samples too, and not steps.
     """
-    away, _ = _measured(mesh, heights, material, pitch, progress)
+    away, _ = _measured(mesh, heights, material, pitch, lambda part: progress(part * SAMPLES_SHARE))
     counted = away[material & (away >= 0)].astype(np.float64)
     if counted.size == 0:
         return Deviation(0.0, 0.0)
-    return Deviation(max=float(counted.max()), rms=float(np.sqrt(np.mean(counted**2))))
+    largest = float(counted.max())
+    between = max(largest, _largest_between(mesh, heights, material, pitch)) if bilinear else None
+    progress(1.0)
+    return Deviation(largest, float(np.sqrt(np.mean(counted**2))), max_between=between)
 
 
 def deviation_of_faces(
@@ -76,6 +101,24 @@ def _measured(
         _rasterise(heights, material, columns, rows, levels, mesh.faces[part], away, worst[part])
         progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
     return away, worst
+
+
+def _largest_between(mesh: TriMesh, heights: NDArray[np.float32], material: NDArray[np.bool_], pitch: float) -> float:
+    """The largest vertical distance from bilinear heights along the edges of all upward faces, mm.
+
+    Over one cell a plane less a bilinear patch is a saddle, so it is largest on the border of each face's part of the
+    cell: at a sample, where an edge of the face crosses a side of the cell, or within such a stretch of the edge, where
+    it is a parabola. Together with the samples that is every place.
+    """
+    columns = _on_samples(mesh.vertices[:, 0] / pitch)
+    rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
+    levels = np.ascontiguousarray(mesh.vertices[:, 2])
+
+    def largest(start: int) -> float:
+        return float(_along_edges(heights, material, columns, rows, levels, mesh.faces[start : start + FACES_AT_ONCE]))
+
+    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+        return max(threads.map(largest, range(0, len(mesh.faces), FACES_AT_ONCE)), default=0.0)
 
 
 def _on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -120,3 +163,71 @@ def _rasterise(heights, material, columns, rows, levels, faces, away, worst):
                 away[y, x] = max(away[y, x], off)
                 if material[y, x]:
                     worst[face] = max(worst[face], off)
+
+
+@compiled
+def _along_edges(heights, material, columns, rows, levels, faces):
+    worst = 0.0
+    for face in range(len(faces)):
+        a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
+        area = (rows[b] - rows[a]) * (columns[c] - columns[a]) - (columns[b] - columns[a]) * (rows[c] - rows[a])
+        if area <= 1e-9:
+            continue
+        for start, end in ((a, b), (b, c), (c, a)):
+            off = _along_edge(
+                heights, material, (columns[start], rows[start], levels[start]), (columns[end], rows[end], levels[end])
+            )
+            worst = max(worst, off)
+    return worst
+
+
+@compiled
+def _along_edge(heights, material, start, end):
+    """The largest distance along one straight line, cell by cell."""
+    dx, dy = end[0] - start[0], end[1] - start[1]
+    worst, at = 0.0, 0.0
+    while at < 1.0:
+        following = min(_next_crossing(start[0], dx, at), _next_crossing(start[1], dy, at), 1.0)
+        middle = (at + following) / 2
+        column, row = np.floor(start[0] + middle * dx), np.floor(start[1] + middle * dy)
+        first, half, last = (
+            _off_bilinear(heights, material, column, row, start, end, at),
+            _off_bilinear(heights, material, column, row, start, end, middle),
+            _off_bilinear(heights, material, column, row, start, end, following),
+        )
+        if not np.isnan(first + half + last):
+            worst = max(worst, abs(first), abs(half), abs(last))
+            bend, lean = 2 * (first + last) - 4 * half, 4 * half - 3 * first - last
+            if bend != 0.0:
+                peak = -lean / (2 * bend)
+                if 0.0 < peak < 1.0:
+                    worst = max(worst, abs(first + peak * (lean + peak * bend)))
+        at = following
+    return worst
+
+
+@compiled
+def _next_crossing(start, step, at):
+    """Where along a line, after `at`, it crosses the next whole number."""
+    if abs(step) < _SHORTEST:
+        return 1.0
+    here = start + at * step
+    side = np.floor(here + _SHORTEST) + 1.0 if step > 0 else np.ceil(here - _SHORTEST) - 1.0
+    return max((side - start) / step, at + _SHORTEST)
+
+
+@compiled
+def _off_bilinear(heights, material, column, row, start, end, at):
+    """Made less asked height at a place of a line, by the four samples of a cell; NaN where one that counts is free."""
+    x, y = start[0] + at * (end[0] - start[0]) - column, start[1] + at * (end[1] - start[1]) - row
+    asked = 0.0
+    for i in range(2):
+        for j in range(2):
+            share = (x if j else 1.0 - x) * (y if i else 1.0 - y)
+            if abs(share) < ON_EDGE_PX:
+                continue
+            r, c = int(row) + i, int(column) + j
+            if r < 0 or c < 0 or r >= heights.shape[0] or c >= heights.shape[1] or not material[r, c]:
+                return np.nan
+            asked += share * heights[r, c]
+    return start[2] + at * (end[2] - start[2]) - asked

@@ -82,7 +82,8 @@ def measure(
     """
     levels = _levels(field, backing, follow)
     above = _above_pockets(mesh, backing, levels)
-    return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch)
+    bilinear = field.terraces is None
+    return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch, bilinear=bilinear)
 
 
 def measure_faces(

@@ -58,6 +58,16 @@ def shown_tones(through: Floats, material: TranslucentMaterial, thinnest: float)
     return encoded(np.clip(np.exp(-material.attenuation * (through - thinnest)), 0, 1).astype(np.float32))
 
 
+def shown_contrast(shown: Floats) -> float:
+    """How many times brighter the brightest place is than the darkest, by the tones that a lit wall shows.
+
+    The outermost hundredth at either end does not count, so that a pinhole or a speck does not tell it. Every report on
+    a lit piece takes its contrast from here.
+    """
+    light = decoded(shown[np.isfinite(shown)])
+    return float(np.quantile(light, 1 - FRINGE) / max(float(np.quantile(light, FRINGE)), 1e-9))
+
+
 def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> Likeness:
     """Compare shown tones with those that the light rule aims at, and with those of the picture.
 
@@ -74,9 +84,8 @@ def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> L
     _, alike = structural_similarity(aimed, shown, win_size=WINDOW_PX, data_range=1.0, full=True)
     overall = structural_similarity(picture, shown, win_size=WINDOW_PX, data_range=1.0)
     reached = picture >= darkest
-    light = decoded(shown)
     return Likeness(
-        contrast=float(np.quantile(light, 1 - FRINGE) / max(float(np.quantile(light, FRINGE)), 1e-9)),
+        contrast=shown_contrast(shown),
         tones_lost=float(1 - reached.mean()),
         within_reach=float(alike[reached].mean()) if reached.any() else 0.0,
         overall=float(overall),

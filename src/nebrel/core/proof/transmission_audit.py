@@ -28,6 +28,7 @@ class Wall:
         upright: its height when printed standing, mm.
         thinnest, thickest: mm.
         contrast: that the material reaches between them.
+        shown_contrast: that the picture has in light, by `lit.shown_contrast`.
         tones_lost: share of the picture beyond that.
         pitch: mm between samples of the picture.
         cropped: share of the picture's height that the form has no room for.
@@ -46,6 +47,7 @@ class Wall:
     thinnest: float
     thickest: float
     contrast: float
+    shown_contrast: float
     tones_lost: float
     pitch: float
     cropped: float = 0.0
@@ -216,7 +218,7 @@ def recipe_card(title: str, wall: Wall, printer: Printer, volume_mm3: float, mat
         ),
         ("Brim", "5 mm" if wall.upright / max(wall.stance, 1e-6) > 3 else "none needed"),
         ("Time", f"about {hours} h {minutes:02d} min at that speed"),
-        ("Contrast", f"1 : {wall.contrast:.0f} with the lamp behind"),
+        ("Contrast", f"1 : {wall.shown_contrast:.0f} with the lamp behind"),
         ("Finest detail", f"{detail:.1f} mm"),
     ]
     width = max(len(name) for name, _ in rows)

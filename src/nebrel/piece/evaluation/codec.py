@@ -1,6 +1,8 @@
 """Built solids as bytes, for the folder of kept results."""
 
 import io
+import json
+from dataclasses import asdict
 
 import numpy as np
 
@@ -20,7 +22,8 @@ def encode_slab(slab: Slab) -> bytes:
         faces=slab.mesh.faces,
         colours=_NONE if slab.mesh.colours is None else slab.mesh.colours,
         corner_colours=_NONE if slab.mesh.corner_colours is None else slab.mesh.corner_colours,
-        measures=np.array([slab.deviation.max, slab.deviation.rms, slab.tolerance]),
+        tolerance=slab.tolerance,
+        deviation=json.dumps(asdict(slab.deviation)),
     )
     return file.getvalue()
 
@@ -28,8 +31,9 @@ def encode_slab(slab: Slab) -> bytes:
 def decode_slab(data: bytes) -> Slab:
     """The slab that `encode_slab` wrote."""
     with np.load(io.BytesIO(data), allow_pickle=False) as archive:
-        largest, rms, tolerance = archive["measures"].tolist()
+        tolerance = float(archive["tolerance"])
+        deviation = Deviation(**json.loads(str(archive["deviation"])))
         colours = archive["colours"] if len(archive["colours"]) else None
         corner_colours = archive["corner_colours"] if len(archive["corner_colours"]) else None
         mesh = TriMesh(archive["vertices"], archive["faces"], colours, corner_colours)
-    return Slab(mesh=mesh, deviation=Deviation(max=largest, rms=rms), tolerance=tolerance)
+    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)

@@ -1,18 +1,20 @@
 """From the recipe of a lithophane to its solid and to what is seen of it in light."""
 
+import math
 import time
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import unplaced
+from nebrel.core.bent.bend import laid, unplaced
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.bent.parts import refuse_misplaced
 from nebrel.core.height.transmission import TransmissionRule, encoded
 from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.measure import volume
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tinted, transmitted_light
@@ -39,6 +41,9 @@ CHECK_PX = 320
 REACH_SHARE = 2.0
 SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
+OF_SAMPLES = "to the nearest place of the mesh"
+MOST_MEASURED = 200_000
+REACHED_TIMES = 2.0
 _VERSION = 1
 THICKEST_MM = 40.0
 # How tall the picture is shown before it is bent.
@@ -168,10 +173,23 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             tolerance = self.document.finish.tolerance_mm
             if lighter is None:
                 return Slab(made.mesh, made.deviation, tolerance)
-            apart = lighter.deviation
-            return Slab(lighter.mesh, Deviation(apart.max + made.deviation.max, apart.rms), tolerance)
+            return Slab(lighter.mesh, self._lightened(made.mesh, lighter.mesh), tolerance)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
+
+    def _lightened(self, made: TriMesh, lighter: TriMesh) -> Deviation:
+        """How far a lighter wall is from the places that its samples ask for, which the wall reached before."""
+        wanted = self.wanted(FULL)
+        inwards = self.document.form.inside
+        every = max(1, math.isqrt(wanted.sheet.thickness.size // MOST_MEASURED))
+        places = laid(wanted.sheet, wanted.form, -1.0 if inwards else 1.0)[::every, ::every, :3].reshape(-1, 3)
+        asked = places.astype(np.float64) + self.shift(FULL)
+        # What openings took away, or parts cover, the wall did not reach.
+        reached = distances_to(made, asked) <= REACHED_TIMES * self.document.finish.tolerance_mm
+        off = distances_to(lighter, asked[reached])
+        if not len(off):
+            return Deviation(0.0, 0.0, OF_SAMPLES, "nowhere")
+        return Deviation(float(off.max()), float(np.sqrt(np.mean(off**2))), OF_SAMPLES)
 
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         started = time.perf_counter()

@@ -4,6 +4,7 @@ import numpy as np
 
 from nebrel.core.bent.forms import Form
 from nebrel.core.bent.parts import plan_of
+from nebrel.core.proof.lit import shown_contrast, shown_tones
 from nebrel.core.proof.transmission_audit import Wall
 from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
@@ -31,6 +32,7 @@ def wall_of(document: LithophaneDocument, wanted: Wanted, size: Size) -> Wall:
         thinnest=rule.thinnest,
         thickest=rule.thickest,
         contrast=rule.contrast,
+        shown_contrast=shown_contrast(shown_tones(rule.thickness(wanted.tones), rule.material, rule.thinnest)),
         tones_lost=float((wanted.tones < rule.darkest_tone).mean()),
         pitch=document.width_mm / (extent_of(document).shape[1] - 1),
         cropped=wanted.cropped,

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.heightfield.deviation import Deviation
+from nebrel.core.heightfield.deviation import BOTH_WAYS, Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapsed_in_halves
@@ -38,6 +38,9 @@ MOST_SHOWN = 100_000
 STAGE = "Working on the model"
 LAYING = "Laying decorations on"
 BRUSHING = "Following the brush"
+OF_MODEL = "to the nearest place, from the model before it was made light"
+OF_DETAIL = "not measured: the detail that decorations were asked for"
+AS_IT_CAME = "nothing to measure: the mesh is the model itself"
 SKETCH_PX = 720
 MOST_HOVERED = 24_000
 STANDS_FROM = 0.4
@@ -175,11 +178,14 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
             lighter = self.document.light.simplify(
                 mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
             )
-            allowed = self.document.detail_mm if self._decorated_key(FULL) else 0.0
-            if lighter is None:
-                return Slab(mesh, Deviation(allowed, allowed), allowed)
-            by_tolerance = self.document.light.tolerance_mm if self.document.light.by == "tolerance" else 0.0
-            return Slab(lighter.mesh, Deviation(lighter.deviation.max, lighter.deviation.rms), by_tolerance)
+            if lighter is not None:
+                apart = lighter.deviation
+                by_tolerance = self.document.light.tolerance_mm if self.document.light.by == "tolerance" else 0.0
+                return Slab(lighter.mesh, Deviation(apart.max, apart.rms, OF_MODEL, BOTH_WAYS), by_tolerance)
+            if self._decorated_key(FULL):
+                detail = self.document.detail_mm
+                return Slab(mesh, Deviation(detail, detail, OF_DETAIL, "nowhere"), detail)
+            return Slab(mesh, Deviation(0.0, 0.0, AS_IT_CAME, "nowhere"), 0.0)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.heightfield.deviation import Deviation
+from nebrel.core.heightfield.deviation import BOTH_WAYS, Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.distance import distances_to
+from nebrel.core.mesh.distance import distances_to, measure_between
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.region.curves import Figure, mapped
@@ -34,6 +34,10 @@ BLANK_PX = 64
 TRACED_RELIEF_MM = 2.0
 TRACING = "Following the edges"
 MAKING = "Making the solid"
+MEASURING = "Measuring the surface"
+# A finished solid is measured against one whose curves are followed so many times as closely.
+FINER = 8
+OF_CURVES = "to the nearest place, from the same curves followed eight times as closely"
 _VERSION = 1
 AnyOutlined = TypeVar("AnyOutlined", bound=OutlineDocument)
 
@@ -113,10 +117,10 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
             lighter = self.document.light.simplify(
                 mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
             )
-            if lighter is None:
-                return Slab(mesh, Deviation(self.tolerance_mm, self.tolerance_mm), self.tolerance_mm)
-            apart = lighter.deviation
-            return Slab(lighter.mesh, Deviation(apart.max + self.tolerance_mm, apart.rms), self.tolerance_mm)
+            finished = mesh if lighter is None else lighter.mesh
+            finer = self._made(self.tolerance_mm / FINER, progress).mesh
+            apart = measure_between(finer, finished, lambda part: progress(MEASURING, part))
+            return Slab(finished, Deviation(apart.max, apart.rms, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 

@@ -13,7 +13,7 @@ const JOBS = "GET /api/jobs?piece_id=p1";
 const LIGHT = { on: false, by: "triangles", triangles: 200_000, tolerance_mm: 0.05, megabytes: 20 };
 const MAKER = { name: "Workshop printer", line_width_mm: 0.42, layer_mm: 0.12, bed_mm: [220, 220, 250] };
 const MODEL = { title: "Pot", model: {}, steps: [], decorations: [], light: LIGHT, maker: MAKER, delivery: { format: "3mf" } } as unknown as AnyDocument;
-const REPORT = { size_mm: [80, 60, 5.2], triangles: 123_456, max_error_mm: 0.01234, rms_error_mm: 0.002, volume_mm3: 24_900, file_bytes: 6_172_884, seconds: 2.34, findings: [] };
+const REPORT = { size_mm: [80, 60, 5.2], triangles: 123_456, max_error_mm: 0.01234, rms_error_mm: 0.002, max_error_between_mm: 0.0345, error_how: "vertically", error_where: "at samples", volume_mm3: 24_900, file_bytes: 6_172_884, seconds: 2.34, findings: [] };
 const job = (id: string, more: Partial<JobView> = {}) =>
   ({ id, piece_id: "p1", kind: "build", state: "done", revision: 3, stage: "", fraction: 0, message: "", created: "2026-01-01T10:00:00Z", result: null, ...more }) as JobView;
 const done = job("j1", { result: { file_name: "pot-80x60x5.3mf", report: REPORT } as unknown as JobView["result"] });
@@ -64,7 +64,7 @@ test("what is built already is saved again without building", async () => {
 test("what a build measured is told in the unit of the bench", async () => {
   await station([done]);
   const told = await screen.findByTestId("build-report");
-  for (const words of ["80 × 60 × 5.2 mm", "123,456", "0.0123 mm", "24.90 cm³", "5.9 MiB", "2.3 s"]) expect(told.textContent).toContain(words);
+  for (const words of ["80 × 60 × 5.2 mm", "123,456", "0.0123 mm", "0.0345 mm", "24.90 cm³", "5.9 MiB", "2.3 s"]) expect(told.textContent).toContain(words);
   expect(screen.getByText("pot-80x60x5.3mf")).toBeTruthy();
   act(() => useBenchStore.setState({ unit: "in" }));
   expect(screen.getByTestId("build-report").textContent).toContain(" in");
