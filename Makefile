@@ -16,7 +16,7 @@ PAGES := src/nebrel/api/static/index.html
 # Python's side and the pages' side are set up and checked beside each other.
 MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test test-deep wheel mutate lint types page-tests chromium client bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test test-deep wheel lint types page-tests chromium client bench screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
@@ -25,7 +25,7 @@ help:
 	@echo "make dev          serve with pages that reload as they are edited"
 	@echo "make bench        measure, and write docs/benchmarks.md"
 	@echo "make screenshots  take docs/screenshots again"
-	@echo "make test-deep    the long trials besides: bounds of all kernels, mutants"
+	@echo "make test-deep    the long trials besides: the bounds of all kernels"
 	@echo "make wheel        build what pip installs, the pages inside, into dist/"
 	@echo "make client       generate the typed client from the API"
 	@echo "make lock         resolve the Python packages anew"

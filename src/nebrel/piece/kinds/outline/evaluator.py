@@ -36,8 +36,8 @@ TRACING = "Following the edges"
 MAKING = "Making the solid"
 MEASURING = "Measuring the surface"
 # A finished solid is measured against one whose curves are followed so many times as closely.
-FINER = 8
-OF_CURVES = "to the nearest place, from the same curves followed eight times as closely"
+FINER = 4
+OF_CURVES = "to the nearest place, from the same curves followed four times as closely"
 _VERSION = 1
 AnyOutlined = TypeVar("AnyOutlined", bound=OutlineDocument)
 
