@@ -107,6 +107,15 @@ def test_the_volume_on_a_cylinder_is_the_analytic_one(lie, depth):
     assert volume(decorated.mesh) - volume(cylinder()) == pytest.approx(np.sign(depth) * asked, rel=0.005)
 
 
+@pytest.mark.parametrize("depth", [3.0, -3.0])
+def test_what_was_added_is_exactly_what_the_model_gained(depth):
+    """Deep on a strong bend, where a rule of lower order than Simpson's is off by several thousandths."""
+    decorated = lay(sphere(), (RADIUS, 0, 0), disc_art(18), Setting(depth), up=(0, 0, 1))
+    gained = volume(decorated.mesh) - volume(sphere())
+    assert abs(gained) > 500
+    assert decorated.added_mm3 - decorated.removed_mm3 == pytest.approx(gained, rel=1e-5)
+
+
 @pytest.mark.parametrize("width", [10.0, 40.0, 90.0])
 def test_an_outline_wrapped_on_a_cylinder_keeps_its_arc_length(width):
     decorated = lay(cylinder(), (RADIUS, 0, 30), box_art(width, 10), Setting(0.5), lie="wrap")

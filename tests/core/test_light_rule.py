@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy import stats
 
 from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
@@ -14,7 +15,7 @@ from nebrel.core.height.calibrate import (
 )
 from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, decoded, encoded, seam_closed
 from nebrel.core.proof import check_soundness
-from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_tones
+from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_contrast, shown_tones
 
 WHITE = TranslucentMaterial(1.05, 0.12, (1.0, 0.9, 0.8))
 TONES = np.linspace(0, 1, 101, dtype=np.float32)
@@ -108,6 +109,16 @@ class TestLikeness:
         assert alike.overall < alike.within_reach == pytest.approx(1, abs=1e-3)
 
 
+def test_contrast_is_of_what_is_seen_without_the_outermost_hundredth():
+    light = np.full((100, 100), 0.5, dtype=np.float32)
+    light[:50] = 0.05
+    light[0, :50], light[-1, :50] = 1e-6, 1.0
+    shown = encoded(light)
+    assert shown_contrast(shown) == pytest.approx(10, rel=1e-3)
+    shown[20:30] = np.nan
+    assert shown_contrast(shown) == pytest.approx(10, rel=1e-3)
+
+
 class TestFit:
     @pytest.mark.parametrize("attenuation", [0.7, 1.05, 2.0])
     @pytest.mark.parametrize("seed", range(6))
@@ -119,6 +130,15 @@ class TestFit:
         assert found.material.surface_loss == pytest.approx(0.15, abs=0.04)
         assert 0 < found.rms < 0.03
         assert abs(found.material.attenuation - attenuation) < 5 * found.attenuation_error
+
+    @pytest.mark.parametrize("steps", [4, 6, 10])
+    def test_the_standard_error_is_that_of_a_straight_line_through_so_many_readings(self, steps):
+        thickness = wedge_steps(steps)
+        read = light_box(TranslucentMaterial(1.05, 0.15), thickness, 0.005, 3)
+        line = stats.linregress(thickness, np.log(read))
+        found = fit_material(thickness, read)
+        assert found.material.attenuation == pytest.approx(-line.slope)
+        assert found.attenuation_error == pytest.approx(line.stderr, rel=0.02)
 
     def test_exact_readings_leave_no_residuals(self):
         thickness = np.array([3.0, 1.0, 0.0, 2.0])

@@ -1,5 +1,7 @@
 """Mending outlines: each change against what it must give."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -98,6 +100,17 @@ def test_outlines_line_up(side, axis):
     share = {"left": 0, "right": 1, "middle": 0.5, "top": 1, "centre": 0.5}[side]
     at = [low + share * (high - low) for low, high in ((one[axis], one[axis + 2]), (other[axis], other[axis + 2]))]
     assert at[0] == pytest.approx(at[1])
+
+
+def test_an_end_is_joined_once_to_the_nearest_and_strokes_keep_their_width():
+    meeting = figure(open_line((0, 0), (10, 0)), open_line((10.3, 0), (20, 0)), open_line((10, 0.5), (10, 9)))
+    found = mend.gaps(meeting, 1.0)
+    assert [sorted((a[0], b[0])) for a, b in found] == [[pytest.approx(10), pytest.approx(10.3)]]
+    closed = mend.closed_gaps(meeting, 1.0).curves
+    assert sorted(len(curve.knots) for curve in closed)[0] == 2
+    assert len(closed) == 2
+    wide = [replace(curve, width=width) for curve, width in zip(meeting.curves[:2], (0.5, 0.8), strict=True)]
+    assert [curve.width for curve in mend.closed_gaps(figure(*wide), 1.0).curves] == [0.5, 0.8]
 
 
 def test_gaps_are_found_nearest_first_and_closed():

@@ -61,6 +61,16 @@ class TestSection:
         assert np.isnan(up[:4]).all()
         assert np.allclose(up[4:], 2)
 
+    def test_over_a_blank_the_line_has_no_height_and_beside_it_it_has(self):
+        coverage = np.ones((5, 9), dtype=np.float32)
+        coverage[:, 3:6] = 0
+        field = HeightField(np.full((5, 9), 2.0, dtype=np.float32), coverage, 1.0)
+        profile = target_profile(field, 1.0, (0, 2), (8, 2), samples=33)
+        over = (profile.along > 2.5) & (profile.along < 5.5)
+        beside = (profile.along < 2.5) | (profile.along > 5.5)
+        assert np.isnan(profile.up[over]).all()
+        assert np.allclose(profile.up[beside], 3)
+
     def test_a_line_without_length_is_refused(self, box):
         with pytest.raises(BadValueError, match="0 mm long"):
             cut_mesh(box(), (1, 1), (1, 1))

@@ -100,6 +100,16 @@ def test_palette_and_alpha():
     assert np.array_equal(picture.coverage, [[0, 1], [1, 0]])
 
 
+def test_a_palette_tiff_has_colours_of_16_bits():
+    """Its indices have 8 bits, its colours 16: tones are shares of 65,535, with steps finer than 8 bits have."""
+    colours = np.zeros((3, 256), dtype=np.uint16)
+    colours[:, 1], colours[:, 2], colours[0, 3] = 65_535, 32_900, 65_535
+    file = io.BytesIO()
+    tifffile.imwrite(file, np.array([[0, 1], [2, 3]], dtype=np.uint8), photometric="palette", colormap=colours)
+    picture = read_picture(file.getvalue(), "palette.tif")
+    assert np.allclose(picture.tones, [[0, 1], [32_900 / 65_535, 0.2126]], atol=1e-6)
+
+
 def test_jpeg_is_read_and_told_from_its_name(encode):
     picture = read_picture(encode(np.full((8, 8), 128, dtype=np.uint8), "JPEG"), "really-a-jpeg.png")
     assert picture.facts.format == "JPEG"
