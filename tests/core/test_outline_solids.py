@@ -8,7 +8,7 @@ import shapely
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.outline_solid.cutter import Cutter, Imprint, make_cutter
+from nebrel.core.outline_solid.cutter import Cutter, Imprint, bridges, make_cutter
 from nebrel.core.outline_solid.raised import Base, RaisedBody, raised_outline
 from nebrel.core.outline_solid.stamp import Stamp, make_stamp
 from nebrel.core.proof import check_soundness
@@ -164,6 +164,15 @@ def test_parts_are_joined_by_bars_or_told_to_be_loose():
     loose = make_cutter(apart, [], Cutter(bars=0))
     assert not loose.joined
     assert sound(loose.mesh).shells == 2
+
+
+def test_parts_that_touch_in_a_point_are_joined_there_too():
+    parts = multi(shapely.box(0, 0, 5, 5), shapely.box(5, 5, 10, 10))
+    bars = bridges(parts, 2, 1.0)
+    assert bars
+    assert all(bar.area > 0.4 for bar in bars)
+    whole = shapely.union_all([parts, *bars])
+    assert whole.buffer(-0.2).geom_type == "Polygon"
 
 
 def test_an_imprint_stays_behind_the_edge_and_away_from_the_wall():

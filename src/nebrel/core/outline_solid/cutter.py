@@ -23,6 +23,7 @@ from nebrel.core.region.mend import offset_region
 
 OVERLAP = 0.01
 ROUNDED_SHARE = 0.4
+TOUCHING = 1e-6
 APART_SHARE = 0.4
 MOST_BARS = 4
 
@@ -163,10 +164,10 @@ def _bars_between(one: shapely.Polygon, other: shapely.Polygon, count: int, widt
 
 
 def _bar(here: NDArray[np.float64], there: NDArray[np.float64], width: float) -> MultiPolygon:
-    """A bar that reaches into both parts that it joins."""
+    """A bar that reaches into both parts that it joins; where they touch in a point, a square over it."""
     way = there - here
-    length = max(float(np.linalg.norm(way)), 1e-9)
-    reach = way / length * width / 2
+    length = float(np.linalg.norm(way))
+    reach = (way / length if length > TOUCHING else np.array([1.0, 0.0])) * width / 2
     return polygons_of(shapely.LineString([here - reach, there + reach]).buffer(width / 2, cap_style="flat"))
 
 
@@ -180,7 +181,9 @@ def _band(cut: MultiPolygon, width: float) -> MultiPolygon:
 
 
 def _upright(region: MultiPolygon, low: float, high: float) -> manifold3d.Manifold:
-    return solid_of(prism(gridded(region), low, high))
+    placed = gridded(region)
+    # What is thinner than the grid of coordinates leaves nothing.
+    return manifold3d.Manifold() if placed.is_empty else solid_of(prism(placed, low, high))
 
 
 def _rim(rim: MultiPolygon, cut: MultiPolygon, cutter: Cutter) -> manifold3d.Manifold:
