@@ -171,13 +171,17 @@ function FirstLook({ size, standing }: { size: Size; standing: boolean }) {
   const controls = useThree((state) => state.controls) as Controls | null;
   const invalidate = useThree((state) => state.invalidate);
   const aspect = useThree((state) => state.size.width / state.size.height);
+  const shared = useBenchStore((state) => state.beside !== null);
   const before = useRef<{ piece: string; distance: number } | null>(null);
   useEffect(() => {
     const half = Math.tan((FOV_DEG * Math.PI) / 360);
     const distance = (Math.max(depth, width / aspect) / 2 / half) * 1.16 + thick;
     const piece = [width, depth, thick, standing].join();
     const target = controls?.target ?? new Vector3();
-    if (before.current?.piece === piece) {
+    if (before.current?.piece === piece && shared) {
+      // Both stages write the eye that they share, so a share of where it is now would count twice.
+      camera.position.sub(target).setLength(distance).add(target);
+    } else if (before.current?.piece === piece) {
       camera.position.sub(target).multiplyScalar(distance / before.current.distance).add(target);
     } else {
       target.set(0, 0, 0);
@@ -187,7 +191,7 @@ function FirstLook({ size, standing }: { size: Size; standing: boolean }) {
     camera.lookAt(target);
     controls?.update();
     invalidate();
-  }, [camera, controls, invalidate, width, depth, thick, aspect, standing]);
+  }, [camera, controls, invalidate, width, depth, thick, aspect, standing, shared]);
   return null;
 }
 
