@@ -11,6 +11,7 @@ from nebrel.core.picture import read_picture
 from nebrel.core.region.curves import bounds_of, figure_region, layer_region
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
+from nebrel.piece.kinds.outline.findings import untrue
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import merged, parse_document
 from tests.core.drawn import disc, drawn
@@ -168,3 +169,10 @@ def test_a_drawing_keeps_its_proportions_at_another_width():
     assert report.sound
     assert report.max_error_mm <= report.tolerance_mm
     assert len(slab.mesh.faces) == 24
+
+
+def test_a_solid_that_is_off_its_outlines_is_told_with_how_far():
+    (found,) = untrue(0.25, 0.01)
+    assert (found.severity, found.measure, found.value, found.unit) == ("caution", "untrue", 0.25, "mm")
+    assert "0.25 mm off its outlines, where 0.01 mm was asked" in found.what
+    assert untrue(0.0149, 0.01) == ()

@@ -24,7 +24,7 @@ from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size, plan_from_above
 from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, TracedDocument
-from nebrel.piece.kinds.outline.findings import left_out, outline_findings
+from nebrel.piece.kinds.outline.findings import left_out, outline_findings, untrue
 from nebrel.piece.kinds.outline.mending import mended
 from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines
 from nebrel.piece.kinds.outline.tracing import trace_picture
@@ -130,6 +130,8 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         slab = self.delivered(progress)
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
         findings = self.findings(FULL, progress)
+        if before is None:
+            findings = (*findings, *untrue(slab.deviation.max, self.tolerance_mm))
         return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:

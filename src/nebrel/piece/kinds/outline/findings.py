@@ -7,6 +7,7 @@ from nebrel.core.region.curves import Figure
 from nebrel.piece.kinds.outline.document import CutterPart, OutlineDocument, RaisedPart
 from nebrel.piece.kinds.outline.solids import MadeOfOutlines, cut_region, drawn_region
 
+UNTRUE_TIMES = 1.5
 TEARS_MM = {"cutter": 1.0, "stamp": 0.6}
 
 
@@ -27,3 +28,19 @@ def outline_findings(document: OutlineDocument, figure: Figure, made: MadeOfOutl
 def left_out(remarks: tuple[str, ...]) -> tuple[Finding, ...]:
     """What of a drawing was not read."""
     return tuple(Finding("note", remark, "Everything else of the drawing is there.", "left_out") for remark in remarks)
+
+
+def untrue(off_mm: float, tolerance_mm: float) -> tuple[Finding, ...]:
+    """What is to be told of a solid that is off its curves by more than was asked, measured on the finished mesh."""
+    if off_mm <= UNTRUE_TIMES * tolerance_mm:
+        return ()
+    return (
+        Finding(
+            "caution",
+            f"Somewhere the solid is {off_mm:.2g} mm off its outlines, where {tolerance_mm:g} mm was asked.",
+            "In very narrow places slopes and walls vanish; dropping specks or widening what is thin there would help.",
+            "untrue",
+            value=round(off_mm, 4),
+            unit="mm",
+        ),
+    )
