@@ -4,6 +4,7 @@ import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -11,7 +12,11 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from starlette.responses import Response
 
+from nebrel.api.messages.lithophanes import VariationsHead
+from nebrel.api.messages.models import PlacementHead
+from nebrel.api.messages.pictures import StripHead
 from nebrel.api.messages.pieces import Refusal
+from nebrel.api.messages.previews import MapHead, PlanHead, SolidHead, ThinMapHead
 from nebrel.api.routes import (
     decorations,
     jobs,
@@ -21,6 +26,7 @@ from nebrel.api.routes import (
     motifs,
     news,
     outlines,
+    parts,
     pictures,
     pieces,
     previews,
@@ -29,6 +35,7 @@ from nebrel.api.routes import (
 )  # fmt: skip
 from nebrel.api.serving.context import Context
 from nebrel.api.serving.events import News, Newsroom
+from nebrel.api.serving.frames import schemas_of_heads
 from nebrel.api.serving.guard import Guard
 from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError, UnitNeededError
@@ -41,8 +48,19 @@ from nebrel.settings import Settings
 LOG = logging.getLogger("nebrel.api")
 STATIC = Path(__file__).parent / "static"
 STATUS: dict[type[Exception], int] = {NotFoundError: 404, ConflictError: 409, TooLargeError: 413}
+FRAME_HEADS = (PlanHead, SolidHead, MapHead, StripHead, ThinMapHead, PlacementHead, VariationsHead)
 UNREADABLE = 422
 OWN_FAULT = "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."
+
+
+class _Api(FastAPI):
+    """An application whose description has the heads of frames among its types."""
+
+    def openapi(self) -> dict[str, Any]:
+        """The description, worked out once."""
+        if self.openapi_schema is None:
+            super().openapi()["components"]["schemas"] |= schemas_of_heads(FRAME_HEADS)
+        return super().openapi()
 
 
 def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]], object] = lambda _: None) -> FastAPI:
@@ -63,7 +81,7 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         workshop.close()
         close_log(log)
 
-    app = FastAPI(
+    app = _Api(
         title="Nebrel",
         lifespan=lifespan,
         generate_unique_id_function=_operation_name,
@@ -76,7 +94,7 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
     app.add_exception_handler(RequestValidationError, _refuse_request)
     app.add_exception_handler(Exception, _own_fault)
     groups = (
-        pieces, previews, pictures, models, decorations,
+        pieces, parts, previews, pictures, models, decorations,
         outlines, lithophanes, motifs, materials, versions, targets, jobs, news,
     )  # fmt: skip
     for routes in groups:

@@ -9,19 +9,9 @@ export type DecorationFile = components["schemas"]["DecorationFile"];
 export type Snap = components["schemas"]["SnapDraft"]["to"];
 export type Triple = readonly [number, number, number];
 
-/** Facts in front of a placement, as `PlacementHead` in `api/messages.py`. All places are the model's own, in mm. */
-export interface PlacementHead {
-  at: Triple;
-  out: Triple;
-  up: Triple;
-  right: Triple;
-  size_mm: readonly [number, number];
-  /** Corners of the box from the lower left one on, counter-clockwise, and the middle of its upper side. */
-  handles: readonly (Triple | null)[];
-  copies: number;
-  told: string;
-  most_stretch: number;
-}
+/** Facts in front of a placement. All places are the model's own, in mm; handles are the corners of the box from the lower
+ * left one on, counter-clockwise, and the middle of its upper side. */
+export type PlacementHead = components["schemas"]["PlacementHead"];
 
 /** Where a decoration would lie: faces of the skin with their places in its box and how much they are stretched. */
 export interface Placement {

@@ -3,7 +3,6 @@ import { answered, api, type AnyDocument } from "./client";
 import type { components } from "./schema";
 
 export type OpKind = components["schemas"]["OpKind"];
-export type OpField = components["schemas"]["OpField"];
 export type Tool = NonNullable<OpKind["tool"]>;
 export type ContentBox = components["schemas"]["ContentBox"];
 export type PictureFile = components["schemas"]["PictureFile"];

@@ -26,11 +26,11 @@ test("a plan is heights and tones of one shape", async () => {
 });
 
 describe("a model", () => {
-  test("lies at the origin and has no colours, unless it says so", async () => {
-    on("POST /api/pieces/p1/model", () => ({ bytes: framed({}, TRIANGLE) }));
+  test("has no colours and no sheet, unless it says so", async () => {
+    on("POST /api/pieces/p1/model", () => ({ bytes: framed({ standing: false, low_mm: [0, 0, 0], sheet_mm: null, around: false }, TRIANGLE) }));
     const solid = await fetchModel("p1", {}, 320);
     expect([...solid.faces]).toEqual([0, 1, 2]);
-    expect(solid).toMatchObject({ standing: false, low: [0, 0, 0], colours: undefined, glow: undefined });
+    expect(solid).toMatchObject({ standing: false, low: [0, 0, 0], colours: undefined, sheet: undefined });
   });
 
   test("tells where its corner was, whether it stands, and its colours", async () => {
@@ -41,11 +41,11 @@ describe("a model", () => {
   });
 
   test("of a lithophane brings what light passes", async () => {
-    const sheet = { places: floats([3, 3], 0, 0, 1, 1, 0, 1, 0, 1, 1), through: floats([1, 2], 0.8, 3) };
-    on("POST /api/pieces/p1/model", () => ({ bytes: framed({ sheet_mm: [10, 5], around: false }, { ...TRIANGLE, ...sheet }) }));
-    const { glow } = await fetchModel("p1", {}, 320);
-    expect(glow?.head.sheet_mm).toEqual([10, 5]);
-    expect(glow?.through).toMatchObject({ rows: 1, columns: 2 });
+    const arrays = { places: floats([3, 3], 0, 0, 1, 1, 0, 1, 0, 1, 1), through: floats([1, 2], 0.8, 3) };
+    on("POST /api/pieces/p1/model", () => ({ bytes: framed({ sheet_mm: [10, 5], around: false }, { ...TRIANGLE, ...arrays }) }));
+    const { sheet } = await fetchModel("p1", {}, 320);
+    expect(sheet?.sizeMm).toEqual([10, 5]);
+    expect(sheet?.through).toMatchObject({ rows: 1, columns: 2 });
   });
 
   test("without its faces is an error and no half model", async () => {
@@ -81,7 +81,7 @@ test("a measure is taken from the preview, or from what a job built", async () =
 });
 
 test("beside today's model stands a version, or the mesh as it came", async () => {
-  on("GET /api/versions/7/model", () => ({ bytes: framed({}, TRIANGLE) }));
+  on("GET /api/versions/7/model", () => ({ bytes: framed({ standing: false, low_mm: [0, 0, 0], sheet_mm: null, around: false }, TRIANGLE) }));
   on("GET /api/pieces/p1/original/model", () => ({ bytes: framed({ standing: true }, TRIANGLE) }));
   expect((await fetchBeside("p1", 7)).standing).toBe(false);
   expect((await fetchBeside("p1", "before")).standing).toBe(true);

@@ -1,18 +1,10 @@
 import { NO_ANSWER, Refused, sentenceIn } from "./client";
 import type { components } from "./schema";
-import type { Matrix } from "./matrix";
 import { arrayOf, unpackFrame, type Frame } from "./binaryFrame";
 
-/** Facts in front of a plan's arrays, as `PlanHead` in `api/messages.py`. */
-export interface PlanHead {
-  size_mm: [number, number, number];
-  pitch_mm: number;
-  backing_mm: number;
-  relief_mm: number;
-  full_px: [number, number];
-  /** Takes places in shares of the source to shares of this plan, both from the lower left corner. */
-  from_source: Matrix;
-}
+/** Facts in front of a plan's arrays. */
+export type PlanHead = components["schemas"]["PlanHead"];
+type SolidHead = components["schemas"]["SolidHead"];
 
 /** A solid for looking at: vertices are split along creases. */
 export interface ShadedSolid {
@@ -26,18 +18,13 @@ export interface ShadedSolid {
   /** Red, green, blue and opacity of every vertex, where it has some. */
   colours?: Uint8Array;
   /** What light passes, where it is a lithophane. */
-  glow?: SheetOnSolid;
-}
-
-/** Facts in front of a lithophane's solid, as `GlowFrameHead` in `api/messages.py`. */
-interface GlowHead {
-  sheet_mm: [number, number];
-  around: boolean;
+  sheet?: SheetOnSolid;
 }
 
 /** Where a solid's vertices lie on its unrolled sheet, and how much material light passes there. */
 export interface SheetOnSolid {
-  head: GlowHead;
+  sizeMm: readonly [number, number];
+  around: boolean;
   /** Shares of the sheet's width and height from its lower left corner; 1 facing the eye, -1 the lamp, 0 beside it. */
   places: Float32Array;
   through: Sheet;
@@ -117,7 +104,7 @@ export interface Strip {
 
 /** Small pictures of the source and of every op's result. */
 export async function fetchStrip(pieceId: string, change: MergePatch, signal?: AbortSignal): Promise<Strip> {
-  const frame = unpackFrame<{ ids: string[]; failed: Record<string, string> }>(
+  const frame = unpackFrame<components["schemas"]["StripHead"]>(
     await fetched(`/api/pieces/${pieceId}/strip`, { change }, signal),
   );
   const thumbs = new Map<string, Thumb>();
@@ -147,17 +134,8 @@ export async function fetchThinMap(pieceId: string, change: MergePatch, signal?:
 
 export type MapKind = components["schemas"]["MapDraft"]["kind"];
 
-/** Facts in front of a surface map's arrays, as `MapHead` in `api/messages.py`. */
-export interface MapHead {
-  triangles: number;
-  kind: MapKind;
-  unit: string;
-  least: number;
-  most: number;
-  spot: [number, number, number] | null;
-  /** What the maker can just make, where that is known. */
-  limit: number | null;
-}
+/** Facts in front of a surface map: among them the least that the maker can make, where that is known. */
+export type MapHead = components["schemas"]["MapHead"];
 
 /** A solid with a measure for every vertex, NaN where there is none. */
 export interface SurfaceMap {
@@ -185,20 +163,21 @@ export async function fetchBeside(pieceId: string, version: number | "before", s
   return solidIn(unpackFrame(await fetched(url, undefined, signal)));
 }
 
-function solidIn(frame: Frame<unknown>): ShadedSolid {
+function solidIn(frame: Frame<SolidHead | MapHead>): ShadedSolid {
+  const { head } = frame;
   return {
     positions: arrayOf(frame, "positions", Float32Array).values,
     normals: arrayOf(frame, "normals", Int8Array).values,
     faces: arrayOf(frame, "faces", Uint32Array).values,
-    standing: Boolean((frame.head as { standing?: boolean }).standing),
-    low: (frame.head as { low_mm?: [number, number, number] }).low_mm ?? [0, 0, 0],
+    standing: head.standing,
+    low: "low_mm" in head ? head.low_mm : [0, 0, 0],
     colours: frame.arrays.has("colours") ? arrayOf(frame, "colours", Uint8Array).values : undefined,
-    glow: frame.arrays.has("places") ? glowIn(frame as Frame<GlowHead>) : undefined,
+    sheet: "sheet_mm" in head && head.sheet_mm ? sheetOnSolid(frame, head.sheet_mm, head.around) : undefined,
   };
 }
 
-function glowIn(frame: Frame<GlowHead>): SheetOnSolid {
-  return { head: frame.head, places: arrayOf(frame, "places", Float32Array).values, through: sheetIn(frame, "through") };
+function sheetOnSolid(frame: Frame<unknown>, sizeMm: readonly [number, number], around: boolean): SheetOnSolid {
+  return { sizeMm, around, places: arrayOf(frame, "places", Float32Array).values, through: sheetIn(frame, "through") };
 }
 
 function sheetIn(frame: Frame<unknown>, name: string): Sheet {
@@ -207,18 +186,12 @@ function sheetIn(frame: Frame<unknown>, name: string): Sheet {
   return { rows, columns, mm: values };
 }
 
-/** One cell of a contact sheet, as `Variation` in `api/messages.py`, with its thicknesses. */
-export interface Variation {
-  thinnest_mm: number;
-  thickest_mm: number;
-  strength: number;
-  contrast: number;
-  through: Sheet;
-}
+/** One cell of a contact sheet, with its thicknesses. */
+export type Variation = components["schemas"]["Variation"] & { through: Sheet };
 
 /** Three ranges of thickness by three strengths of the light rule. */
 export async function fetchVariations(pieceId: string, signal?: AbortSignal): Promise<Variation[]> {
-  const frame = unpackFrame<{ cells: Omit<Variation, "through">[] }>(await fetched(`/api/pieces/${pieceId}/variations`, { change: {} }, signal));
+  const frame = unpackFrame<components["schemas"]["VariationsHead"]>(await fetched(`/api/pieces/${pieceId}/variations`, { change: {} }, signal));
   return frame.head.cells.map((cell, at) => ({ ...cell, through: sheetIn(frame, `through${at}`) }));
 }
 

@@ -172,6 +172,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell Parts
+         * @description The parts of documents, with their parameters.
+         */
+        get: operations["tell_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/plan": {
         parameters: {
             query?: never;
@@ -183,7 +203,7 @@ export interface paths {
         put?: never;
         /**
          * Draw Plan
-         * @description Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider.
+         * @description Tones and heights of a draft, as a frame of arrays (`api/serving/frames.py`): quick enough to follow a slider.
          */
         post: operations["draw_plan"];
         delete?: never;
@@ -4897,64 +4917,6 @@ export interface components {
             join: "round" | "mitre" | "bevel";
         };
         /**
-         * OpField
-         * @description One parameter.
-         *
-         *     Attributes:
-         *         unit: `mm`, `mm²`, `px`, `°`, `%` (a share), `tone` (a share of white), or the name of another field that tells.
-         *         slider: its span, where it has one.
-         *         shown: other parameters and the values of theirs with which this one counts.
-         */
-        OpField: {
-            /** Name */
-            name: string;
-            /** Title */
-            title: string;
-            /**
-             * Type
-             * @enum {string}
-             */
-            type: "number" | "whole" | "choice" | "switch" | "colour" | "text" | "by_hand";
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
-            /** Lowest */
-            lowest?: number | null;
-            /** Highest */
-            highest?: number | null;
-            /** Slider */
-            slider?: [
-                number,
-                number
-            ] | null;
-            /**
-             * Step
-             * @default 0.01
-             */
-            step: number;
-            /**
-             * Choices
-             * @default {}
-             */
-            choices: {
-                [key: string]: string;
-            };
-            /**
-             * Shown
-             * @default {}
-             */
-            shown: {
-                [key: string]: string[];
-            };
-            /**
-             * Many Lines
-             * @default false
-             */
-            many_lines: boolean;
-        };
-        /**
          * OpKind
          * @description One kind of op; `defaults` are its parameters when it is added.
          */
@@ -4977,7 +4939,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Fields */
-            fields: components["schemas"]["OpField"][];
+            fields: components["schemas"]["PartField"][];
         };
         /**
          * OutlineBase
@@ -5299,6 +5261,105 @@ export interface components {
             finish: components["schemas"]["Finish"];
         };
         /**
+         * PartField
+         * @description One parameter.
+         *
+         *     Attributes:
+         *         title: its full name, as refusals say it.
+         *         label: what stands beside its control.
+         *         type: `numbers` is a list of them; a `part` is nested, `parts` are a list of nested ones.
+         *         unit: `mm`, `mm²`, `px`, `°`, `%` (a share), `tone` (a share of white), or the name of another field that tells.
+         *         slider: its span, where it has one.
+         *         choices: the words that are accepted, with what people call them.
+         *         hints: more about a choice.
+         *         shown: other parameters and the values of theirs with which this one counts.
+         *         most: letters of a text, or entries of a list.
+         *         kinds: of a nested part: its name in the schema, by the `kind` that tells it apart; "" where there is one only.
+         */
+        PartField: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Label */
+            label: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "number" | "whole" | "numbers" | "choice" | "switch" | "colour" | "text" | "by_hand" | "part" | "parts";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Lowest */
+            lowest?: number | null;
+            /** Highest */
+            highest?: number | null;
+            /** Slider */
+            slider?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Step
+             * @default 0.01
+             */
+            step: number;
+            /**
+             * Choices
+             * @default {}
+             */
+            choices: {
+                [key: string]: string;
+            };
+            /**
+             * Hints
+             * @default {}
+             */
+            hints: {
+                [key: string]: string;
+            };
+            /**
+             * Shown
+             * @default {}
+             */
+            shown: {
+                [key: string]: string[];
+            };
+            /**
+             * Many Lines
+             * @default false
+             */
+            many_lines: boolean;
+            /** Most */
+            most?: number | null;
+            /**
+             * Kinds
+             * @default {}
+             */
+            kinds: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * PartSchema
+         * @description One kind of part; `defaults` are its parameters when it is new, without those that have to be given.
+         */
+        PartSchema: {
+            /** Heading */
+            heading: string;
+            /** Hint */
+            hint: string;
+            /** Defaults */
+            defaults: {
+                [key: string]: unknown;
+            };
+            /** Fields */
+            fields: components["schemas"]["PartField"][];
+        };
+        /**
          * PartView
          * @description A part of a model that hangs together; 1 is the largest.
          */
@@ -5317,6 +5378,20 @@ export interface components {
             triangles: number;
             /** Closed */
             closed: boolean;
+        };
+        /**
+         * Parts
+         * @description All parts by name, and which of them is the document of a kind of piece. Picture ops are told by `/api/ops`.
+         */
+        Parts: {
+            /** Documents */
+            documents: {
+                [key: string]: string;
+            };
+            /** Parts */
+            parts: {
+                [key: string]: components["schemas"]["PartSchema"];
+            };
         };
         /**
          * PictureFile
@@ -6523,7 +6598,7 @@ export interface components {
                 number
             ][];
             /**
-             * Size Mm
+             * Brush size
              * @default 3
              */
             size_mm: number;
@@ -7043,6 +7118,195 @@ export interface components {
              */
             by_mm: number;
         };
+        /**
+         * MapHead
+         * @description Facts that travel in front of a surface map. `limit` is what the maker can just make, where that is known.
+         */
+        MapHead: {
+            /** Triangles */
+            triangles: number;
+            /** Standing */
+            standing: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+            /** Unit */
+            unit: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Spot */
+            spot: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Limit */
+            limit: number | null;
+        };
+        /**
+         * PlacementHead
+         * @description Facts that travel in front of a placement: where the first copy is, its directions, and places to hold it by.
+         */
+        PlacementHead: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Out */
+            out: [
+                number,
+                number,
+                number
+            ];
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /** Right */
+            right: [
+                number,
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number
+            ];
+            /** Handles */
+            handles: ([
+                number,
+                number,
+                number
+            ] | null)[];
+            /** Copies */
+            copies: number;
+            /** Told */
+            told: string;
+            /** Most Stretch */
+            most_stretch: number;
+        };
+        /**
+         * PlanHead
+         * @description Facts that travel in front of a plan's arrays.
+         *
+         *     `from_source` takes places in shares of the source picture to shares of the plan, both from the lower left corner.
+         */
+        PlanHead: {
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Pitch Mm */
+            pitch_mm: number;
+            /** Backing Mm */
+            backing_mm: number;
+            /** Relief Mm */
+            relief_mm: number;
+            /** Full Px */
+            full_px: [
+                number,
+                number
+            ];
+            /** From Source */
+            from_source: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+        };
+        /**
+         * SolidHead
+         * @description Facts that travel in front of a solid.
+         *
+         *     `low_mm` is what was taken off from a model's own coordinates; `sheet_mm` is how large the unrolled sheet of a
+         *     lithophane is, None for other solids, and `around` whether it runs round.
+         */
+        SolidHead: {
+            /** Triangles */
+            triangles: number;
+            /** Standing */
+            standing: boolean;
+            /** Low Mm */
+            low_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Sheet Mm */
+            sheet_mm: [
+                number,
+                number
+            ] | null;
+            /** Around */
+            around: boolean;
+        };
+        /**
+         * StripHead
+         * @description Whose small pictures follow: "" for the source, then the ids of ops; `failed` says why one has none.
+         */
+        StripHead: {
+            /** Ids */
+            ids: string[];
+            /** Failed */
+            failed: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ThinMapHead
+         * @description Nothing travels in front of a map of thin places.
+         */
+        ThinMapHead: Record<string, never>;
+        /**
+         * Variation
+         * @description One cell of a contact sheet: what it changes, and what it reaches.
+         */
+        Variation: {
+            /** Thinnest Mm */
+            thinnest_mm: number;
+            /** Thickest Mm */
+            thickest_mm: number;
+            /** Strength */
+            strength: number;
+            /** Contrast */
+            contrast: number;
+        };
+        /**
+         * VariationsHead
+         * @description Facts in front of the thicknesses of a contact sheet, `through0`, `through1` and so on.
+         */
+        VariationsHead: {
+            /** Cells */
+            cells: components["schemas"]["Variation"][];
+            /** Sheet Mm */
+            sheet_mm: [
+                number,
+                number
+            ];
+        };
     };
     responses: never;
     parameters: never;
@@ -7370,6 +7634,35 @@ export interface operations {
             };
         };
     };
+    tell_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parts"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     draw_plan: {
         parameters: {
             query?: never;
@@ -7385,13 +7678,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["PlanHead"];
                 };
             };
             /** @description Client Error */
@@ -7420,13 +7713,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["SolidHead"];
                 };
             };
             /** @description Client Error */
@@ -7455,13 +7748,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["MapHead"];
                 };
             };
             /** @description Client Error */
@@ -7756,13 +8049,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["StripHead"];
                 };
             };
             /** @description Client Error */
@@ -7791,13 +8084,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["ThinMapHead"];
                 };
             };
             /** @description Client Error */
@@ -7994,13 +8287,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["PlacementHead"];
                 };
             };
             /** @description Client Error */
@@ -8262,13 +8555,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["VariationsHead"];
                 };
             };
             /** @description Client Error */
@@ -9025,13 +9318,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["SolidHead"];
                 };
             };
             /** @description Client Error */
@@ -9056,13 +9349,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/octet-stream": components["schemas"]["SolidHead"];
                 };
             };
             /** @description Client Error */
@@ -9434,12 +9727,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/octet-stream": components["schemas"]["SolidHead"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -9465,12 +9760,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/octet-stream": components["schemas"]["MapHead"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -2,10 +2,12 @@ import { useEffect, useMemo } from "react";
 import { Link, useParams } from "react-router";
 import type { PieceView } from "../api/client";
 import { patched } from "../api/mergePatch";
+import { useParts, type Parts } from "../api/parts";
 import { usePiece } from "../api/pieces";
 import type { MergePatch } from "../api/preview";
 import { pagesOf } from "../kinds/registry";
 import { forgetPiece, useBenchStore } from "../state/benchStore";
+import { PartSchemasProvider } from "../state/partSchemas";
 import { PreviewsProvider } from "../state/previews";
 import { usePreviewQueries } from "../state/usePreviewQueries";
 import { firstStation } from "../state/useReshape";
@@ -15,13 +17,15 @@ import { BenchFrame } from "./BenchFrame";
 export function Bench() {
   const { pieceId = "" } = useParams();
   const piece = usePiece(pieceId);
+  const parts = useParts();
   useEffect(() => forgetPiece, [pieceId]);
   const pending = useBenchStore((state) => state.pending);
   const shown = useMemo(() => piece.data && withPending(piece.data, pending?.change), [piece.data, pending]);
-  if (shown) return <OpenBench key={pieceId} piece={shown} revision={piece.data?.revision ?? shown.revision} />;
+  const error = piece.error ?? parts.error;
+  if (shown && parts.data) return <OpenBench key={pieceId} piece={shown} parts={parts.data} revision={piece.data?.revision ?? shown.revision} />;
   return (
     <main className="pane-message position-fixed">
-      {piece.error ? <Nowhere sentence={piece.error.message} /> : <span>Fetching the piece …</span>}
+      {error ? <Nowhere sentence={error.message} /> : <span>Fetching the piece …</span>}
     </main>
   );
 }
@@ -35,7 +39,7 @@ function Nowhere({ sentence }: { sentence: string }) {
   );
 }
 
-function OpenBench({ piece, revision }: { piece: PieceView; revision: number }) {
+function OpenBench({ piece, parts, revision }: { piece: PieceView; parts: Parts; revision: number }) {
   const pages = pagesOf(piece);
   const draft = useBenchStore((state) => state.draft);
   const station = useStation(piece);
@@ -44,7 +48,7 @@ function OpenBench({ piece, revision }: { piece: PieceView; revision: number }) 
   const { document } = piece;
   const upto = pages?.upto(document, { station, opId, look }) ?? null;
   const previews = usePreviewQueries(piece.id, revision, upto);
-  const glow = useMemo(() => pages?.light?.(draft ? patched(document, draft) : document) ?? null, [pages, document, draft]);
+  const transmission = useMemo(() => pages?.light?.(draft ? patched(document, draft) : document) ?? null, [pages, document, draft]);
   useRevision(revision);
   if (!pages) {
     return (
@@ -54,9 +58,11 @@ function OpenBench({ piece, revision }: { piece: PieceView; revision: number }) 
     );
   }
   return (
-    <PreviewsProvider shown={{ ...previews, glow, atSource: pages.sourceApart && upto !== null }}>
-      <pages.Bench piece={piece} document={document} upto={upto} Frame={BenchFrame} />
-    </PreviewsProvider>
+    <PartSchemasProvider parts={parts} kind={piece.kind}>
+      <PreviewsProvider shown={{ ...previews, transmission, atSource: pages.sourceApart && upto !== null }}>
+        <pages.Bench piece={piece} document={document} upto={upto} Frame={BenchFrame} />
+      </PreviewsProvider>
+    </PartSchemasProvider>
   );
 }
 

@@ -32,7 +32,7 @@ test("outlines are offered as files of their own, heights only where there are s
   useBenchStore.setState({ station: "deliver" });
   const pages = pagesOf(OUTLINES);
   if (!pages) throw new Error("There are no pages.");
-  render(<pages.Bench piece={OUTLINES} document={OUTLINES.document} upto={null} Frame={Frame} />, { wrapper: onPage() });
+  render(<pages.Bench piece={OUTLINES} document={OUTLINES.document} upto={null} Frame={Frame} />, { wrapper: onPage(undefined, "drawn") });
   const links = screen.getAllByRole<HTMLAnchorElement>("link").map((each) => each.getAttribute("href"));
   expect(links).toEqual(["/api/pieces/p1/outlines.svg", "/api/pieces/p1/outlines.dxf", "/api/pieces/p1/outlines.dxf?splines=true"]);
   expect(screen.queryByText("Heights as a picture")).toBeNull();

@@ -20,24 +20,24 @@ export interface TransmissionLook {
 
 export interface Shown extends Previews {
   /** How the piece lets light through, and the light it is in; null where it does not. */
-  glow: TransmissionLook | null;
+  transmission: TransmissionLook | null;
   /** Whether the plan shows what the solid comes from, which is not laid out as the solid is. */
   atSource: boolean;
 }
 
-const NOTHING: Shown = { plan: null, finishedMm: null, awaited: false, model: null, findings: [], refusal: null, glow: null, atSource: false };
+const NOTHING: Shown = { plan: null, finishedMm: null, awaited: false, model: null, findings: [], refusal: null, transmission: null, atSource: false };
 const SAME_MM = 0.5;
 
 const PlanContext = createContext<Pick<Shown, "plan" | "finishedMm" | "awaited" | "refusal">>(NOTHING);
 const ModelContext = createContext<ShadedSolid | null>(null);
 const FindingsContext = createContext<readonly Finding[]>([]);
-const LookContext = createContext<Pick<Shown, "glow" | "atSource">>(NOTHING);
+const LookContext = createContext<Pick<Shown, "transmission" | "atSource">>(NOTHING);
 
 /** What the bench shows of a piece, for everything on it. */
 export function PreviewsProvider({ shown, children }: { shown: Partial<Shown>; children: ReactNode }) {
-  const { plan, finishedMm, awaited, model, findings, refusal, glow, atSource } = { ...NOTHING, ...shown };
+  const { plan, finishedMm, awaited, model, findings, refusal, transmission, atSource } = { ...NOTHING, ...shown };
   const side = useMemo(() => ({ plan, finishedMm, awaited, refusal }), [plan, finishedMm, awaited, refusal]);
-  const look = useMemo(() => ({ glow, atSource }), [glow, atSource]);
+  const look = useMemo(() => ({ transmission, atSource }), [transmission, atSource]);
   return (
     <PlanContext value={side}>
       <ModelContext value={model}>
@@ -74,7 +74,7 @@ export function useSameFrame(): boolean {
 /** Whether the plan shows the very frame that the model has, so that places on them are the same; not once it is bent. */
 export function useSameAsModel(): boolean {
   const same = useSameFrame();
-  return useLook().glow === null && same;
+  return useLook().transmission === null && same;
 }
 
 /** The shared cursor where it means a place of the model too. */

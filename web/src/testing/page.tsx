@@ -2,18 +2,22 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { create } from "zustand";
+import { PartSchemasProvider } from "../state/partSchemas";
 import { PreviewsProvider, type Shown } from "../state/previews";
+import { PARTS } from "./parts";
 
 /** What the bench shows round the part that is tested: set it by `useShowing.setState`. */
 export const useShowing = create<Partial<Shown>>()(() => ({}));
 
-/** What the application puts round every part of a page. */
-export function onPage(client = freshClient()) {
+/** What the application puts round every part of a page, on the bench of a kind of piece. */
+export function onPage(client = freshClient(), kind = "panel") {
   return function Page({ children }: { children: ReactNode }) {
     return (
       <QueryClientProvider client={client}>
         <MemoryRouter>
-          <PreviewsProvider shown={useShowing()}>{children}</PreviewsProvider>
+          <PartSchemasProvider parts={PARTS} kind={kind}>
+            <PreviewsProvider shown={useShowing()}>{children}</PreviewsProvider>
+          </PartSchemasProvider>
         </MemoryRouter>
       </QueryClientProvider>
     );

@@ -61,29 +61,29 @@ class PlanHead(BaseModel):
     from_source: tuple[tuple[float, float, float], tuple[float, float, float], tuple[float, float, float]]
 
 
-class ModelFrameHead(BaseModel):
-    """Facts that travel in front of a solid: `low_mm` is what was taken off from the model's own coordinates."""
+class SolidHead(BaseModel):
+    """Facts that travel in front of a solid.
+
+    `low_mm` is what was taken off from a model's own coordinates; `sheet_mm` is how large the unrolled sheet of a
+    lithophane is, None for other solids, and `around` whether it runs round.
+    """
 
     triangles: int
-    standing: bool = False
-    low_mm: tuple[float, ...] = (0.0, 0.0, 0.0)
-
-
-class SheetFrameHead(BaseModel):
-    """Facts that travel in front of a lithophane's solid: how large its unrolled sheet is, and whether it stands."""
-
-    triangles: int
-    sheet_mm: tuple[float, float]
     standing: bool
+    low_mm: tuple[float, float, float]
+    sheet_mm: tuple[float, float] | None
     around: bool
+
+
+class ThinMapHead(BaseModel):
+    """Nothing travels in front of a map of thin places."""
 
 
 class MapHead(BaseModel):
     """Facts that travel in front of a surface map. `limit` is what the maker can just make, where that is known."""
 
-    standing: bool
-
     triangles: int
+    standing: bool
     kind: MapKind
     unit: str
     least: float

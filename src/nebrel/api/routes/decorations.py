@@ -10,9 +10,8 @@ from PIL import Image
 from starlette.responses import Response
 
 from nebrel.api.messages.models import DecorationFile, PlacementDraft, PlacementHead, SnapDraft, SnapView
-from nebrel.api.routes.previews import FRAME
 from nebrel.api.serving.context import InContext
-from nebrel.api.serving.frames import pack_frame
+from nebrel.api.serving.frames import FrameResponse, frame_headed, pack_frame
 from nebrel.api.serving.uploads import received
 from nebrel.core.picture import read_picture, shrink_to
 from nebrel.core.region.read import ENDINGS as DRAWINGS
@@ -25,7 +24,7 @@ MASK_PX = 512
 router = APIRouter(tags=["decorations"])
 
 
-@router.post("/pieces/{piece_id}/placement", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/placement", response_class=Response, responses=frame_headed(PlacementHead))
 def place_decoration(context: InContext, piece_id: str, draft: PlacementDraft) -> Response:
     """Where a decoration would lie, as a frame: `corners` (K, 3, 3) mm and `shares` (K, 3, 2) of its box, float32, and
     `stretch` (K,). Quick enough to follow a pointer; all places are the model's own."""
@@ -49,7 +48,7 @@ def place_decoration(context: InContext, piece_id: str, draft: PlacementDraft) -
         "shares": found.shares.astype(np.float32),
         "stretch": stretch.astype(np.float32),
     }
-    return Response(pack_frame(head.model_dump(mode="json"), arrays), media_type="application/octet-stream")
+    return FrameResponse(pack_frame(head, arrays))
 
 
 @router.post("/pieces/{piece_id}/snap")

@@ -4,8 +4,9 @@ from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.messages.jobs import BuildResult, JobView, PictureOrder
-from nebrel.api.messages.previews import SectionLine, SectionView
+from nebrel.api.messages.previews import MapHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.views.frames import map_frame, section_of, solid_frame
 from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
@@ -84,17 +85,17 @@ def download_recipe(context: InContext, job_id: str) -> FileResponse:
     return FileResponse(path, media_type="text/plain; charset=utf-8", filename=name)
 
 
-@router.get("/jobs/{job_id}/model", response_class=Response)
+@router.get("/jobs/{job_id}/model", response_class=Response, responses=frame_headed(SolidHead))
 def show_model(context: InContext, job_id: str) -> Response:
     """The built solid, prepared for looking at, as a frame of arrays."""
     frame = solid_frame(_built(context, job_id).evaluator.shown(FULL))
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
-@router.get("/jobs/{job_id}/map", response_class=Response)
+@router.get("/jobs/{job_id}/map", response_class=Response, responses=frame_headed(MapHead))
 def measure_built(context: InContext, job_id: str, kind: MapKind) -> Response:
     """The built solid with a measure for every vertex, as a frame of arrays."""
-    return Response(map_frame(_built(context, job_id), kind, FULL), media_type="application/octet-stream")
+    return FrameResponse(map_frame(_built(context, job_id), kind, FULL))
 
 
 @router.post("/jobs/{job_id}/section")

@@ -3,10 +3,10 @@
 from fastapi import APIRouter
 from starlette.responses import Response
 
-from nebrel.api.messages.lithophanes import LitFacts
+from nebrel.api.messages.lithophanes import LitFacts, VariationsHead
 from nebrel.api.messages.previews import Draft
-from nebrel.api.routes.previews import FRAME
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.views.lithophanes import lit_facts, variations_frame
 from nebrel.piece.evaluation.abilities import HasSheet
 
@@ -19,8 +19,8 @@ def look_at_lit(context: InContext, piece_id: str, draft: Draft) -> LitFacts:
     return lit_facts(context.drafted(piece_id, draft).having(HasSheet), draft.longest_px)
 
 
-@router.post("/pieces/{piece_id}/variations", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/variations", response_class=Response, responses=frame_headed(VariationsHead))
 def lay_out_variations(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Thicknesses of a draft with three ranges by three strengths, as a frame of arrays."""
     frame = variations_frame(context.drafted(piece_id, draft).having(HasSheet))
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)

@@ -6,10 +6,10 @@ from fastapi import APIRouter, Body, UploadFile
 from fastapi.params import File
 from starlette.responses import Response
 
-from nebrel.api.messages.pictures import ContentBox, PictureFile, ToneCount
-from nebrel.api.messages.previews import Draft
-from nebrel.api.routes.previews import FRAME
+from nebrel.api.messages.pictures import ContentBox, PictureFile, StripHead, ToneCount
+from nebrel.api.messages.previews import Draft, ThinMapHead
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pictures import strip_frame, thin_map_frame
 from nebrel.core.errors import NotFoundError
@@ -61,18 +61,18 @@ def show_source(context: InContext, piece_id: str) -> Response:
     )
 
 
-@router.post("/pieces/{piece_id}/strip", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/strip", response_class=Response, responses=frame_headed(StripHead))
 def draw_strip(context: InContext, piece_id: str, draft: Draft) -> Response:
     """A small picture of the source and of every op's result, as a frame of arrays."""
     frame = strip_frame(context.drafted(piece_id, draft).having(HasPicture))
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
-@router.post("/pieces/{piece_id}/thin-map", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/thin-map", response_class=Response, responses=frame_headed(ThinMapHead))
 def draw_thin_map(context: InContext, piece_id: str, draft: Draft) -> Response:
     """Where strokes and gaps are thinner than the maker's line, as a frame of two arrays."""
     frame = thin_map_frame(context.drafted(piece_id, draft).having(HasPicture), draft.longest_px)
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
 @router.post("/pieces/{piece_id}/content-box")

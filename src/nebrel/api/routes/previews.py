@@ -3,37 +3,46 @@
 from fastapi import APIRouter
 from starlette.responses import Response
 
-from nebrel.api.messages.previews import Draft, MapDraft, SectionDraft, SectionView, StepTables
+from nebrel.api.messages.previews import (
+    Draft,
+    MapDraft,
+    MapHead,
+    PlanHead,
+    SectionDraft,
+    SectionView,
+    SolidHead,
+    StepTables,
+)
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.views.frames import map_frame, plan_frame, section_of, solid_frame
 from nebrel.api.views.pictures import step_tables
 from nebrel.piece.evaluation.abilities import HasHeights
 from nebrel.piece.report import FindingReport
 
-FRAME = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
 router = APIRouter(tags=["previews"])
 
 
-@router.post("/pieces/{piece_id}/plan", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/plan", response_class=Response, responses=frame_headed(PlanHead))
 def draw_plan(context: InContext, piece_id: str, draft: Draft) -> Response:
-    """Tones and heights of a draft, as a frame of arrays (see `api/frame.py`): quick enough to follow a slider."""
+    """Tones and heights of a draft, as a frame of arrays (`api/serving/frames.py`): quick enough to follow a slider."""
     evaluator = context.drafted(piece_id, draft).evaluator
     plan = evaluator.plan(draft.longest_px, draft.upto, context.following(piece_id))
-    return Response(plan_frame(plan), media_type="application/octet-stream")
+    return FrameResponse(plan_frame(plan))
 
 
-@router.post("/pieces/{piece_id}/model", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/model", response_class=Response, responses=frame_headed(SolidHead))
 def raise_model(context: InContext, piece_id: str, draft: Draft) -> Response:
     """The solid of a draft, prepared for looking at, as a frame of arrays."""
     frame = solid_frame(context.drafted(piece_id, draft).evaluator.shown(draft.longest_px))
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
-@router.post("/pieces/{piece_id}/map", response_class=Response, responses={200: {"content": FRAME}})
+@router.post("/pieces/{piece_id}/map", response_class=Response, responses=frame_headed(MapHead))
 def measure_surface(context: InContext, piece_id: str, draft: MapDraft) -> Response:
     """The solid of a draft with a measure for every vertex, as a frame of arrays."""
     frame = map_frame(context.drafted(piece_id, draft), draft.kind, draft.longest_px)
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
 @router.post("/pieces/{piece_id}/steps")

@@ -4,8 +4,9 @@ from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.messages.pieces import PieceView, VersionName, VersionView
-from nebrel.api.routes.previews import FRAME
+from nebrel.api.messages.previews import SolidHead
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.views.frames import solid_frame
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import NotFoundError
@@ -44,23 +45,23 @@ def restore_version(context: InContext, version_id: int, base: int) -> PieceView
     return piece_of(context.workshop, state)
 
 
-@router.get("/versions/{version_id}/model", response_class=Response, responses={200: {"content": FRAME}})
+@router.get("/versions/{version_id}/model", response_class=Response, responses=frame_headed(SolidHead))
 def show_version(context: InContext, version_id: int) -> Response:
     """The solid of a version, prepared for looking at, as a frame of arrays."""
     version = context.workshop.versions.get(version_id)
     document = parse_document(context.workshop.pieces.document_of(version.revision))
     frame = solid_frame(context.workshop.opened(document).evaluator.shown(PREVIEW_PX))
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
-@router.get("/pieces/{piece_id}/original/model", response_class=Response, responses={200: {"content": FRAME}})
+@router.get("/pieces/{piece_id}/original/model", response_class=Response, responses=frame_headed(SolidHead))
 def show_original(context: InContext, piece_id: str) -> Response:
     """The solid before it is made light, prepared for looking at, as a frame of arrays."""
     document = context.workshop.document(context.workshop.pieces.get(piece_id))
     if not document.light.on:
         raise NotFoundError("The piece is delivered as it is, so there is nothing before it.")
     frame = solid_frame(context.workshop.opened(document).evaluator.shown(PREVIEW_PX))
-    return Response(frame, media_type="application/octet-stream")
+    return FrameResponse(frame)
 
 
 def _view(version: Version) -> VersionView:

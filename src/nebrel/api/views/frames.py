@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from nebrel.api.messages.previews import MapHead, ModelFrameHead, PlanHead, SectionLine, SectionView, SheetFrameHead
+from nebrel.api.messages.previews import MapHead, PlanHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.frames import pack_frame
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof.maps import MapKind
@@ -23,19 +23,24 @@ def plan_frame(plan: Plan) -> bytes:
     arrays: dict[str, np.ndarray] = {"tones": plan.tones, "heights": plan.heights}
     if plan.window is not None:
         arrays["window"] = plan.window
-    return pack_frame(head.model_dump(mode="json"), arrays)
+    return pack_frame(head, arrays)
 
 
 def solid_frame(shown: ShownSolid) -> bytes:
     """A shaded solid; where it lets light through, with the place of every vertex on its sheet (`places`) and the
     material that light passes there (`through`, float32 mm, row 0 on top)."""
     arrays = shaded_arrays(shown.shaded)
-    triangles, sheet = len(shown.shaded.faces), shown.sheet
-    if sheet is None:
-        plain = ModelFrameHead(triangles=triangles, standing=shown.standing, low_mm=shown.low)
-        return pack_frame(plain.model_dump(mode="json"), arrays)
-    head = SheetFrameHead(triangles=triangles, sheet_mm=sheet.size, standing=shown.standing, around=sheet.around)
-    return pack_frame(head.model_dump(mode="json"), {**arrays, "places": sheet.places, "through": sheet.through})
+    sheet = shown.sheet
+    head = SolidHead(
+        triangles=len(shown.shaded.faces),
+        standing=shown.standing,
+        low_mm=shown.low,
+        sheet_mm=sheet.size if sheet else None,
+        around=sheet.around if sheet else False,
+    )
+    if sheet is not None:
+        arrays |= {"places": sheet.places, "through": sheet.through}
+    return pack_frame(head, arrays)
 
 
 def map_frame(piece: Piece, kind: MapKind, longest_px: int) -> bytes:
@@ -53,7 +58,7 @@ def map_frame(piece: Piece, kind: MapKind, longest_px: int) -> bytes:
         limit=limits.get(kind),
         standing=piece.evaluator.standing,
     )
-    return pack_frame(head.model_dump(mode="json"), {**shaded_arrays(shaded), "values": found.values})
+    return pack_frame(head, {**shaded_arrays(shaded), "values": found.values})
 
 
 def shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:

@@ -35,4 +35,4 @@ def variations_frame(sheet: HasSheet) -> bytes:
         )
         arrays[f"through{len(arrays)}"] = varied.through
     head = VariationsHead(cells=cells, sheet_mm=sheet.sheet_mm)
-    return pack_frame(head.model_dump(mode="json"), arrays)
+    return pack_frame(head, arrays)

@@ -3,7 +3,7 @@
 import numpy as np
 
 from nebrel.api.messages.pictures import StripHead
-from nebrel.api.messages.previews import StepRow, StepTables
+from nebrel.api.messages.previews import StepRow, StepTables, ThinMapHead
 from nebrel.api.serving.frames import pack_frame
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture import shrink_to
@@ -31,7 +31,7 @@ def strip_frame(pictured: HasPicture) -> bytes:
             continue
         arrays[f"gray{at}"] = np.round(picture.tones * 255).astype(np.uint8)
         arrays[f"cover{at}"] = np.round(picture.coverage * 255).astype(np.uint8)
-    return pack_frame(StripHead(ids=ids, failed=failed).model_dump(mode="json"), arrays)
+    return pack_frame(StripHead(ids=ids, failed=failed), arrays)
 
 
 def step_tables(table: StepTable) -> StepTables:
@@ -51,4 +51,4 @@ def thin_map_frame(pictured: HasPicture, longest_px: int) -> bytes:
     for name, widths in zip(("strokes", "gaps"), measure_strokes(picture), strict=True):
         scaled = StrokeWidths((widths.places * share).astype(np.int32), widths.widths_px * np.float32(share))
         arrays[name] = thin_map(shape, scaled, ground.line / ground.mm_per_px * share)
-    return pack_frame({}, arrays)
+    return pack_frame(ThinMapHead(), arrays)

@@ -11,6 +11,7 @@ from pydantic import Field
 from nebrel.core.picture import Picture
 from nebrel.core.picture.ops.reframe import Reframed
 from nebrel.core.picture.ops.retouch import Stroke as BrushStroke
+from nebrel.piece.parts.fields import length, share
 from nebrel.piece.parts.part import Part
 
 Matrix = NDArray[np.float64]
@@ -123,60 +124,11 @@ class Stroke(Part):
     """
 
     places: tuple[tuple[float, float, float], ...] = Field(min_length=1, max_length=5000)
-    size_mm: float = Field(3.0, gt=0, le=500)
-    hardness: float = Field(0.8, ge=0, le=1)
+    size_mm: float = length("Brush size", 3.0, 0.05, 500, slider=(0.2, 30), step=0.1)
+    hardness: float = share("Hardness", 0.8, step=0.05)
     inside: bool = True
 
     def on_view(self, view: View) -> BrushStroke:
         """The stroke in pixels of a view."""
         places = np.array([(*view.place((x, y)), pressure) for x, y, pressure in self.places])
         return BrushStroke(places, max(0.5, view.px(self.size_mm) / 2), self.hardness)
-
-
-def measure(
-    title: str,
-    default: float,
-    lowest: float,
-    highest: float,
-    *,
-    unit: str = "",
-    slider: tuple[float, float] | None = None,
-    step: float = 0.01,
-    shown: dict[str, list[str]] | None = None,
-) -> Any:
-    """A number with its limits, its unit, the span of its slider, and when it is shown (`{field: values}`)."""
-    extra: dict[str, Any] = {"unit": unit, "slider": list(slider) if slider else None, "step": step}
-    if shown:
-        extra["shown"] = shown
-    return Field(default, ge=lowest, le=highest, title=title, json_schema_extra=extra)
-
-
-def length(title: str, default: float, lowest: float, highest: float, **more: Any) -> Any:
-    """A length on the finished piece, mm."""
-    return measure(title, default, lowest, highest, **{"unit": "mm", "step": 0.05, **more})
-
-
-def share(title: str, default: float, lowest: float = 0.0, highest: float = 1.0, **more: Any) -> Any:
-    """A share, shown in per cent."""
-    return measure(title, default, lowest, highest, **{"unit": "%", "slider": (lowest, highest), "step": 0.01, **more})
-
-
-def tone(title: str, default: float, **more: Any) -> Any:
-    """A tone, 0 black to 1 white."""
-    return measure(title, default, 0.0, 1.0, **{"unit": "tone", "slider": (0.0, 1.0), "step": 0.01, **more})
-
-
-def choice(title: str, default: str, labels: dict[str, str], **more: Any) -> Any:
-    """One of several words."""
-    extra: dict[str, Any] = {"choices": labels, **more}
-    return Field(default, title=title, json_schema_extra=extra)
-
-
-def switch(title: str, default: bool) -> Any:
-    """Yes or no."""
-    return Field(default, title=title)
-
-
-def made_by_hand(title: str, default: Any, **rules: Any) -> Any:
-    """Something that is drawn on the Plan or has its own editor."""
-    return Field(default, title=title, json_schema_extra={"by_hand": True}, **rules)

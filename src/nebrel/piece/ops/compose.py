@@ -7,8 +7,9 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from nebrel.core.picture.ops import compose
-from nebrel.piece.ops.base import Group, Op, Spot, Supplies, Tool, View, choice, length, made_by_hand, measure, tone
+from nebrel.piece.ops.base import Group, Op, Spot, Supplies, Tool, View
 from nebrel.piece.ops.cutout import MaskFile
+from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, tone
 
 BLENDS = {
     "replace": "Covers",

@@ -7,22 +7,10 @@ from pydantic import Field
 from nebrel.core.picture.ops import cutout
 from nebrel.core.picture.ops.retouch import stroke_mask
 from nebrel.core.picture.picture import Tones
-from nebrel.piece.ops.base import (
-    Group,
-    Op,
-    Stroke,
-    Supplies,
-    Tool,
-    View,
-    choice,
-    length,
-    made_by_hand,
-    measure,
-    share,
-    switch,
-)
+from nebrel.piece.ops.base import Group, Op, Stroke, Supplies, Tool, View
 from nebrel.piece.ops.reframe import CropBox
 from nebrel.piece.ops.tone import channels_of
+from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, switch
 from nebrel.piece.parts.part import Part
 
 

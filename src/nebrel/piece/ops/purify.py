@@ -5,7 +5,8 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from nebrel.core.picture.ops import purify
-from nebrel.piece.ops.base import Group, Op, Supplies, View, choice, length, made_by_hand, measure, share, switch, tone
+from nebrel.piece.ops.base import Group, Op, Supplies, View
+from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, switch, tone
 
 INKS = {"dark": "Dark", "bright": "Bright"}
 

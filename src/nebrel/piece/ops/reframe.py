@@ -7,20 +7,8 @@ import numpy as np
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.ops import reframe as frame
-from nebrel.piece.ops.base import (
-    Group,
-    Op,
-    Shape,
-    Spot,
-    Supplies,
-    Tool,
-    View,
-    choice,
-    made_by_hand,
-    measure,
-    switch,
-    tone,
-)
+from nebrel.piece.ops.base import Group, Op, Shape, Spot, Supplies, Tool, View
+from nebrel.piece.parts.fields import choice, made_by_hand, measure, switch, tone
 from nebrel.piece.parts.part import Part
 
 

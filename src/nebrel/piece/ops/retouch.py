@@ -4,7 +4,8 @@ from typing import ClassVar, Literal
 
 from nebrel.core.picture.ops import retouch
 from nebrel.core.picture.picture import Tones
-from nebrel.piece.ops.base import Group, Op, Spot, Stroke, Supplies, Tool, View, made_by_hand, share, switch, tone
+from nebrel.piece.ops.base import Group, Op, Spot, Stroke, Supplies, Tool, View
+from nebrel.piece.parts.fields import made_by_hand, share, switch, tone
 
 MOST_STROKES = 2000
 

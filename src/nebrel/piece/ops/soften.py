@@ -3,7 +3,8 @@
 from typing import ClassVar, Literal
 
 from nebrel.core.picture.ops import soften
-from nebrel.piece.ops.base import Group, Op, Supplies, View, length, measure, share
+from nebrel.piece.ops.base import Group, Op, Supplies, View
+from nebrel.piece.parts.fields import length, measure, share
 
 
 class SoftenOp(Op):

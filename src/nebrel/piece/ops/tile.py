@@ -7,7 +7,8 @@ import numpy as np
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.ops import tile
 from nebrel.core.picture.ops.reframe import Reframed
-from nebrel.piece.ops.base import Group, Op, Shape, Supplies, View, choice, length, measure, share
+from nebrel.piece.ops.base import Group, Op, Shape, Supplies, View
+from nebrel.piece.parts.fields import choice, length, measure, share
 
 MOST = 100
 COUNTED = {"by": ["count"]}

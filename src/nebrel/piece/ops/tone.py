@@ -5,7 +5,8 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from nebrel.core.picture.ops import tone as tones
-from nebrel.piece.ops.base import Group, Op, Supplies, View, choice, length, made_by_hand, measure, share, tone
+from nebrel.piece.ops.base import Group, Op, Supplies, View
+from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, tone
 
 
 class ToneOp(Op):

@@ -5,7 +5,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from nebrel.core.surface.scatter.copies import Copies
-from nebrel.piece.parts.part import COLOUR_PATTERN, Part
+from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
+from nebrel.piece.parts.material import Colour
+from nebrel.piece.parts.part import Part
 
 Coordinate = Annotated[float, Field(ge=-1e7, le=1e7)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
@@ -26,21 +28,72 @@ class DecorationArt(Part):
 class DecorationEdge(Part):
     """How it ends."""
 
-    profile: Literal["square", "bevel", "fade"] = Field("square", title="Edge")
-    width_mm: float = Field(1.0, ge=0.01, le=1000, title="Width of the edge")
-    side: Literal["around", "left", "right", "top", "bottom"] = Field("around", title="Side that fades")
+    profile: Literal["square", "bevel", "fade"] = choice(
+        "Edge", "square", {"square": "Square", "bevel": "Bevelled", "fade": "Faded"}
+    )
+    width_mm: float = length(
+        "Width of the edge", 1.0, 0.01, 1000, slider=(0.25, 20), step=0.25, shown={"profile": ["bevel", "fade"]}
+    )
+    side: Literal["around", "left", "right", "top", "bottom"] = choice(
+        "Side that fades",
+        "around",
+        {
+            "around": "All around",
+            "left": "Towards the left",
+            "right": "Towards the right",
+            "top": "Towards the top",
+            "bottom": "Towards the bottom",
+        },
+        shown={"profile": ["bevel", "fade"]},
+    )
 
 
 class DecorationCopies(Part):
     """How it is repeated."""
 
-    kind: Literal["once", "row", "ring", "grid", "scatter"] = Field("once", title="Repeat")
-    count: int = Field(8, ge=1, le=400, title="Copies")
-    rows: int = Field(2, ge=1, le=100, title="Rows")
-    across_mm: float = Field(12.0, ge=0.01, le=3000, title="Distance to the right")
-    up_mm: float = Field(12.0, ge=0.01, le=3000, title="Distance upwards")
-    turn_deg: float = Field(0.0, ge=-360, le=360, title="Turn of every copy")
-    seed: int = Field(1, ge=0, le=1_000_000, title="Seed")
+    kind: Literal["once", "row", "ring", "grid", "scatter"] = choice(
+        "Repeat",
+        "once",
+        {
+            "once": "Once",
+            "row": "In a row",
+            "ring": "Round the axis, evenly",
+            "grid": "On a grid",
+            "scatter": "Scattered",
+        },
+    )
+    count: int = whole("Copies", 8, 1, 400, shown={"kind": ["row", "ring", "grid", "scatter"]})
+    rows: int = whole("Rows", 2, 1, 100, shown={"kind": ["grid"]})
+    across_mm: float = length(
+        "Distance to the right",
+        12.0,
+        0.01,
+        3000,
+        slider=(1, 60),
+        step=0.5,
+        label="From middle to middle",
+        shown={"kind": ["row", "grid", "scatter"]},
+    )
+    up_mm: float = length(
+        "Distance upwards",
+        12.0,
+        0.01,
+        3000,
+        slider=(1, 60),
+        step=0.5,
+        label="From row to row",
+        shown={"kind": ["grid", "scatter"]},
+    )
+    turn_deg: float = angle(
+        "Turn of every copy",
+        0.0,
+        -360,
+        360,
+        step=5,
+        label="Each turned further by",
+        shown={"kind": ["row", "ring", "grid", "scatter"]},
+    )
+    seed: int = whole("Seed", 1, 0, 1_000_000, shown={"kind": ["scatter"]})
 
     def to_core(self) -> Copies:
         """The same for the core."""
@@ -50,10 +103,34 @@ class DecorationCopies(Part):
 class DecorationPick(Part):
     """The part of the skin that it keeps to: faces reached from places, what is near them, or what they encircle."""
 
-    kind: Literal["free", "everything", "faces", "brush", "lasso"] = Field("free", title="Region")
+    kind: Literal["free", "everything", "faces", "brush", "lasso"] = choice(
+        "Region",
+        "free",
+        {
+            "free": "Wherever it lies",
+            "everything": "The whole model",
+            "faces": "Faces that are pressed",
+            "brush": "Where it is painted",
+            "lasso": "What is encircled",
+        },
+        label="Region it keeps to",
+        hints={
+            "faces": "Press a face; its neighbours count as far as no edge bends more than the angle.",
+            "brush": "Paint over the model.",
+            "lasso": "Draw round a part of the model.",
+        },
+    )
     places: tuple[Place, ...] = Field((), max_length=2000, title="Picked places")
-    most_deg: float = Field(30.0, ge=0, le=180, title="Sharpest edge passed")
-    radius_mm: float = Field(4.0, ge=0.01, le=1000, title="Radius of the brush")
+    most_deg: float = angle("Sharpest edge passed", 30.0, 0, 180, shown={"kind": ["faces"]})
+    radius_mm: float = length(
+        "Radius of the brush",
+        4.0,
+        0.01,
+        1000,
+        step=0.5,
+        label="Radius of the region brush",
+        shown={"kind": ["brush"]},
+    )
 
 
 class DecorationPart(Part):
@@ -64,27 +141,57 @@ class DecorationPart(Part):
     art: DecorationArt
     at: Place = Field(title="Place")
     up: Direction = Field((0.0, 0.0, 1.0), title="Up")
-    width_mm: float = Field(24.0, ge=0.1, le=3000, title="Width")
-    turn_deg: float = Field(0.0, ge=-360, le=360, title="Turn")
-    mirror: bool = Field(False, title="Mirror")
-    lie: Literal["follow", "wrap", "project"] = Field("follow", title="Lie")
+    width_mm: float = length("Width", 24.0, 0.1, 3000, slider=(2, 60), step=0.5)
+    turn_deg: float = angle("Turn", 0.0, -360, 360, slider=(-180, 180))
+    mirror: bool = switch("Mirror", False)
+    lie: Literal["follow", "wrap", "project"] = choice(
+        "Lie",
+        "follow",
+        {"follow": "Follow", "wrap": "Wrap", "project": "Straight on"},
+        label="How it lies",
+        hints={
+            "follow": "By the skin's own lengths, whatever its shape.",
+            "wrap": "Unrolled from the cylinder, cone or sphere that the skin is part of.",
+            "project": "As it is seen from straight in front; sides that turn away are stretched.",
+        },
+    )
     along: Direction | None = Field(None, title="Direction it is seen along")
-    effect: Literal["raise", "sink", "both", "colour", "picture"] = Field("raise", title="Effect")
-    depth_mm: float = Field(0.6, ge=0.01, le=100, title="Depth")
-    tall: Literal["bright", "dark"] = Field("bright", title="Tones that stand tall")
+    effect: Literal["raise", "sink", "both", "colour", "picture"] = choice(
+        "Effect",
+        "raise",
+        {
+            "raise": "Raised",
+            "sink": "Sunk",
+            "both": "Both ways from middle gray",
+            "colour": "Colour only",
+            "picture": "Picture only",
+        },
+        label="What it does",
+    )
+    depth_mm: float = length("Depth", 0.6, 0.01, 100, slider=(0.1, 3), shown={"effect": ["raise", "sink", "both"]})
+    tall: Literal["bright", "dark"] = choice(
+        "Tones that stand tall", "bright", {"bright": "Bright", "dark": "Dark"}, label="Which tones stand tall?"
+    )
     edge: DecorationEdge = DecorationEdge()
     copies: DecorationCopies = DecorationCopies()
     pick: DecorationPick = DecorationPick()
-    tiled: bool = Field(False, title="Texture")
-    overlap: Literal["highest", "sum", "last"] = Field("highest", title="Where decorations meet")
-    colour: str = Field("#2f6f5e", pattern=COLOUR_PATTERN, title="Colour")
+    tiled: bool = switch("Texture", False)
+    overlap: Literal["highest", "sum", "last"] = choice(
+        "Where decorations meet", "highest", {"highest": "Highest", "sum": "Sum", "last": "Last"}
+    )
+    colour: Colour = colour("Colour", "#2f6f5e", shown={"effect": ["colour"]})
 
 
 class BrushMark(Part):
     """A stroke of a brush over decorated skin."""
 
     id: str = Field("", max_length=40)
-    tool: Literal["smooth", "raise", "lower", "flatten"] = Field("smooth", title="Brush")
+    tool: Literal["smooth", "raise", "lower", "flatten"] = choice(
+        "Brush",
+        "smooth",
+        {"smooth": "Smooth", "raise": "Raise", "lower": "Lower", "flatten": "Flatten"},
+        label="What the brush does",
+    )
     places: tuple[Place, ...] = Field((), min_length=1, max_length=500, title="Places of the stroke")
-    radius_mm: float = Field(3.0, ge=0.05, le=200, title="Radius of the brush")
-    strength: float = Field(0.5, ge=0.01, le=1, title="Strength")
+    radius_mm: float = length("Radius of the brush", 3.0, 0.05, 200, slider=(0.5, 15), step=0.25, label="Radius")
+    strength: float = share("Strength", 0.5, 0.01, 1, slider=(0.05, 1), step=0.05)

@@ -2,10 +2,9 @@
 
 import math
 from collections.abc import Callable
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
 from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Slab
@@ -13,6 +12,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.fit import bytes_of, to_bytes
 from nebrel.core.mesh.formats import MeshFormat
 from nebrel.core.mesh.simplify import Simplified, to_count, to_tolerance
+from nebrel.piece.parts.fields import choice, length, measure, switch, whole
 from nebrel.piece.parts.part import Part
 
 # Of the thickness of a panel: beyond this little of its relief is left.
@@ -24,11 +24,31 @@ NEAR_ENOUGH = 0.9
 class Lightness(Part):
     """What a mesh is simplified to before it is delivered."""
 
-    on: bool = Field(False, title="Lightness switched on")
-    by: Literal["triangles", "tolerance", "bytes"] = Field("triangles", title="Lightness target")
-    triangles: int = Field(100_000, ge=4, le=60_000_000, title="Triangles")
-    tolerance_mm: float = Field(0.05, ge=0.0001, le=100, title="Largest deviation")
-    megabytes: float = Field(20.0, ge=0.001, le=4000, title="File size")
+    heading: ClassVar[str] = "Lightness"
+    hint: ClassVar[str] = "Switched off: as many triangles as the surface needs."
+    on: bool = switch("Lightness switched on", False)
+    by: Literal["triangles", "tolerance", "bytes"] = choice(
+        "Lightness target",
+        "triangles",
+        {"triangles": "Triangles", "tolerance": "Deviation", "bytes": "File size"},
+        label="Simplify to",
+    )
+    triangles: int = whole(
+        "Triangles", 100_000, 4, 60_000_000, step=1000, label="Triangles, about", shown={"by": ["triangles"]}
+    )
+    tolerance_mm: float = length(
+        "Largest deviation",
+        0.05,
+        0.0001,
+        100,
+        slider=(0.005, 0.5),
+        step=0.005,
+        label="No further off than",
+        shown={"by": ["tolerance"]},
+    )
+    megabytes: float = measure(
+        "File size", 20.0, 0.001, 4000, step=1, label="Megabytes at the most", shown={"by": ["bytes"]}
+    )
 
     def key(self, form: MeshFormat) -> list[object]:
         """What the result depends on."""

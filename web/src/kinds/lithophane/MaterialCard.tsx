@@ -1,10 +1,10 @@
-import { useId, useState } from "react";
+import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import { useMaterials } from "../../api/materials";
 import type { TranslucentMaterial } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { WorkCard } from "../../ui/WorkCard";
-import { BoundNumber } from "../common/bound";
+import { PartField } from "../common/fields/PartField";
 import type { LithophaneStationProps } from "../common/stationProps";
 import { CalibrationDialog } from "./CalibrationDialog";
 
@@ -14,7 +14,6 @@ export function MaterialCard(props: LithophaneStationProps) {
   const { material } = document.glow;
   const { materials, add, change, drop } = useMaterials();
   const [measuring, setMeasuring] = useState(false);
-  const id = useId();
   const row = materials.find((each) => each.name === material.name);
   const edited = row && !same(row, material);
   const use = (chosen: TranslucentMaterial) => {
@@ -40,38 +39,9 @@ export function MaterialCard(props: LithophaneStationProps) {
           </option>
         ))}
       </Form.Select>
-      <BoundNumber
-        label="Attenuation"
-        editing={editing}
-        at="glow.material.attenuation_per_mm"
-        value={material.attenuation_per_mm}
-        unit="per mm"
-        lowest={0.01}
-        highest={20}
-        slider={{ from: 0.1, to: 4 }}
-        step={0.01}
-      />
-      <BoundNumber
-        label="Lost at the surfaces"
-        editing={editing}
-        at="glow.material.surface_loss"
-        value={material.surface_loss}
-        share
-        unit=""
-        lowest={0}
-        highest={0.95}
-        step={0.01}
-      />
-      <div className="d-flex align-items-center justify-content-between">
-        <label htmlFor={id}>Colour of light behind it</label>
-        <Form.Control
-          id={id}
-          type="color"
-          size="sm"
-          value={material.cast}
-          onChange={(event) => editing.keep("Colour cast", { glow: { material: { cast: event.currentTarget.value } } })}
-        />
-      </div>
+      {["attenuation_per_mm", "surface_loss", "cast"].map((name) => (
+        <PartField key={name} document={document} editing={editing} at={`glow.material.${name}`} />
+      ))}
       {edited && (
         <div className="d-flex gap-2">
           <Button size="sm" variant="outline-secondary" onClick={() => change.mutate({ ...row, ...material })}>

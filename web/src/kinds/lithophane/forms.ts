@@ -3,23 +3,17 @@ import type { LithophaneDocument } from "../../api/client";
 export type FormPart = LithophaneDocument["form"];
 export type FormKind = FormPart["kind"];
 
-export const FORMS: Record<FormKind, string> = {
-  flat: "Flat",
-  arc: "Arc",
-  cylinder: "Cylinder",
-  prism: "Prism of flat panels",
-  cone: "Cone, lamp shade",
-  sphere: "Sphere",
-  dome: "Dome",
-  heart: "Heart",
-};
-
 /** What a lantern is across when it is first rolled up, mm. */
 export const LANTERN_MM = 80;
 
+/** Whether a sheet over it runs round. */
+export function isRound(kind: FormKind): boolean {
+  return kind !== "flat" && kind !== "arc";
+}
+
 const ROLLED: readonly FormKind[] = ["cylinder", "prism", "heart"];
 /** Forms whose width is that of the sheet. */
-export const SHEET_WIDE: readonly FormKind[] = ["flat", "arc", ...ROLLED];
+const SHEET_WIDE: readonly FormKind[] = ["flat", "arc", ...ROLLED];
 
 /** The edit that bends the sheet over another form: a sheet rolled up needs to be longer than one that lies. */
 export function formPatch(form: FormPart, kind: FormKind): Partial<FormPart> {

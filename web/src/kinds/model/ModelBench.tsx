@@ -4,10 +4,10 @@ import { useBenchStore } from "../../state/benchStore";
 import { useEditing } from "../../state/useEditing";
 import { PlanView } from "../../views/plan/PlanView";
 import { DeliverStation } from "../common/deliver/DeliverStation";
+import { useNewRow } from "../common/fields/newRow";
 import type { BenchProps } from "../common/pageKind";
 import { ProofStation } from "../common/proof/ProofStation";
 import { ModelStation } from "./ModelStation";
-import { newStep } from "./modelSteps";
 
 const NOTHING = { comparable: false, plan: null };
 /** Drawn inside the stage, and loaded with it. */
@@ -16,6 +16,7 @@ const DecorLayer = lazy(() => import("./decorate/DecorLayer"));
 /** The bench of a piece that starts from a mesh of elsewhere. */
 export function ModelBench({ piece, document, Frame }: BenchProps<ModelDocument>) {
   const editing = useEditing(piece.id, document);
+  const newStep = useNewRow(document, "steps");
   const station = useBenchStore((state) => state.station);
   const set = useBenchStore((state) => state.set);
   const props = { piece, pieceId: piece.id, revision: piece.revision, document, editing };

@@ -2,11 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import Dropdown from "react-bootstrap/Dropdown";
 import { answered, api, type StepOutcome } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
+import { usePartSchemas } from "../../state/partSchemas";
 import { formatLength } from "../../state/units";
 import { WorkCard } from "../../ui/WorkCard";
+import { useNewRow } from "../common/fields/newRow";
 import { DecorateCards } from "./decorate/DecorateCards";
 import type { ModelStationProps } from "../common/stationProps";
-import { newStep, STEPS, withStepChanged, withStepMoved, type StepKind } from "./modelSteps";
+import { withStepChanged, withStepMoved } from "./modelSteps";
 import { StepRow } from "./StepRow";
 import { FloatingMenu } from "../../ui/FloatingMenu";
 
@@ -20,6 +22,8 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
       answered<StepOutcome[]>(api.POST("/api/pieces/{piece_id}/outcomes", { params: { path: { piece_id: pieceId } }, body: { change: {}, longest_px: 720 } })),
     placeholderData: (before) => before,
   }).data;
+  const kinds = usePartSchemas().kinds(document, "steps");
+  const newStep = useNewRow(document, "steps");
   const size = model.size_mm.map((side) => formatLength(Math.round(side * 1000) / 1000, unit)).join(" × ");
   const keep = (label: string, next: readonly unknown[]) => editing.keep(label, { steps: next });
   return (
@@ -46,13 +50,14 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
             key={step.id}
             pieceId={pieceId}
             revision={revision}
+            part={kinds[step.kind]}
             step={step}
             told={outcomes?.find((outcome) => outcome.id === step.id)?.told}
             first={at === 0}
             last={at === steps.length - 1}
-            onChange={(what, change) => keep(`${STEPS[step.kind].title}, ${what}`, withStepChanged(steps, step.id, change))}
-            onMove={(by) => keep(`${STEPS[step.kind].title} moved`, withStepMoved(steps, step.id, by))}
-            onRemove={() => keep(`${STEPS[step.kind].title} removed`, steps.filter((other) => other.id !== step.id))}
+            onChange={(what, change) => keep(`${kinds[step.kind]?.heading}, ${what}`, withStepChanged(steps, step.id, change))}
+            onMove={(by) => keep(`${kinds[step.kind]?.heading} moved`, withStepMoved(steps, step.id, by))}
+            onRemove={() => keep(`${kinds[step.kind]?.heading} removed`, steps.filter((other) => other.id !== step.id))}
           />
         ))}
         <Dropdown>
@@ -61,15 +66,15 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
             Add a step
           </Dropdown.Toggle>
           <FloatingMenu>
-            {(Object.keys(STEPS) as StepKind[]).map((kind) => (
+            {Object.entries(kinds).map(([kind, { heading, hint }]) => (
               <Dropdown.Item
                 key={kind}
                 as="button"
                 type="button"
-                title={STEPS[kind].hint}
-                onClick={() => keep(STEPS[kind].title, [...steps, newStep(kind, firstParameters(kind, model.size_mm))])}
+                title={hint}
+                onClick={() => keep(heading, [...steps, newStep(kind, firstParameters(kind, model.size_mm))])}
               >
-                {STEPS[kind].title}
+                {heading}
               </Dropdown.Item>
             ))}
           </FloatingMenu>
@@ -80,7 +85,7 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
 }
 
 /** Parameters that make sense for the size of this model. */
-function firstParameters(kind: StepKind, size: readonly [number, number, number]): Record<string, unknown> {
+function firstParameters(kind: string, size: readonly [number, number, number]): Record<string, unknown> {
   if (kind === "remesh") return { voxel_mm: Number((Math.max(...size) / 150).toPrecision(2)) };
   if (kind === "cut") return { axis: "z", at_mm: Number((size[2] / 2).toPrecision(3)) };
   return {};

@@ -3,8 +3,10 @@ import { freshServer, on } from "../../testing/server";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import type { ModelStep } from "../../api/client";
+import { kindsAt } from "../../api/parts";
 import { onPage } from "../../testing/page";
-import { newStep } from "./modelSteps";
+import { PARTS } from "../../testing/parts";
+import { newRow } from "../common/fields/newRow";
 import { StepRow } from "./StepRow";
 
 const [onChange, onMove, onRemove] = [vi.fn(), vi.fn(), vi.fn()];
@@ -19,8 +21,9 @@ afterEach(() => {
 });
 
 function row(kind: string, more: object = {}, props: Partial<Parameters<typeof StepRow>[0]> = {}) {
-  const step = { ...newStep(kind), id: "s1", ...more } as unknown as ModelStep;
-  render(<StepRow pieceId="p1" revision={1} step={step} told={undefined} first={false} last={false} onChange={onChange} onMove={onMove} onRemove={onRemove} {...props} />, { wrapper: onPage() });
+  const part = kindsAt(PARTS, "ModelDocument", {}, "steps")[kind];
+  const step = newRow(part, { id: "s1", ...more }) as unknown as ModelStep;
+  render(<StepRow pieceId="p1" revision={1} part={part} step={step} told={undefined} first={false} last={false} onChange={onChange} onMove={onMove} onRemove={onRemove} {...props} />, { wrapper: onPage() });
 }
 
 function type(label: string, text: string) {
@@ -58,11 +61,11 @@ describe("every step", () => {
 test("a cut is across an axis, at a height, and one side stays", () => {
   row("cut", { at_mm: 10 });
   fireEvent.click(screen.getByRole("radio", { name: "X" }));
-  expect(onChange).toHaveBeenLastCalledWith("across x", { axis: "x" });
+  expect(onChange).toHaveBeenLastCalledWith("axis of the cut x", { axis: "x" });
   type("From the lower end", "12.5 mm");
-  expect(onChange).toHaveBeenLastCalledWith("at 12.5 mm", { at_mm: 12.5 });
+  expect(onChange).toHaveBeenLastCalledWith("from the lower end 12.5 mm", { at_mm: 12.5 });
   fireEvent.click(screen.getByRole("radio", { name: "Below" }));
-  expect(onChange).toHaveBeenLastCalledWith("below stays", { keep: "below" });
+  expect(onChange).toHaveBeenLastCalledWith("side that stays below", { keep: "below" });
 });
 
 test("a surface made anew has a voxel and keeps sharp edges, or not", () => {
@@ -72,7 +75,7 @@ test("a surface made anew has a voxel and keeps sharp edges, or not", () => {
   type("Voxel", "0");
   expect(screen.getByRole("alert").textContent).toContain("would be accepted");
   fireEvent.click(screen.getByLabelText("Keep sharp edges"));
-  expect(onChange).toHaveBeenLastCalledWith("sharp edges", { keep_edges: false });
+  expect(onChange).toHaveBeenLastCalledWith("keep sharp edges off", { keep_edges: false });
   expect(onChange).toHaveBeenCalledTimes(2);
 });
 

@@ -1,8 +1,9 @@
 import type { OutlinesView } from "../../api/client";
+import type { PartSchema } from "../../api/parts";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { WorkCard } from "../../ui/WorkCard";
-import { MENDS, placesOf, shownCurves, type MendKind } from "./mendKinds";
+import { placesOf, shownCurves, type MendKind } from "./mendKinds";
 import { useOutlineStore, withPressed } from "../../state/outlineStore";
 
 const MODES = [
@@ -15,11 +16,12 @@ const MOST_LISTED = 60;
 
 interface Props {
   view: OutlinesView | undefined;
+  kinds: Record<string, PartSchema>;
   onAdd: (kind: MendKind, parameters: Record<string, unknown>, label?: string) => void;
 }
 
 /** All outlines as a list, and what can be done with the chosen ones. */
-export function CurveList({ view, onAdd }: Props) {
+export function CurveList({ view, kinds, onAdd }: Props) {
   const { mode, chosen, node, set } = useOutlineStore();
   if (!view) return null;
   const curves = shownCurves(view);
@@ -55,7 +57,7 @@ export function CurveList({ view, onAdd }: Props) {
         <div className="d-flex flex-wrap gap-1">
           {QUICK.map((kind) => (
             <Button key={kind} size="sm" variant="outline-secondary" disabled={chosen.length < (kind === "combine" ? 2 : 1)} onClick={() => add(kind)}>
-              {MENDS[kind].title}
+              {kinds[kind]?.heading}
             </Button>
           ))}
         </div>

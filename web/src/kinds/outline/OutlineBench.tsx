@@ -6,11 +6,11 @@ import { useOutlineStore } from "../../state/outlineStore";
 import { useEditing, type Editing } from "../../state/useEditing";
 import { PlanView } from "../../views/plan/PlanView";
 import { DeliverStation } from "../common/deliver/DeliverStation";
+import { useNewRow } from "../common/fields/newRow";
 import type { BenchProps, Fix } from "../common/pageKind";
 import { PicturedBench } from "../common/picture/PicturedBench";
 import { PictureStation } from "../common/picture/PictureStation";
 import { ProofStation } from "../common/proof/ProofStation";
-import { newMend } from "./mendKinds";
 import { OutlineFilesCard } from "./OutlineFilesCard";
 import { OutlineStation } from "./OutlineStation";
 import { OutlineTools } from "./OutlineTools";
@@ -31,12 +31,14 @@ export function OutlineBench(props: BenchProps<OutlineDocument>) {
 function AtPicture(props: BenchProps<TracedDocument>) {
   const { piece, document } = props;
   const shared = { piece, pieceId: piece.id, revision: piece.revision, document };
+  const newMend = useNewRow(document, "mend");
   const mend = (fix: Fix, editing: Editing) => editing.keep(fix.words, { mend: [...document.mend, newMend(fix.kind, fix.parameters)] });
   return <PicturedBench {...props} onFix={mend} cards={(editing, ops) => <PictureStation {...shared} editing={editing} ops={ops} />} />;
 }
 
 function AtOutlines({ piece, document, Frame }: BenchProps<OutlineDocument>) {
   const editing = useEditing(piece.id, document);
+  const newMend = useNewRow(document, "mend");
   const station = useBenchStore((state) => state.station);
   const set = useBenchStore((state) => state.set);
   const draft = useBenchStore((state) => state.draft);

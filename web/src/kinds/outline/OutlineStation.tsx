@@ -1,10 +1,12 @@
 import Dropdown from "react-bootstrap/Dropdown";
 import type { MendStep, OutlinesView } from "../../api/client";
+import { usePartSchemas } from "../../state/partSchemas";
 import { WorkCard } from "../../ui/WorkCard";
+import { useNewRow } from "../common/fields/newRow";
 import type { OutlineStationProps } from "../common/stationProps";
 import { CurveList } from "./CurveList";
 import { DrawingCard } from "./DrawingCard";
-import { ADDED_ELSEWHERE, MENDS, newMend, placesOf, type MendKind } from "./mendKinds";
+import { ADDED_ELSEWHERE, chooses, placesOf, type MendKind } from "./mendKinds";
 import { MendRow } from "./MendRow";
 import { useOutlineStore } from "../../state/outlineStore";
 import { SizeCard } from "./SizeCard";
@@ -21,27 +23,30 @@ export function OutlineStation({ document, editing, view }: Props) {
   const chosen = useOutlineStore((state) => state.chosen);
   const steps: readonly MendStep[] = document.mend;
   const keep = (label: string, next: readonly unknown[]) => editing.keep(label, { mend: next });
-  const add = (kind: MendKind, parameters: Record<string, unknown> = {}) => keep(MENDS[kind].title, [...steps, newMend(kind, parameters)]);
+  const kinds = usePartSchemas().kinds(document, "mend");
+  const newMend = useNewRow(document, "mend");
+  const add = (kind: MendKind, parameters: Record<string, unknown> = {}) => keep(kinds[kind]?.heading ?? kind, [...steps, newMend(kind, parameters)]);
   return (
     <>
       {isTraced(document) ? <TraceCard document={document} editing={editing} view={view} /> : <DrawingCard drawing={document.drawing} view={view} />}
       <SizeCard document={document} editing={editing} view={view} />
-      <CurveList view={view} onAdd={add} />
+      <CurveList view={view} kinds={kinds} onAdd={add} />
       <WorkCard title="Mending">
         {steps.length === 0 && <p className="quiet-label">Nothing is changed yet. Steps work in this order and can be switched off.</p>}
         {steps.map((step) => (
           <MendRow
             key={step.id}
+            part={kinds[step.kind]}
             step={step}
             onChange={(what, change) =>
               keep(
-                `${MENDS[step.kind].title}, ${what}`,
+                `${kinds[step.kind]?.heading}, ${what}`,
                 steps.map((other) => (other.id === step.id ? { ...other, ...change } : other)),
               )
             }
             onRemove={() =>
               keep(
-                `${MENDS[step.kind].title} removed`,
+                `${kinds[step.kind]?.heading} removed`,
                 steps.filter((other) => other.id !== step.id),
               )
             }
@@ -53,17 +58,17 @@ export function OutlineStation({ document, editing, view }: Props) {
             Add a step
           </Dropdown.Toggle>
           <FloatingMenu className="mend-menu">
-            {(Object.keys(MENDS) as MendKind[])
-              .filter((kind) => !ADDED_ELSEWHERE.includes(kind))
-              .map((kind) => (
+            {Object.entries(kinds)
+              .filter(([kind]) => !ADDED_ELSEWHERE.includes(kind))
+              .map(([kind, part]) => (
                 <Dropdown.Item
                   key={kind}
                   as="button"
                   type="button"
-                  title={MENDS[kind].hint}
-                  onClick={() => add(kind, MENDS[kind].chooses && view ? { chosen: placesOf(view, chosen) } : {})}
+                  title={part.hint}
+                  onClick={() => add(kind as MendKind, chooses(part) && view ? { chosen: placesOf(view, chosen) } : {})}
                 >
-                  {MENDS[kind].title}
+                  {part.heading}
                 </Dropdown.Item>
               ))}
           </FloatingMenu>

@@ -1,10 +1,14 @@
 import type { OutlineDocument, OutlinesView } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
+import { usePartSchemas } from "../../state/partSchemas";
 import type { Editing } from "../../state/useEditing";
 import { LengthField } from "../../ui/LengthField";
 import { lengthWithUnit } from "../../state/units";
 import { WorkCard } from "../../ui/WorkCard";
 import { besides } from "./reference";
+
+/** What is drawn may be smaller than the drawing, whose width is limited. */
+const SMALLEST_MM = 0.1;
 
 interface Props {
   document: OutlineDocument;
@@ -15,21 +19,23 @@ interface Props {
 /** How large what is drawn is, beside something that everybody knows. */
 export function SizeCard({ document, editing, view }: Props) {
   const unit = useBenchStore((state) => state.unit);
+  const field = usePartSchemas().field(document, "width_mm");
   if (!view) return null;
+  const [lowest, highest] = [field.lowest ?? 0, field.highest ?? Infinity];
   const [left = 0, bottom = 0, right = 1, top = 1] = view.box;
   const [width, depth] = [right - left, top - bottom];
-  const scaled = (wanted: number) => Math.min(3000, Math.max(0.5, (document.width_mm * wanted) / Math.max(width, 1e-9)));
+  const scaled = (wanted: number) => Math.min(highest, Math.max(lowest, (document.width_mm * wanted) / Math.max(width, 1e-9)));
   const other = unit === "mm" ? "in" : "mm";
   const reference = besides(width, depth);
   return (
     <WorkCard title="Size">
       <LengthField
-        label="Width of the outlines"
+        label={field.label}
         value={Math.round(width * 1000) / 1000}
-        lowest={0.1}
-        highest={3000}
-        slider={{ from: 10, to: 200 }}
-        step={1}
+        lowest={SMALLEST_MM}
+        highest={highest}
+        slider={field.slider ? { from: field.slider[0], to: field.slider[1] } : undefined}
+        step={field.step}
         onDrag={(wanted) => editing.drag({ width_mm: scaled(wanted) })}
         onKeep={(wanted) => editing.keep(`Outlines ${wanted} mm wide`, { width_mm: scaled(wanted) })}
       />

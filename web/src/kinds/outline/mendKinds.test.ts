@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { OutlinesView } from "../../api/client";
-import { newMend, placesOf } from "./mendKinds";
+import { placesOf } from "./mendKinds";
 import { withPressed } from "../../state/outlineStore";
 
 const VIEW = {
@@ -18,12 +18,6 @@ describe("mending steps", () => {
 
   it("skip outlines that are gone", () => {
     expect(placesOf(VIEW, [7])).toEqual([]);
-  });
-
-  it("start from defaults with an id of their own", () => {
-    const [one, other] = [newMend("offset", { by_mm: 2 }), newMend("offset")];
-    expect(one).toMatchObject({ kind: "offset", on: true, by_mm: 2, join: "round" });
-    expect(one.id).not.toBe(other.id);
   });
 });
 

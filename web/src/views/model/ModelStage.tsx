@@ -48,7 +48,7 @@ function ModelStage({ solid, map, view, layer, onDrawn }: Props) {
     >
       <Stage
         geometry={geometry}
-        glow={map ? null : (solid.glow ?? null)}
+        sheet={map ? null : (solid.sheet ?? null)}
         standing={standing}
         coloured={map !== null}
         painted={map === null && solid.colours !== undefined}
@@ -67,7 +67,7 @@ export default memo(ModelStage);
 
 interface StageProps {
   geometry: BufferGeometry;
-  glow: SheetOnSolid | null;
+  sheet: SheetOnSolid | null;
   standing: boolean;
   coloured: boolean;
   /** Whether the solid has colours of its own. */
@@ -80,9 +80,9 @@ interface StageProps {
   onDrawn: () => void;
 }
 
-function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, view, layer: Layer, onDrawn }: StageProps) {
+function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach, view, layer: Layer, onDrawn }: StageProps) {
   const lampOn = useBenchStore((state) => state.lampOn);
-  const { glow: lit } = useLook();
+  const { transmission: lit } = useLook();
   const look = lampOn ? lit : null;
   const sameAsModel = useSameAsModel();
   const wire = useBenchStore((state) => state.wire);
@@ -123,8 +123,8 @@ function Stage({ geometry, glow, standing, coloured, painted, low, size, reach, 
           onPointerOut={() => set({ cursor: null })}
           onClick={onClick}
         >
-          {glow && look ? (
-            <TransmissionMaterial glow={glow} look={look} standing={standing} />
+          {sheet && look ? (
+            <TransmissionMaterial sheet={sheet} look={look} standing={standing} />
           ) : (
             <meshLambertMaterial
               key={coloured ? "coloured" : painted ? "painted" : "plain"}
@@ -264,7 +264,7 @@ function geometryOf(solid: ShadedSolid, map: SurfaceMap | null): BufferGeometry 
   geometry.setAttribute("normal", new BufferAttribute(solid.normals, 3, true));
   if (map) geometry.setAttribute("color", new BufferAttribute(mapColours(map.head, map.values), 3));
   else if (solid.colours) geometry.setAttribute("color", new BufferAttribute(paints(solid.colours), 3));
-  if (solid.glow) geometry.setAttribute("place", new BufferAttribute(solid.glow.places, 3));
+  if (solid.sheet) geometry.setAttribute("place", new BufferAttribute(solid.sheet.places, 3));
   geometry.setIndex(new BufferAttribute(solid.faces, 1));
   geometry.computeBoundingBox();
   const box = geometry.boundingBox;

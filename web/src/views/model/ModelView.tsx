@@ -30,10 +30,10 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
   const showsBuilt = built !== null && draft === null;
   const map = useSurfaceMap(pieceId, revision, showsBuilt);
   const beside = useBeside(pieceId, revision);
-  const { glow } = useLook();
+  const { transmission } = useLook();
   const { refusal } = usePlanSide();
   const lampOn = useBenchStore((state) => state.lampOn);
-  const dark = glow && lampOn && !map ? Math.sqrt(glow.ambient) : null;
+  const dark = transmission && lampOn && !map ? Math.sqrt(transmission.ambient) : null;
   const solid = map?.solid ?? (showsBuilt ? built : model);
   const [drawn, setDrawn] = useState<ShadedSolid | null>(null);
   return (
@@ -46,7 +46,7 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
     >
       <span className="pane-name">Model</span>
       <div className="pane-tools">
-        {glow && (
+        {transmission && (
           <button
             type="button"
             className="stage-button"

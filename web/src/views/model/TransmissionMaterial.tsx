@@ -33,27 +33,27 @@ float encoded(float light) {
 }
 void main() {
   float mm = texture2D(through, vec2(vPlace.x, vPlace.y)).r;
-  vec3 glow = vec3(0.0);
+  vec3 passed = vec3(0.0);
   // Partly beside the sheet is an edge of the wall: nothing is known of what light passes there.
-  if (vPlace.z > 0.99) glow = power * exp(-attenuation * max(mm - thinnest, -thinnest)) * tint;
-  if (vPlace.z < -0.99) glow = power * tint;
+  if (vPlace.z > 0.99) passed = power * exp(-attenuation * max(mm - thinnest, -thinnest)) * tint;
+  if (vPlace.z < -0.99) passed = power * tint;
   vec3 normal = normalize(vNormal);
   float room = ambient * white * (0.55 + 0.6 * max(0.0, dot(normal, lamp)));
-  vec3 seen = glow + vec3(room);
+  vec3 seen = passed + vec3(room);
   gl_FragColor = vec4(encoded(seen.r), encoded(seen.g), encoded(seen.b), 1.0);
 }`;
 
 interface Props {
-  glow: SheetOnSolid;
+  sheet: SheetOnSolid;
   look: TransmissionLook;
   standing: boolean;
 }
 
 /** A wall with a lamp behind it: what comes through follows from its thickness along the form's normal. */
-export function TransmissionMaterial({ glow, look, standing }: Props) {
+export function TransmissionMaterial({ sheet, look, standing }: Props) {
   const invalidate = useThree((state) => state.invalidate);
   const light = useBenchStore((state) => state.light);
-  const texture = useMemo(() => textureOf(glow), [glow]);
+  const texture = useMemo(() => textureOf(sheet), [sheet]);
   const material = useMemo(
     () =>
       new ShaderMaterial({
@@ -99,7 +99,7 @@ function towards({ fromDeg, aboveDeg }: Light, standing: boolean): Vector3 {
   return standing ? new Vector3(right, -out, up) : new Vector3(right, up, out);
 }
 
-function textureOf({ head, through }: SheetOnSolid): DataTexture {
+function textureOf({ around, through }: SheetOnSolid): DataTexture {
   const { rows, columns, mm } = through;
   const data = new Uint16Array(rows * columns);
   // Textures have their first row below, sheets above.
@@ -110,7 +110,7 @@ function textureOf({ head, through }: SheetOnSolid): DataTexture {
   }
   const texture = new DataTexture(data, columns, rows, RedFormat, HalfFloatType);
   texture.minFilter = texture.magFilter = LinearFilter;
-  texture.wrapS = head.around ? RepeatWrapping : ClampToEdgeWrapping;
+  texture.wrapS = around ? RepeatWrapping : ClampToEdgeWrapping;
   texture.wrapT = ClampToEdgeWrapping;
   texture.unpackAlignment = 2;
   texture.needsUpdate = true;

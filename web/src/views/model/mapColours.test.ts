@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { colourOf, mapColours, stopsOf } from "./mapColours";
 
-const HEAD = { triangles: 1, kind: "thickness", unit: "mm", least: 0.1, most: 9, spot: null, limit: 0.42 } as const;
+const HEAD = { triangles: 1, standing: false, kind: "thickness", unit: "mm", least: 0.1, most: 9, spot: null, limit: 0.42 } as const;
 
 test("what is thinner than the limit has one warning colour, what is thicker has another", () => {
   const stops = stopsOf(HEAD);

@@ -190,13 +190,13 @@ function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
   const light = useBenchStore((state) => state.light);
   const atSource = useLook().atSource;
   const lamp = useBenchStore((state) => state.station) === "picture" || atSource ? null : light;
-  const glow = useLook().glow;
+  const transmission = useLook().transmission;
   const look = useBenchStore((state) => state.sheetLook);
   const pixels = useMemo(() => {
     if (!plan) return null;
-    if (glow && plan.grid.window) return paintSheet(plan.grid, look, glow);
+    if (transmission && plan.grid.window) return paintSheet(plan.grid, look, transmission);
     return lamp ? paintRelief(plan.grid, plan.head.pitch_mm, lamp) : paintTones(plan.grid);
-  }, [plan, lamp, glow, look]);
+  }, [plan, lamp, transmission, look]);
   if (!plan) return null;
   return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-picture" shadow />;
 }
@@ -204,9 +204,9 @@ function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
 /** The other look on the sheet of a lithophane, left of the divider. */
 function SheetBeside({ geometry, share }: { geometry: PlanGeometry; share: number }) {
   const plan = usePlan();
-  const glow = useLook().glow;
+  const transmission = useLook().transmission;
   const look = useBenchStore((state) => state.sheetBeside);
-  const pixels = useMemo(() => (plan?.grid.window && glow && look ? paintSheet(plan.grid, look, glow) : null), [plan, glow, look]);
+  const pixels = useMemo(() => (plan?.grid.window && transmission && look ? paintSheet(plan.grid, look, transmission) : null), [plan, transmission, look]);
   if (!plan || !pixels) return null;
   return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-beside" leftShare={share} />;
 }

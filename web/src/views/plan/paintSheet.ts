@@ -12,17 +12,17 @@ export const SHEET_WORDS: Record<SheetLook, { name: string; short: string }> = {
 };
 
 /** RGBA of a lithophane's sheet. */
-export function paintSheet(grid: HeightGrid, look: SheetLook, glow: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
+export function paintSheet(grid: HeightGrid, look: SheetLook, transmission: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
   switch (look) {
     case "lit":
-      return paintLit({ ...grid, mm: grid.heights }, glow);
+      return paintLit({ ...grid, mm: grid.heights }, transmission);
     case "wanted":
       return paintWanted(grid);
     case "straight":
-      return paintLit(straightSheet(grid, glow), glow);
+      return paintLit(straightSheet(grid, transmission), transmission);
     case "difference":
-      return paintDifference(grid, glow);
+      return paintDifference(grid, transmission);
     case "thickness":
-      return paintThickness(grid, glow);
+      return paintThickness(grid, transmission);
   }
 }

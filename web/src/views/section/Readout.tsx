@@ -9,7 +9,7 @@ export function Readout({ levels }: { levels: number | null }) {
   const cursor = useBenchStore((state) => state.cursor);
   const atPicture = useBenchStore((state) => state.station === "picture");
   const unit = useBenchStore((state) => state.unit);
-  const glows = useLook().glow !== null;
+  const lit = useLook().transmission !== null;
   const sample = plan && cursor ? sampleAt(plan.grid, plan.head, cursor) : null;
   if (!plan || !cursor || !sample) return <span className="quiet-label">Point at the piece to read it</span>;
   const blank = Number.isNaN(sample.height);
@@ -35,7 +35,7 @@ export function Readout({ levels }: { levels: number | null }) {
         </span>
       )}
       <span>
-        {glows ? "wall" : "height"} <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
+        {lit ? "wall" : "height"} <b>{blank ? "blank" : lengthWithUnit(sample.height, unit)}</b>
       </span>
       {levels !== null && (
         <span>

@@ -28,7 +28,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const sameFrame = useSameFrame();
   const [frame, size] = useSize<HTMLDivElement>();
   const [stretch, setStretch] = useState(1);
-  const glows = useLook().glow !== null;
+  const lit = useLook().transmission !== null;
   const tilted = useBenchStore((state) => state.tiltDeg !== 0);
   const { folded, setFolded, ...edge } = useSectionHeight();
   if (!plan) return <div ref={frame} className="pane pane-section" role="group" aria-label="Section" />;
@@ -70,7 +70,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
           title="How much heights are stretched in this drawing"
           onClick={() => setStretch(STRETCHES[(STRETCHES.indexOf(stretch) + 1) % STRETCHES.length] ?? 1)}
         >
-          {glows ? "walls" : "heights"} {stretch === 1 ? "true" : `× ${stretch}`}
+          {lit ? "walls" : "heights"} {stretch === 1 ? "true" : `× ${stretch}`}
         </button>
         <button
           type="button"

@@ -1,7 +1,7 @@
 """The recipe of a lithophane: how thick for which tone, over which form, with which parts, in which light."""
 
 import math
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
@@ -11,21 +11,41 @@ from nebrel.core.bent.plan_curve import heart_way, prism_way
 from nebrel.core.height import transmission as core_glow
 from nebrel.core.proof.lit import Lamp as CoreLamp
 from nebrel.piece.parts.document import PicturedDocument
+from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.finish import Finish
 from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear
 from nebrel.piece.parts.part import Part
 
 FormKind = Literal["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"]
+AROUND = ["cylinder", "cone", "sphere", "dome", "heart", "prism"]
+BENT = ["arc", *AROUND]
 
 
 class TransmissionPart(Part):
     """From tones to thickness."""
 
-    rule: core_glow.RuleKind = Field("light", title="Thickness rule")
-    thinnest_mm: float = Field(0.8, ge=0.2, le=20, title="Thinnest wall")
-    thickest_mm: float = Field(3.2, ge=0.3, le=40, title="Thickest wall")
-    beyond: core_glow.Beyond = Field("compress", title="Tones out of reach")
-    strength: float = Field(1.0, ge=0, le=1, title="Strength of the light rule")
+    rule: core_glow.RuleKind = choice(
+        "Thickness rule",
+        "light",
+        {"light": "True to light", "straight": "Straight"},
+        label="How does thickness follow tone?",
+        hints={
+            "light": "Each wall is as thick as the material needs for its tone to appear when lit.",
+            "straight": "Thickness falls evenly from black to white; lit, middle tones come out too dark.",
+        },
+    )
+    thinnest_mm: float = length("Thinnest wall", 0.8, 0.2, 20, slider=(0.2, 3), label="Thinnest wall, for white")
+    thickest_mm: float = length("Thickest wall", 3.2, 0.3, 40, slider=(1, 8), step=0.1)
+    beyond: core_glow.Beyond = choice(
+        "Tones out of reach",
+        "compress",
+        {"compress": "Move all closer", "clip": "Cut off"},
+        label="Tones darker than that can show",
+        shown={"rule": ["light"]},
+    )
+    strength: float = share(
+        "Strength of the light rule", 1.0, label="Strength against the straight rule", shown={"rule": ["light"]}
+    )
     material: TranslucentMaterialPart = TranslucentMaterialPart()
 
     @model_validator(mode="after")
@@ -43,21 +63,86 @@ class TransmissionPart(Part):
 class LithophaneForm(Part):
     """What the wall is bent over. What belongs to another kind is kept, so that nothing is lost by trying one."""
 
-    kind: FormKind = Field("flat", title="Form")
-    width_mm: float = Field(90.0, ge=5, le=3000, title="Width")
-    arc_by: Literal["angle", "radius"] = Field("angle", title="Arc told by")
-    angle_deg: float = Field(120.0, ge=5, le=350, title="Arc angle")
-    radius_mm: float = Field(60.0, ge=2, le=5000, title="Arc radius")
-    sides: int = Field(6, ge=3, le=24, title="Sides")
-    top_mm: float = Field(50.0, ge=2, le=1000, title="Width on top")
-    bottom_mm: float = Field(80.0, ge=2, le=1000, title="Width below")
-    rise_mm: float = Field(90.0, ge=2, le=1000, title="Height")
-    diameter_mm: float = Field(80.0, ge=2, le=1000, title="Diameter")
-    opening_mm: float = Field(30.0, ge=0, le=1000, title="Opening below")
-    open_top: bool = Field(False, title="Open on top")
-    top_opening_mm: float = Field(20.0, ge=0.5, le=1000, title="Opening on top")
-    relief: Literal["outside", "inside"] = Field("outside", title="Relief")
-    seam_mm: float = Field(6.0, ge=0, le=200, title="Easing of the seam")
+    kind: FormKind = choice(
+        "Form",
+        "flat",
+        {
+            "flat": "Flat",
+            "arc": "Arc",
+            "cylinder": "Cylinder",
+            "prism": "Prism of flat panels",
+            "cone": "Cone, lamp shade",
+            "sphere": "Sphere",
+            "dome": "Dome",
+            "heart": "Heart",
+        },
+        hints={
+            "flat": "It is printed standing or lying, and lit from its smooth back.",
+            "arc": "The picture keeps its width along the bend.",
+            "cylinder": "The picture goes once round; its ends meet at the back.",
+            "prism": "The picture goes once round over flat panels, mitred where they meet.",
+            "cone": "Shapes keep their angles; half-way up they are true in size.",
+            "sphere": "Shapes keep their angles; at the equator they are true in size.",
+            "dome": "Shapes keep their angles; at the lower edge they are true in size.",
+            "heart": "The picture goes once round, its middle at the tip in front.",
+        },
+    )
+    width_mm: float = length(
+        "Width", 90.0, 5, 3000, slider=(40, 300), step=1, shown={"kind": ["flat", "arc", "cylinder", "prism", "heart"]}
+    )
+    arc_by: Literal["angle", "radius"] = choice(
+        "Arc told by",
+        "angle",
+        {"angle": "Angle", "radius": "Radius"},
+        label="How far it bends",
+        shown={"kind": ["arc"]},
+    )
+    angle_deg: float = angle(
+        "Arc angle", 120.0, 5, 350, slider=(5, 350), label="Angle", shown={"kind": ["arc"], "arc_by": ["angle"]}
+    )
+    radius_mm: float = length(
+        "Arc radius",
+        60.0,
+        2,
+        5000,
+        slider=(20, 200),
+        step=1,
+        label="Radius",
+        shown={"kind": ["arc"], "arc_by": ["radius"]},
+    )
+    sides: int = whole("Sides", 6, 3, 24, slider=(3, 12), label="Panels", shown={"kind": ["prism"]})
+    top_mm: float = length("Width on top", 50.0, 2, 1000, slider=(20, 200), step=1, shown={"kind": ["cone"]})
+    bottom_mm: float = length("Width below", 80.0, 2, 1000, slider=(20, 250), step=1, shown={"kind": ["cone"]})
+    rise_mm: float = length("Height", 90.0, 2, 1000, slider=(20, 250), step=1, shown={"kind": ["cone"]})
+    diameter_mm: float = length("Diameter", 80.0, 2, 1000, slider=(30, 200), step=1, shown={"kind": ["sphere", "dome"]})
+    opening_mm: float = length("Opening below", 30.0, 0, 1000, slider=(5, 80), step=1, shown={"kind": ["sphere"]})
+    open_top: bool = switch("Open on top", False, shown={"kind": ["sphere", "dome"]})
+    top_opening_mm: float = length(
+        "Opening on top",
+        20.0,
+        0.5,
+        1000,
+        slider=(5, 80),
+        step=1,
+        shown={"kind": ["sphere", "dome"], "open_top": ["true"]},
+    )
+    relief: Literal["outside", "inside"] = choice(
+        "Relief",
+        "outside",
+        {"outside": "Outside", "inside": "Inside"},
+        label="Relief on which side?",
+        shown={"kind": BENT},
+    )
+    seam_mm: float = length(
+        "Easing of the seam",
+        6.0,
+        0,
+        200,
+        slider=(0, 40),
+        step=1,
+        label="Ease the ends together over",
+        shown={"kind": AROUND},
+    )
 
     @property
     def inside(self) -> bool:
@@ -72,7 +157,7 @@ class LithophaneForm(Part):
     @property
     def around(self) -> bool:
         """Whether it runs round."""
-        return self.kind not in ("flat", "arc")
+        return self.kind in AROUND
 
     @property
     def upright_mm(self) -> float | None:
@@ -142,73 +227,90 @@ class LithophaneForm(Part):
 class RimPart(Part):
     """A plain border round the picture, on any side."""
 
-    on: bool = Field(True, title="Border switched on")
-    width_mm: float = Field(3.0, ge=0.2, le=200, title="Border width")
-    thickness_mm: float = Field(3.2, ge=0.2, le=60, title="Border thickness")
-    left: bool = Field(True, title="Border on the left")
-    right: bool = Field(True, title="Border on the right")
-    top: bool = Field(True, title="Border on top")
-    bottom: bool = Field(True, title="Border below")
+    heading: ClassVar[str] = "Border"
+    on: bool = switch("Border switched on", True)
+    width_mm: float = length("Border width", 3.0, 0.2, 200, slider=(0.5, 20), step=0.5)
+    thickness_mm: float = length("Border thickness", 3.2, 0.2, 60, slider=(0.5, 10), step=0.1)
+    left: bool = switch("Border on the left", True, label="Left")
+    right: bool = switch("Border on the right", True, label="Right")
+    top: bool = switch("Border on top", True, label="Top")
+    bottom: bool = switch("Border below", True, label="Bottom")
 
 
 class NameText(Part):
     """A name on the border."""
 
     on: bool = Field(False, title="Name switched on")
-    text: str = Field("", max_length=200, title="Name")
-    side: Literal["bottom", "top"] = Field("bottom", title="Which border")
-    height_mm: float = Field(2.0, ge=0.4, le=100, title="Letter height")
-    depth_mm: float = Field(0.6, ge=0.05, le=20, title="Letter depth")
+    text: str = Field("", max_length=200, title="Name", json_schema_extra={"label": "Name on the border"})
+    side: Literal["bottom", "top"] = choice(
+        "Which border", "bottom", {"bottom": "Below", "top": "Above"}, label="Where the name is"
+    )
+    height_mm: float = length("Letter height", 2.0, 0.4, 100, slider=(1, 15), step=0.1)
+    depth_mm: float = length("Letter depth", 0.6, 0.05, 20, slider=(0.1, 3), step=0.1)
     sunk: bool = Field(True, title="Letters sunk")
 
 
 class FootPart(Part):
     """A plate that it stands on."""
 
-    on: bool = Field(False, title="Foot switched on")
-    margin_mm: float = Field(8.0, ge=0.2, le=200, title="Foot reaches out")
-    height_mm: float = Field(3.0, ge=0.2, le=100, title="Foot height")
+    heading: ClassVar[str] = "Foot"
+    hint: ClassVar[str] = "A plate under the lower edge to stand on."
+    on: bool = switch("Foot switched on", False)
+    margin_mm: float = length("Foot reaches out", 8.0, 0.2, 200, slider=(0.2, 40), step=0.2, label="Reaches out")
+    height_mm: float = length("Foot height", 3.0, 0.2, 100, slider=(0.2, 10), step=0.2)
 
 
 class BottomPart(Part):
     """The bottom of a lantern."""
 
-    on: bool = Field(False, title="Bottom switched on")
-    thickness_mm: float = Field(2.4, ge=0.2, le=50, title="Bottom thickness")
-    hole_mm: float = Field(28.0, ge=0, le=900, title="Hole for the lamp")
+    heading: ClassVar[str] = "Lantern bottom"
+    hint: ClassVar[str] = "It closes the form below, round a hole for the lamp."
+    on: bool = switch("Bottom switched on", False)
+    thickness_mm: float = length("Bottom thickness", 2.4, 0.2, 50, slider=(0.2, 8), step=0.2)
+    hole_mm: float = length("Hole for the lamp", 28.0, 0, 900, slider=(0, 80), step=0.2)
 
 
 class LidPart(Part):
     """A ledge for a lid."""
 
-    on: bool = Field(False, title="Lid seat switched on")
-    depth_mm: float = Field(2.0, ge=0.2, le=100, title="Lid thickness")
-    ledge_mm: float = Field(1.6, ge=0.2, le=50, title="Ledge")
+    heading: ClassVar[str] = "Lid seat"
+    hint: ClassVar[str] = "A ledge inside the upper edge that a lid lies on."
+    on: bool = switch("Lid seat switched on", False)
+    depth_mm: float = length("Lid thickness", 2.0, 0.2, 100, slider=(0.2, 8), step=0.2)
+    ledge_mm: float = length("Ledge", 1.6, 0.2, 50, slider=(0.2, 5), step=0.2)
 
 
 class RailsPart(Part):
     """Tongues for slots."""
 
-    on: bool = Field(False, title="Rails switched on")
-    slot_mm: float = Field(2.2, ge=0.4, le=50, title="Slot width")
-    depth_mm: float = Field(4.0, ge=0.4, le=100, title="Rail depth")
+    heading: ClassVar[str] = "Slide rails"
+    hint: ClassVar[str] = "Tongues along both sides that slide into slots of a lamp."
+    on: bool = switch("Rails switched on", False)
+    slot_mm: float = length("Slot width", 2.2, 0.4, 50, slider=(0.4, 8), step=0.2)
+    depth_mm: float = length("Rail depth", 4.0, 0.4, 100, slider=(0.4, 12), step=0.2)
 
 
 class ClipPart(Part):
     """A hook behind the upper edge."""
 
-    on: bool = Field(False, title="Clip switched on")
-    slot_mm: float = Field(4.0, ge=0.4, le=100, title="Clip slot")
-    width_mm: float = Field(20.0, ge=2, le=500, title="Clip width")
-    length_mm: float = Field(12.0, ge=1, le=200, title="Clip length")
+    heading: ClassVar[str] = "Clip"
+    hint: ClassVar[str] = "A hook behind the upper edge that hangs it over a board or a pane."
+    on: bool = switch("Clip switched on", False)
+    slot_mm: float = length("Clip slot", 4.0, 0.4, 100, slider=(0.4, 20), step=0.2)
+    width_mm: float = length("Clip width", 20.0, 2, 500, slider=(2, 80), step=0.2)
+    length_mm: float = length("Clip length", 12.0, 1, 200, slider=(1, 40), step=0.2)
 
 
 class HolePart(Part):
     """A hole to hang it by."""
 
-    on: bool = Field(False, title="Hanging hole switched on")
-    diameter_mm: float = Field(3.0, ge=0.5, le=50, title="Hole diameter")
-    from_edge_mm: float = Field(3.5, ge=0.4, le=200, title="Hole below the edge")
+    heading: ClassVar[str] = "Hanging hole"
+    hint: ClassVar[str] = "Through the upper border; two on opposite sides where the form runs round."
+    on: bool = switch("Hanging hole switched on", False)
+    diameter_mm: float = length("Hole diameter", 3.0, 0.5, 50, slider=(0.5, 10), step=0.2)
+    from_edge_mm: float = length(
+        "Hole below the edge", 3.5, 0.4, 200, slider=(0.4, 20), step=0.2, label="Below the edge"
+    )
 
 
 class LithophaneParts(Part):
@@ -239,9 +341,9 @@ class LithophaneParts(Part):
 class LampPart(Part):
     """The light that it is looked at in."""
 
-    colour: Colour = Field("#ffe0b3", title="Lamp colour")
-    power: float = Field(1.0, ge=0, le=4, title="Lamp power")
-    ambient: float = Field(0.03, ge=0, le=1, title="Light of the room")
+    colour: Colour = colour("Lamp colour", "#ffe0b3", label="Colour of the lamp")
+    power: float = share("Lamp power", 1.0, 0, 4, slider=(0, 2), label="Power of the lamp")
+    ambient: float = share("Light of the room", 0.03)
 
     def to_core(self) -> CoreLamp:
         """The same for the core."""

@@ -1,7 +1,7 @@
 """The recipe of a piece that starts from a mesh of elsewhere."""
 
 from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -16,6 +16,7 @@ from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.piece.evaluation.abilities import Worked
 from nebrel.piece.parts.decoration import BrushMark, DecorationPart
 from nebrel.piece.parts.document import Document
+from nebrel.piece.parts.fields import choice, length, switch, whole
 from nebrel.piece.parts.part import Part
 
 Progress = Callable[[float], None]
@@ -41,6 +42,8 @@ class _Step(Part):
 class RepairStep(_Step):
     """Mend what can be mended without making the surface anew."""
 
+    heading: ClassVar[str] = "Repair"
+    hint: ClassVar[str] = "Drops faces that are none, turns faces outward, fills holes, joins parts that overlap."
     kind: Literal["repair"] = "repair"
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
@@ -67,8 +70,10 @@ class KeepPartsStep(_Step):
     `chosen` numbers parts by size, 1 the largest; when it is empty, `largest` of them are kept.
     """
 
+    heading: ClassVar[str] = "Keep some parts"
+    hint: ClassVar[str] = "Parts that hang together, sorted by size; what is not chosen goes."
     kind: Literal["keep-parts"] = "keep-parts"
-    largest: int = Field(1, ge=1, le=10_000, title="Parts kept")
+    largest: int = whole("Parts kept", 1, 1, 10_000, label="Parts kept, the largest first")
     chosen: tuple[Annotated[int, Field(ge=1, le=100_000)], ...] = Field((), max_length=10_000, title="Chosen parts")
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
@@ -84,9 +89,11 @@ class KeepPartsStep(_Step):
 class RemeshStep(_Step):
     """Make the surface anew with even triangles."""
 
+    heading: ClassVar[str] = "Make the surface anew"
+    hint: ClassVar[str] = "Even triangles from a lattice, closed whatever it was before. Finer detail is lost."
     kind: Literal["remesh"] = "remesh"
-    voxel_mm: float = Field(0.5, ge=0.001, le=1000, title="Voxel")
-    keep_edges: bool = Field(True, title="Sharp edges kept")
+    voxel_mm: float = length("Voxel", 0.5, 0.001, 1000)
+    keep_edges: bool = switch("Sharp edges kept", True, label="Keep sharp edges")
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
         """The new surface."""
@@ -97,10 +104,14 @@ class RemeshStep(_Step):
 class CutStep(_Step):
     """Cut by a plane and keep one side, the cut closed."""
 
+    heading: ClassVar[str] = "Cut by a plane"
+    hint: ClassVar[str] = "One side stays and the cut is closed. The model has to be closed."
     kind: Literal["cut"] = "cut"
-    axis: Literal["x", "y", "z"] = Field("z", title="Axis")
-    at_mm: float = Field(0.0, ge=-1e6, le=1e6, title="Place of the plane")
-    keep: Literal["above", "below"] = Field("above", title="Side kept")
+    axis: Literal["x", "y", "z"] = choice("Axis", "z", {"x": "X", "y": "Y", "z": "Z"}, label="Axis of the cut")
+    at_mm: float = length("Place of the plane", 0.0, -1e6, 1e6, step=0.5, label="From the lower end")
+    keep: Literal["above", "below"] = choice(
+        "Side kept", "above", {"above": "Above", "below": "Below"}, label="Side that stays"
+    )
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
         """The part on that side."""
@@ -121,6 +132,6 @@ class ModelDocument(Document):
     model: ModelSource
     steps: tuple[ModelStep, ...] = Field((), max_length=50, title="Steps")
     decorations: tuple[DecorationPart, ...] = Field((), max_length=40, title="Decorations")
-    thinnest_wall_mm: float = Field(0.8, ge=0, le=100, title="Thinnest wall")
-    detail_mm: float = Field(0.01, ge=0.001, le=1, title="Detail of decorations")
+    thinnest_wall_mm: float = length("Thinnest wall", 0.8, 0, 100, step=0.1, label="Wall that is kept")
+    detail_mm: float = length("Detail of decorations", 0.01, 0.001, 1, step=0.001)
     strokes: tuple[BrushMark, ...] = Field((), max_length=200, title="Brush strokes")

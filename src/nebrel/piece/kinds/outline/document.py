@@ -10,8 +10,10 @@ from nebrel.core.outline_solid import stamp as core_stamp
 from nebrel.piece.kinds.outline.mending import MendStep
 from nebrel.piece.kinds.outline.tracing import Trace
 from nebrel.piece.parts.document import Document, PicturedDocument
+from nebrel.piece.parts.fields import angle, choice, length, switch, whole
 from nebrel.piece.parts.part import Part
 
+PLATES = ["rectangle", "ellipse", "outline"]
 Heights = tuple[Annotated[float, Field(ge=0, le=500)], ...]
 
 
@@ -29,9 +31,18 @@ class DrawingSource(Part):
 class OutlineBase(Part):
     """A plate under the outlines."""
 
-    kind: core.BaseKind = Field("none", title="Base")
-    margin_mm: float = Field(3.0, ge=0, le=500, title="Base margin")
-    thickness_mm: float = Field(1.2, ge=0.1, le=200, title="Base thickness")
+    kind: core.BaseKind = choice(
+        "Base",
+        "none",
+        {"none": "None", "rectangle": "Rectangle", "ellipse": "Ellipse", "outline": "Outline"},
+        label="Plate",
+    )
+    margin_mm: float = length(
+        "Base margin", 3.0, 0, 500, slider=(0, 15), step=0.5, label="Beyond the outlines", shown={"kind": PLATES}
+    )
+    thickness_mm: float = length(
+        "Base thickness", 1.2, 0.1, 200, slider=(0.4, 8), step=0.2, label="Plate thickness", shown={"kind": PLATES}
+    )
 
     def to_core(self) -> core.Base:
         """The base for the solid."""
@@ -42,17 +53,32 @@ class RaisedPart(Part):
     """Outlines raised, or cut through a plate."""
 
     kind: Literal["raised"] = "raised"
-    thickness_mm: float = Field(3.0, ge=0.05, le=500, title="Thickness")
-    heights_mm: Heights = Field((), max_length=64, title="Heights of the layers")
+    thickness_mm: float = length("Thickness", 3.0, 0.05, 500, slider=(0.4, 20), step=0.2)
+    heights_mm: Heights = Field((), max_length=64, title="Heights of the layers", json_schema_extra={"step": 0.2})
     base: OutlineBase = OutlineBase()
-    edge: core.EdgeKind = Field("square", title="Edge")
-    edge_mm: float = Field(0.5, ge=0.02, le=100, title="Edge size")
-    edge_both: bool = Field(False, title="Edge on both sides")
-    cut: bool = Field(False, title="Cut through the base")
-    shell: core.ShellKind = Field("none", title="Only a band along the edge")
-    shell_mm: float = Field(1.2, ge=0.05, le=200, title="Width of the band")
-    inlay: bool = Field(False, title="Inlay pair")
-    clearance_mm: float = Field(0.12, ge=0, le=10, title="Clearance")
+    edge: core.EdgeKind = choice(
+        "Edge", "square", {"square": "Square", "bevel": "Bevelled", "round": "Round"}, label="Upper edge"
+    )
+    edge_mm: float = length("Edge size", 0.5, 0.02, 100, slider=(0.1, 3), step=0.1, shown={"edge": ["bevel", "round"]})
+    edge_both: bool = switch("Edge on both sides", False, label="Below as well", shown={"edge": ["bevel", "round"]})
+    cut: bool = switch("Cut through the base", False, label="Cut the outlines out of it")
+    shell: core.ShellKind = choice(
+        "Only a band along the edge",
+        "none",
+        {"none": "All", "inside": "Inside", "centred": "Centred", "outside": "Outside"},
+        label="What stays",
+    )
+    shell_mm: float = length(
+        "Width of the band",
+        1.2,
+        0.05,
+        200,
+        slider=(0.4, 8),
+        step=0.1,
+        shown={"shell": ["inside", "centred", "outside"]},
+    )
+    inlay: bool = switch("Inlay pair", False)
+    clearance_mm: float = length("Clearance", 0.12, 0, 10, slider=(0, 0.5), step=0.02)
 
     def to_core(self) -> core.RaisedBody:
         """The same for the solid."""
@@ -72,25 +98,29 @@ class CutterPart(Part):
     """A cutter for clay or dough."""
 
     kind: Literal["cutter"] = "cutter"
-    lines: int = Field(4, ge=1, le=40, title="Lines to a wall")
-    line_mm: float = Field(0.45, ge=0.05, le=5, title="Line width")
-    height_mm: float = Field(16.0, ge=2, le=200, title="Height")
-    edge_mm: float = Field(0.8, ge=0.05, le=20, title="Cutting edge")
-    edge_height_mm: float = Field(4.0, ge=0, le=100, title="Height of the edge")
-    rim_mm: float = Field(4.0, ge=0, le=100, title="Rim width")
-    rim_height_mm: float = Field(2.5, ge=0.2, le=50, title="Rim height")
-    rim_round: bool = Field(False, title="Rounded rim")
-    clearance_mm: float = Field(0.0, ge=0, le=20, title="Dough clearance")
-    holes: bool = Field(False, title="Cut holes too")
-    bars: int = Field(2, ge=0, le=4, title="Bars between parts")
-    bar_mm: float = Field(4.0, ge=0.4, le=50, title="Bar width")
-    handle_mm: float = Field(0.0, ge=0, le=100, title="Handle width")
-    imprint: bool = Field(False, title="Imprint")
-    setback_mm: float = Field(3.0, ge=0, le=100, title="Imprint behind the edge")
-    setbacks_mm: Heights = Field((), max_length=64, title="Imprint of the layers behind the edge")
-    plate_mm: float = Field(2.0, ge=0.2, le=50, title="Imprint plate")
-    gap_mm: float = Field(0.6, ge=0, le=50, title="Imprint away from the wall")
-    mirror: bool = Field(True, title="Mirrored")
+    lines: int = whole("Lines to a wall", 4, 1, 40, slider=(1, 8), label="Printed lines")
+    line_mm: float = length("Line width", 0.45, 0.05, 5)
+    height_mm: float = length("Height", 16.0, 2, 200, step=1)
+    edge_mm: float = length("Cutting edge", 0.8, 0.05, 20, step=0.1, label="Edge thickness")
+    edge_height_mm: float = length("Height of the edge", 4.0, 0, 100, step=0.5, label="Edge height")
+    rim_mm: float = length("Rim width", 4.0, 0, 100, step=0.5)
+    rim_height_mm: float = length("Rim height", 2.5, 0.2, 50, step=0.5)
+    rim_round: bool = switch("Rounded rim", False, label="Rounded")
+    clearance_mm: float = length("Dough clearance", 0.0, 0, 20, slider=(0, 3), step=0.1, label="Room for the dough")
+    holes: bool = switch("Cut holes too", False)
+    bars: int = whole("Bars between parts", 2, 0, 4)
+    bar_mm: float = length("Bar width", 4.0, 0.4, 50, step=0.5)
+    handle_mm: float = length("Handle width", 0.0, 0, 100, slider=(0, 30), step=1, label="Handle across, 0 for none")
+    imprint: bool = switch("Imprint", False)
+    setback_mm: float = length(
+        "Imprint behind the edge", 3.0, 0, 100, slider=(0, 12), step=0.5, label="Behind the cutting edge"
+    )
+    setbacks_mm: Heights = Field(
+        (), max_length=64, title="Imprint of the layers behind the edge", json_schema_extra={"step": 0.5}
+    )
+    plate_mm: float = length("Imprint plate", 2.0, 0.2, 50, step=0.2, label="Plate")
+    gap_mm: float = length("Imprint away from the wall", 0.6, 0, 50, step=0.1, label="Away from the wall")
+    mirror: bool = switch("Mirrored", True, label="Mirrored, so that what is cut looks like the outline")
 
     def to_core(self) -> core_cutter.Cutter:
         """The same for the solid."""
@@ -117,12 +147,14 @@ class StampPart(Part):
     """A stamp."""
 
     kind: Literal["stamp"] = "stamp"
-    relief_mm: float = Field(2.0, ge=0.1, le=50, title="Relief")
-    draft_deg: float = Field(5.0, ge=0, le=45, title="Draft")
+    relief_mm: float = length("Relief", 2.0, 0.1, 50, slider=(0.4, 6), step=0.1)
+    draft_deg: float = angle("Draft", 5.0, 0, 45, slider=(0, 30), label="Flanks lean")
     plate: OutlineBase = OutlineBase(kind="rectangle", margin_mm=2.0, thickness_mm=3.0)
-    grip: core_stamp.Grip = Field("none", title="Grip")
-    grip_mm: float = Field(18.0, ge=2, le=200, title="Grip height")
-    mirror: bool = Field(True, title="Mirrored")
+    grip: core_stamp.Grip = choice(
+        "Grip", "none", {"none": "None", "knob": "Knob", "bar": "Bar"}, label="Behind the plate"
+    )
+    grip_mm: float = length("Grip height", 18.0, 2, 200, slider=(6, 40), step=1, shown={"grip": ["knob", "bar"]})
+    mirror: bool = switch("Mirrored", True, label="Mirrored, so that its print reads right")
 
     def to_core(self) -> core_stamp.Stamp:
         """The same for the solid."""
@@ -137,13 +169,15 @@ OutlineSolid = Annotated[RaisedPart | CutterPart | StampPart, Field(discriminato
 class OutlineFinish(Part):
     """How true curves have to be."""
 
-    tolerance_mm: float = Field(0.01, ge=0.0005, le=1, title="Tolerance")
+    tolerance_mm: float = length(
+        "Tolerance", 0.01, 0.0005, 1, slider=(0.002, 0.1), step=0.002, label="Curves may be off by"
+    )
 
 
 class OutlineDocument(Document):
     """What all pieces made of outlines have in common; `width_mm` is that of the whole picture or drawing."""
 
-    width_mm: float = Field(60.0, ge=0.5, le=3000, title="Width")
+    width_mm: float = length("Width", 60.0, 0.5, 3000, slider=(10, 200), step=1, label="Width of the outlines")
     mend: tuple[MendStep, ...] = Field((), max_length=200, title="Mending")
     solid: OutlineSolid = RaisedPart()
     finish: OutlineFinish = OutlineFinish()

@@ -5,7 +5,7 @@ the piece is made larger. A step works on the curves nearest to the places it na
 """
 
 from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 import numpy as np
 from pydantic import Field
@@ -15,6 +15,7 @@ from nebrel.core.region import mend, nodes
 from nebrel.core.region.curves import Figure, bounds_of, mapped
 from nebrel.core.region.flaws import find_flaws
 from nebrel.core.region.narrow import widened
+from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, switch, whole
 from nebrel.piece.parts.part import Part
 
 NEAR_SHARE = 0.03
@@ -45,6 +46,8 @@ class _Chosen(_Mend):
 class DeleteMend(_Chosen):
     """Take outlines away."""
 
+    heading: ClassVar[str] = "Take away"
+    hint: ClassVar[str] = "The chosen outlines go."
     kind: Literal["delete"] = "delete"
 
     def mended(self, figure: Figure, width: float) -> Figure:
@@ -55,6 +58,8 @@ class DeleteMend(_Chosen):
 class KeepMend(_Chosen):
     """Keep only some outlines."""
 
+    heading: ClassVar[str] = "Keep only"
+    hint: ClassVar[str] = "Everything but the chosen outlines goes."
     kind: Literal["keep"] = "keep"
 
     def mended(self, figure: Figure, width: float) -> Figure:
@@ -65,8 +70,10 @@ class KeepMend(_Chosen):
 class DropTinyMend(_Mend):
     """Take away what encloses little."""
 
+    heading: ClassVar[str] = "Drop specks"
+    hint: ClassVar[str] = "Outlines round less than this go."
     kind: Literal["drop-tiny"] = "drop-tiny"
-    smallest_mm2: float = Field(1.0, ge=0.0001, le=100_000, title="Smallest part kept")
+    smallest_mm2: float = measure("Smallest part kept", 1.0, 0.0001, 100_000, step=0.1)
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure without specks."""
@@ -78,6 +85,8 @@ class DropTinyMend(_Mend):
 class DropDoublesMend(_Mend):
     """Keep one of outlines that are there twice."""
 
+    heading: ClassVar[str] = "Drop doubles"
+    hint: ClassVar[str] = "Of outlines that are there twice, one stays."
     kind: Literal["drop-doubles"] = "drop-doubles"
 
     def mended(self, figure: Figure, width: float) -> Figure:
@@ -88,8 +97,10 @@ class DropDoublesMend(_Mend):
 class CloseGapsMend(_Mend):
     """Join open ends that lie near each other."""
 
+    heading: ClassVar[str] = "Join open ends"
+    hint: ClassVar[str] = "Ends no further apart than this are joined."
     kind: Literal["close-gaps"] = "close-gaps"
-    reach_mm: float = Field(1.0, ge=0.001, le=100, title="Largest gap")
+    reach_mm: float = length("Largest gap", 1.0, 0.001, 100, step=0.1)
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with its gaps closed."""
@@ -99,6 +110,8 @@ class CloseGapsMend(_Mend):
 class UncrossMend(_Chosen):
     """Make edges that cross themselves anew around what they enclose."""
 
+    heading: ClassVar[str] = "Undo crossings"
+    hint: ClassVar[str] = "Edges that cross themselves are drawn anew around what they enclose."
     kind: Literal["uncross"] = "uncross"
 
     def mended(self, figure: Figure, width: float) -> Figure:
@@ -110,13 +123,17 @@ class UncrossMend(_Chosen):
 class MoveMend(_Chosen):
     """Move, turn, scale and mirror outlines, about a picked place or about their middle."""
 
+    heading: ClassVar[str] = "Move, turn, scale"
+    hint: ClassVar[str] = "About the middle of what is chosen, or about a picked place."
     kind: Literal["move"] = "move"
-    x_mm: float = Field(0.0, ge=-3000, le=3000, title="To the right")
-    y_mm: float = Field(0.0, ge=-3000, le=3000, title="Upwards")
-    turn_deg: float = Field(0.0, ge=-360, le=360, title="Turn")
-    scale: float = Field(1.0, ge=0.01, le=100, title="Scale")
-    mirror: Literal["none", "left-right", "up-down"] = Field("none", title="Mirror")
-    about: Place | None = Field(None, title="Picked place")
+    x_mm: float = length("To the right", 0.0, -3000, 3000, step=0.5)
+    y_mm: float = length("Upwards", 0.0, -3000, 3000, step=0.5)
+    turn_deg: float = angle("Turn", 0.0, -360, 360)
+    scale: float = measure("Scale", 1.0, 0.01, 100, unit="×", step=0.05)
+    mirror: Literal["none", "left-right", "up-down"] = choice(
+        "Mirror", "none", {"none": "As it is", "left-right": "Left–right", "up-down": "Up–down"}
+    )
+    about: Place | None = Field(None, title="Picked place", json_schema_extra={"label": "About a picked place"})
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them moved."""
@@ -137,8 +154,10 @@ class MoveMend(_Chosen):
 class AlignMend(_Chosen):
     """Line outlines up along one side."""
 
+    heading: ClassVar[str] = "Line up"
+    hint: ClassVar[str] = "Along one side of what is chosen."
     kind: Literal["align"] = "align"
-    side: mend.Side = Field("middle", title="Side")
+    side: mend.Side = choice("Side", "middle", {side: side for side in get_args(mend.Side)})
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them lined up."""
@@ -148,13 +167,15 @@ class AlignMend(_Chosen):
 class SpreadMend(_Chosen):
     """Repeat outlines along a row, over a grid or round a ring."""
 
+    heading: ClassVar[str] = "Repeat"
+    hint: ClassVar[str] = "Along a row, over a grid or round a ring."
     kind: Literal["spread"] = "spread"
-    along: Literal["row", "grid", "ring"] = Field("row", title="Along")
-    count: int = Field(3, ge=1, le=MOST_COPIES, title="Copies across")
-    rows: int = Field(1, ge=1, le=MOST_COPIES, title="Rows")
-    x_mm: float = Field(20.0, ge=-3000, le=3000, title="To the right")
-    y_mm: float = Field(0.0, ge=-3000, le=3000, title="Upwards")
-    about: Place = Field((0.5, 0.5), title="Middle of the ring")
+    along: Literal["row", "grid", "ring"] = choice("Along", "row", {"row": "Row", "grid": "Grid", "ring": "Ring"})
+    count: int = whole("Copies across", 3, 1, MOST_COPIES, label="How many")
+    rows: int = whole("Rows", 1, 1, MOST_COPIES, shown={"along": ["grid"]})
+    x_mm: float = length("To the right", 20.0, -3000, 3000, step=0.5, shown={"along": ["row", "grid"]})
+    y_mm: float = length("Upwards", 0.0, -3000, 3000, step=0.5, shown={"along": ["row", "grid"]})
+    about: Place = Field((0.5, 0.5), title="Middle of the ring", json_schema_extra={"shown": {"along": ["ring"]}})
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with copies.
@@ -178,8 +199,14 @@ class SpreadMend(_Chosen):
 class CombineMend(_Chosen):
     """Make outlines one: together, the largest less the others, or what they share."""
 
+    heading: ClassVar[str] = "Combine"
+    hint: ClassVar[str] = "The chosen outlines become one."
     kind: Literal["combine"] = "combine"
-    how: mend.Combining = Field("union", title="Combined by")
+    how: mend.Combining = choice(
+        "Combined by",
+        "union",
+        {"union": "Together", "difference": "Largest less others", "crossing": "What they share"},
+    )
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them combined."""
@@ -189,9 +216,11 @@ class CombineMend(_Chosen):
 class OffsetMend(_Chosen):
     """Grow outlines, or shrink them where the distance is below 0."""
 
+    heading: ClassVar[str] = "Grow or shrink"
+    hint: ClassVar[str] = "All round by the same distance; below 0 shrinks."
     kind: Literal["offset"] = "offset"
-    by_mm: float = Field(1.0, ge=-500, le=500, title="Outwards by")
-    join: mend.Join = Field("round", title="Corners")
+    by_mm: float = length("Outwards by", 1.0, -500, 500, step=0.1)
+    join: mend.Join = choice("Corners", "round", {"round": "Round", "mitre": "Sharp", "bevel": "Cut off"})
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them grown."""
@@ -201,6 +230,8 @@ class OffsetMend(_Chosen):
 class FillMend(_Chosen):
     """Fill holes, and make areas of closed strokes."""
 
+    heading: ClassVar[str] = "Fill"
+    hint: ClassVar[str] = "Holes go, closed strokes become areas."
     kind: Literal["fill"] = "fill"
 
     def mended(self, figure: Figure, width: float) -> Figure:
@@ -211,8 +242,10 @@ class FillMend(_Chosen):
 class SimplifyMend(_Chosen):
     """Fewer nodes."""
 
+    heading: ClassVar[str] = "Fewer nodes"
+    hint: ClassVar[str] = "As few as stay within this distance."
     kind: Literal["simplify"] = "simplify"
-    tolerance_mm: float = Field(0.05, ge=0.001, le=20, title="Largest distance")
+    tolerance_mm: float = length("Largest distance", 0.05, 0.001, 20, step=0.01)
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with fewer nodes."""
@@ -222,9 +255,11 @@ class SimplifyMend(_Chosen):
 class WidenMend(_Mend):
     """Make what is too narrow wider."""
 
+    heading: ClassVar[str] = "Widen thin places"
+    hint: ClassVar[str] = "Only where it is narrower than this."
     kind: Literal["widen"] = "widen"
-    narrower_than_mm: float = Field(1.0, ge=0.05, le=50, title="Where narrower than")
-    by_mm: float = Field(0.5, ge=0.01, le=50, title="Wider by")
+    narrower_than_mm: float = length("Where narrower than", 1.0, 0.05, 50, step=0.1)
+    by_mm: float = length("Wider by", 0.5, 0.01, 50, step=0.1)
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with its narrow places widened."""
@@ -234,11 +269,13 @@ class WidenMend(_Mend):
 class NodeMend(_Mend):
     """Change one node of an outline: the one nearest to a place."""
 
+    heading: ClassVar[str] = "Node"
+    hint: ClassVar[str] = "One node of an outline, moved or made another."
     kind: Literal["node"] = "node"
-    action: Literal["move", "insert", "remove", "corner", "smooth"] = Field("move", title="Change")
+    action: Literal["move", "insert", "remove", "corner", "smooth"] = made_by_hand("Change", "move")
     place: Place = Field((0.5, 0.5), title="Node")
-    x_mm: float = Field(0.0, ge=-3000, le=3000, title="To the right")
-    y_mm: float = Field(0.0, ge=-3000, le=3000, title="Upwards")
+    x_mm: float = length("To the right", 0.0, -3000, 3000, step=0.1, shown={"action": ["move"]})
+    y_mm: float = length("Upwards", 0.0, -3000, 3000, step=0.1, shown={"action": ["move"]})
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with the node changed."""
@@ -267,12 +304,14 @@ class MotifFile(Part):
 class MotifMend(_Mend):
     """Lay a motif over the outlines, its middle at a place."""
 
+    heading: ClassVar[str] = "Motif"
+    hint: ClassVar[str] = "Outlines from the library, laid over these."
     kind: Literal["motif"] = "motif"
     file: MotifFile
     place: Place = Field((0.5, 0.5), title="Middle of the motif")
-    wide_mm: float = Field(20.0, ge=0.1, le=3000, title="Motif width")
-    turn_deg: float = Field(0.0, ge=-360, le=360, title="Turn")
-    mirror: bool = Field(False, title="Mirrored")
+    wide_mm: float = length("Motif width", 20.0, 0.1, 3000, step=0.5)
+    turn_deg: float = angle("Turn", 0.0, -360, 360)
+    mirror: bool = switch("Mirrored", False)
 
     def mended(self, figure: Figure, width: float, read: ReadDrawing) -> Figure:
         """The figure with the motif as a layer of its own."""

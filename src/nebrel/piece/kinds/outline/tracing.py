@@ -2,10 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
 from nebrel.core.errors import BadPictureError
 from nebrel.core.height import terraces_of
@@ -15,6 +14,7 @@ from nebrel.core.region.centre_line import trace_centre_lines
 from nebrel.core.region.shapes import shape_region
 from nebrel.core.region.terraces import terrace_cells
 from nebrel.core.region.trace import Smoothing, Traced, trace_cells, trace_level
+from nebrel.piece.parts.fields import choice, length, measure, share, tone_between, whole
 from nebrel.piece.parts.part import Part
 
 FLAT_RANGE = 0.02
@@ -24,14 +24,39 @@ HALF = 0.5
 class Trace(Part):
     """Which edges of a picture are followed, and how faithfully."""
 
-    by: Literal["level", "tones", "centre-line"] = Field("level", title="Traced by")
-    ink: Literal["auto", "dark", "bright"] = Field("auto", title="What is drawn")
-    level: float | None = Field(None, gt=0, lt=1, title="Tone at the edge")
-    tones: int = Field(3, ge=2, le=12, title="Tones")
-    smooth: float = Field(0.3, ge=0, le=1, title="Faithful to smooth")
-    tolerance_mm: float | None = Field(None, ge=0.001, le=20, title="Largest distance from the edge")
-    smallest_part_mm2: float = Field(0.2, ge=0, le=100_000, title="Smallest part")
-    smallest_hole_mm2: float = Field(0.2, ge=0, le=100_000, title="Smallest hole")
+    heading: ClassVar[str] = "From the picture"
+    by: Literal["level", "tones", "centre-line"] = choice(
+        "Traced by",
+        "level",
+        {"level": "One edge", "tones": "Several tones", "centre-line": "Middles of lines"},
+        label="What is followed?",
+        hints={
+            "level": "The edge runs where the picture passes one tone, between its pixels.",
+            "tones": "Every tone gets its own areas; neighbours share their border exactly.",
+            "centre-line": "Drawn lines become strokes as wide as they were drawn.",
+        },
+    )
+    ink: Literal["auto", "dark", "bright"] = choice(
+        "What is drawn",
+        "auto",
+        {"auto": "Whichever is less", "dark": "Dark", "bright": "Bright"},
+        label="What is drawn?",
+        shown={"by": ["level", "centre-line"]},
+    )
+    level: float | None = tone_between("Tone at the edge", None, shown={"by": ["level", "centre-line"]})
+    tones: int = whole("Tones", 3, 2, 12, slider=(2, 8), shown={"by": ["tones"]})
+    smooth: float = share("Faithful to smooth", 0.3, step=0.05)
+    tolerance_mm: float | None = length(
+        "Largest distance from the edge",
+        None,
+        0.001,
+        20,
+        slider=(0.005, 0.5),
+        step=0.01,
+        label="Curves may leave the edge by",
+    )
+    smallest_part_mm2: float = measure("Smallest part", 0.2, 0, 100_000, step=0.1)
+    smallest_hole_mm2: float = measure("Smallest hole", 0.2, 0, 100_000, step=0.1)
 
     @property
     def smoothing(self) -> Smoothing:

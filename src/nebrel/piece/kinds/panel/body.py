@@ -1,20 +1,25 @@
-"""The Body station's part of a piece: what the object is, as a recipe for `core.solid`."""
+"""The Body station's part of a piece: what the object is, as a recipe for `core.panel`."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from nebrel.core.panel import body as core
+from nebrel.piece.parts.fields import angle, choice, length, switch, whole
 from nebrel.piece.parts.part import Part
 
 
 class FramePart(Part):
     """A rim on the outermost part of the panel."""
 
-    on: bool = Field(False, title="Frame switched on")
-    width_mm: float = Field(4.0, ge=0.1, le=500, title="Frame width")
-    height_mm: float = Field(3.0, ge=0.05, le=200, title="Frame height")
-    profile: core.FrameProfile = Field("flat", title="Frame profile")
+    heading: ClassVar[str] = "Frame"
+    hint: ClassVar[str] = "It lies on the outermost part of the piece; the width stays what was asked."
+    on: bool = switch("Frame switched on", False)
+    width_mm: float = length("Frame width", 4.0, 0.1, 500, slider=(0.5, 20), step=0.5)
+    height_mm: float = length("Frame height", 3.0, 0.05, 200, slider=(0.2, 15), step=0.1, label="Over the backing")
+    profile: core.FrameProfile = choice(
+        "Frame profile", "flat", {"flat": "Flat", "bevel": "Bevel", "round": "Round", "cove": "Cove"}, label="Profile"
+    )
 
     @property
     def tallest_mm(self) -> float:
@@ -29,19 +34,24 @@ class FramePart(Part):
 class EdgePart(Part):
     """What is done to the outer edge."""
 
-    bevel_on: bool = Field(False, title="Bevel switched on")
-    bevel_mm: float = Field(1.0, ge=0.05, le=50, title="Bevel")
-    draft_on: bool = Field(False, title="Wall draft switched on")
-    draft_deg: float = Field(5.0, ge=0.5, le=45, title="Wall draft")
+    heading: ClassVar[str] = "Outer edge"
+    bevel_on: bool = switch("Bevel switched on", False, label="Bevelled")
+    bevel_mm: float = length("Bevel", 1.0, 0.05, 50, slider=(0.1, 6), step=0.1, shown={"bevel_on": ["true"]})
+    draft_on: bool = switch("Wall draft switched on", False, label="Walls lean inwards")
+    draft_deg: float = angle(
+        "Wall draft", 5.0, 0.5, 45, slider=(0.5, 30), step=0.5, label="Lean", shown={"draft_on": ["true"]}
+    )
 
 
 class HangingHolePart(Part):
     """A round hole in the middle, below the top edge."""
 
+    heading: ClassVar[str] = "Hanging hole"
+    hint: ClassVar[str] = "Round, right through, below the middle of the top edge."
     kind: Literal["hanging-hole"] = "hanging-hole"
-    on: bool = Field(True, title="Opening switched on")
-    diameter_mm: float = Field(4.0, ge=0.2, le=200, title="Hole diameter")
-    from_edge_mm: float = Field(5.0, ge=0.1, le=1000, title="Hole below the edge")
+    on: bool = switch("Opening switched on", True)
+    diameter_mm: float = length("Hole diameter", 4.0, 0.2, 200, step=0.1, label="Diameter")
+    from_edge_mm: float = length("Hole below the edge", 5.0, 0.1, 1000, step=0.1, label="Middle below the edge")
 
     def to_core(self) -> core.Opening:
         """The opening for the solid."""
@@ -51,10 +61,12 @@ class HangingHolePart(Part):
 class CornerHolesPart(Part):
     """Four holes, one in every corner."""
 
+    heading: ClassVar[str] = "Corner holes"
+    hint: ClassVar[str] = "Four round holes for screws."
     kind: Literal["corner-holes"] = "corner-holes"
-    on: bool = Field(True, title="Opening switched on")
-    diameter_mm: float = Field(3.2, ge=0.2, le=200, title="Hole diameter")
-    inset_mm: float = Field(5.0, ge=0.1, le=1000, title="Holes inside the edges")
+    on: bool = switch("Opening switched on", True)
+    diameter_mm: float = length("Hole diameter", 3.2, 0.2, 200, step=0.1, label="Diameter")
+    inset_mm: float = length("Holes inside the edges", 5.0, 0.1, 1000, step=0.1, label="Middle inside the edges")
 
     def to_core(self) -> core.Opening:
         """The opening for the solid."""
@@ -64,14 +76,18 @@ class CornerHolesPart(Part):
 class KeyholePart(Part):
     """A pocket in the back that slips over a screw."""
 
+    heading: ClassVar[str] = "Keyhole"
+    hint: ClassVar[str] = (
+        "A pocket in the back that slips over a screw head. It needs a backing thicker than it is deep."
+    )
     kind: Literal["keyhole"] = "keyhole"
-    on: bool = Field(True, title="Opening switched on")
-    head_mm: float = Field(8.0, ge=0.5, le=100, title="Keyhole mouth")
-    neck_mm: float = Field(4.0, ge=0.3, le=100, title="Keyhole slot")
-    rise_mm: float = Field(6.0, ge=0.1, le=200, title="Keyhole rise")
-    lip_mm: float = Field(1.2, ge=0.1, le=50, title="Keyhole lip")
-    depth_mm: float = Field(3.6, ge=0.3, le=100, title="Keyhole depth")
-    from_edge_mm: float = Field(15.0, ge=0.1, le=1000, title="Keyhole below the edge")
+    on: bool = switch("Opening switched on", True)
+    head_mm: float = length("Keyhole mouth", 8.0, 0.5, 100, step=0.1, label="Mouth")
+    neck_mm: float = length("Keyhole slot", 4.0, 0.3, 100, step=0.1, label="Slot")
+    rise_mm: float = length("Keyhole rise", 6.0, 0.1, 200, step=0.1, label="Slot upwards")
+    lip_mm: float = length("Keyhole lip", 1.2, 0.1, 50, step=0.1, label="Lip")
+    depth_mm: float = length("Keyhole depth", 3.6, 0.3, 100, step=0.1, label="Depth")
+    from_edge_mm: float = length("Keyhole below the edge", 15.0, 0.1, 1000, step=0.1, label="Mouth below the edge")
 
     def to_core(self) -> core.Opening:
         """The opening for the solid."""
@@ -81,13 +97,15 @@ class KeyholePart(Part):
 class StandSlotPart(Part):
     """A groove across the back for a strip that props the piece up."""
 
+    heading: ClassVar[str] = "Stand slot"
+    hint: ClassVar[str] = "A leaning groove across the back that takes a strip for a prop."
     kind: Literal["stand-slot"] = "stand-slot"
-    on: bool = Field(True, title="Opening switched on")
-    length_mm: float = Field(30.0, ge=1, le=2000, title="Slot length")
-    thickness_mm: float = Field(2.2, ge=0.3, le=50, title="Slot thickness")
-    depth_mm: float = Field(3.0, ge=0.3, le=100, title="Slot depth")
-    lean_deg: float = Field(15.0, ge=0, le=45, title="Slot lean")
-    from_edge_mm: float = Field(15.0, ge=0.1, le=1000, title="Slot above the edge")
+    on: bool = switch("Opening switched on", True)
+    length_mm: float = length("Slot length", 30.0, 1, 2000, step=0.1, label="Length")
+    thickness_mm: float = length("Slot thickness", 2.2, 0.3, 50, step=0.1, label="Strip thickness")
+    depth_mm: float = length("Slot depth", 3.0, 0.3, 100, step=0.1, label="Depth")
+    lean_deg: float = angle("Slot lean", 15.0, 0, 45, label="Lean")
+    from_edge_mm: float = length("Slot above the edge", 15.0, 0.1, 1000, step=0.1, label="Above the bottom edge")
 
     def to_core(self) -> core.Opening:
         """The opening for the solid."""
@@ -101,13 +119,41 @@ class PanelBodyPart(Part):
     """A panel over an outline, raised by the heights."""
 
     kind: Literal["panel"] = "panel"
-    width_mm: float = Field(80.0, ge=1, le=3000, title="Width")
-    backing_mm: float = Field(1.2, ge=0.1, le=100, title="Backing")
-    back: core.Back = Field("flat", title="Back")
-    shape: core.BaseShape = Field("rectangle", title="Outline")
-    corner_mm: float = Field(5.0, ge=0.05, le=1500, title="Corner radius")
-    sides: int = Field(6, ge=3, le=60, title="Sides")
-    margin_mm: float = Field(0.0, ge=0, le=500, title="Margin")
+    width_mm: float = length("Width", 80.0, 1, 3000, slider=(20, 300), step=1)
+    backing_mm: float = length("Backing", 1.2, 0.1, 100, slider=(0.4, 10), step=0.1, shown={"back": ["flat", "follow"]})
+    back: core.Back = choice(
+        "Back",
+        "flat",
+        {"flat": "Flat", "follow": "Follows", "none": "None"},
+        label="The back is",
+        hints={
+            "flat": "Solid down to a flat back.",
+            "follow": "The back runs along the relief, as thick everywhere as asked: light, and quick to cast.",
+            "none": "The surface alone. It can be carved or joined to a model; a printer needs a back.",
+        },
+    )
+    shape: core.BaseShape = choice(
+        "Outline",
+        "rectangle",
+        {
+            "rectangle": "Rectangle",
+            "rounded": "Rectangle with round corners",
+            "ellipse": "Ellipse",
+            "polygon": "Polygon",
+            "outline": "What the picture shows",
+        },
+        hints={
+            "outline": "The outline follows what is not blank: cut the picture out, or cut through dark tones at "
+            "Height. It stays inside the picture; a blank border there gives it room.",
+        },
+    )
+    corner_mm: float = length(
+        "Corner radius", 5.0, 0.05, 1500, slider=(0.5, 30), step=0.5, shown={"shape": ["rounded"]}
+    )
+    sides: int = whole("Sides", 6, 3, 60, slider=(3, 16), shown={"shape": ["polygon"]})
+    margin_mm: float = length(
+        "Margin", 0.0, 0, 500, slider=(0, 15), step=0.5, label="Base around it", shown={"shape": ["outline"]}
+    )
     frame: FramePart = FramePart()
     edge: EdgePart = EdgePart()
     openings: tuple[Opening, ...] = Field((), max_length=20, title="Openings")

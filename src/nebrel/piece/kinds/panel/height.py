@@ -1,35 +1,61 @@
 """The Height station's part of a piece: from tone to millimetres, and what the surface may be like."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from nebrel.core.height.surface import Where
+from nebrel.piece.parts.fields import angle, choice, length, share, switch, tone, tone_between
 from nebrel.piece.parts.part import Part
 
 Tone = Annotated[float, Field(ge=0, le=1)]
-LevelMm = Annotated[float, Field(ge=0, le=200)]
 RuleKind = Literal["straight", "curve", "steps", "compress"]
 
 
 class Step(Part):
     """One row of the table of steps."""
 
-    tone: Tone = Field(title="Tone of a step")
-    mm: LevelMm = Field(title="Height of a step")
+    tone: float = tone("Tone of a step", ...)
+    mm: float = length("Height of a step", ..., 0, 200, step=0.1)
 
 
 class HeightRule(Part):
     """Which tone stands how tall. What belongs to another kind is kept, so that nothing is lost by trying one."""
 
-    kind: RuleKind = Field("straight", title="Height rule")
-    tall: Literal["bright", "dark"] = Field("bright", title="Which tones stand tall")
-    relief_mm: float = Field(3.0, ge=0.05, le=200, title="Relief height")
+    kind: RuleKind = choice(
+        "Height rule",
+        "straight",
+        {"straight": "Even", "curve": "Curve", "steps": "Steps", "compress": "Shallow"},
+        label="How does height follow tone?",
+        hints={
+            "straight": "Height goes evenly with tone, from black to white.",
+            "curve": "Bend the curve: to the right are brighter tones, upwards is taller.",
+            "steps": "Every tone goes to the nearest step; terraces are level, their walls upright.",
+            "compress": "Big differences of height are held back and small detail is kept, "
+            "so a deep subject fits a shallow relief.",
+        },
+    )
+    tall: Literal["bright", "dark"] = choice(
+        "Which tones stand tall",
+        "bright",
+        {"bright": "Bright", "dark": "Dark"},
+        label="Which tones stand tall?",
+        shown={"kind": ["straight", "curve", "compress"]},
+    )
+    relief_mm: float = length(
+        "Relief height",
+        3.0,
+        0.05,
+        200,
+        slider=(0.2, 15),
+        step=0.1,
+        shown={"kind": ["straight", "curve", "compress"]},
+    )
     points: tuple[tuple[Tone, Tone], ...] = Field(
         ((0.0, 0.0), (0.5, 0.5), (1.0, 1.0)), min_length=2, max_length=64, title="Height curve"
     )
     steps: tuple[Step, ...] = Field((Step(tone=0, mm=0), Step(tone=1, mm=2)), max_length=64, title="Table of steps")
-    strength: float = Field(0.5, ge=0, le=1, title="Compression")
+    strength: float = share("Compression", 0.5, label="How much is held back", shown={"kind": ["compress"]})
 
     @property
     def tallest_mm(self) -> float:
@@ -40,31 +66,37 @@ class HeightRule(Part):
 class HeightMask(Part):
     """A second picture that scales the height: white leaves it, black takes it away."""
 
-    on: bool = Field(True, title="Height mask switched on")
+    heading: ClassVar[str] = "Height mask"
+    on: bool = switch("Height mask switched on", True)
     blob: str | None = Field(None, pattern="^[0-9a-f]{64}$", title="Mask picture")
     name: str = Field("", max_length=255, title="Mask name")
-    invert: bool = Field(False, title="Mask turned round")
+    invert: bool = switch("Mask turned round", False, label="Turned round")
 
 
 class CutBelow(Part):
     """Tones that become blank and are cut through."""
 
-    on: bool = Field(False, title="Cutting through switched on")
-    tone: float = Field(0.02, gt=0, lt=1, title="Cut below tone")
+    heading: ClassVar[str] = "Cut through dark"
+    hint: ClassVar[str] = "What is darker becomes a hole, cut along a curve."
+    on: bool = switch("Cutting through switched on", False)
+    tone: float = tone_between("Cut below tone", 0.02, slider=[0.001, 0.999], step=0.005, label="Darker than")
 
 
 class DraftPart(Part):
     """How steep walls may be."""
 
-    on: bool = Field(False, title="Draft switched on")
-    wall_deg: float = Field(5.0, ge=0.5, le=80, title="Draft angle")
+    heading: ClassVar[str] = "Leaning walls"
+    hint: ClassVar[str] = "So that a mould comes off, and a tapered bit gets in. Material is added at the foot."
+    on: bool = switch("Draft switched on", False)
+    wall_deg: float = angle("Draft angle", 5.0, 0.5, 80, slider=(1, 45), step=0.5, label="Every wall leans at least")
 
 
 class Rounding(Part):
     """Rounding of upper edges."""
 
-    on: bool = Field(False, title="Rounding switched on")
-    radius_mm: float = Field(0.4, ge=0.01, le=20, title="Rounding radius")
+    heading: ClassVar[str] = "Round upper edges"
+    on: bool = switch("Rounding switched on", False)
+    radius_mm: float = length("Rounding radius", 0.4, 0.01, 20, slider=(0.05, 3), label="Edge radius")
 
 
 class Height(Part):
@@ -73,10 +105,14 @@ class Height(Part):
     rule: HeightRule = HeightRule()
     mask: HeightMask = HeightMask()
     cut: CutBelow = CutBelow()
-    smooth_mm: float = Field(0.0, ge=0, le=20, title="Smoothing")
-    smooth_on: bool = Field(True, title="Smoothing switched on")
-    smooth_keep_mm: float = Field(0.0, ge=0, le=50, title="Edges kept when smoothing")
-    smooth_where: Where = Field("all", title="Where to smooth")
+    smooth_mm: float = length("Smoothing", 0.0, 0, 20, slider=(0, 2), step=0.02, label="Radius")
+    smooth_on: bool = switch("Smoothing switched on", True)
+    smooth_keep_mm: float = length(
+        "Edges kept when smoothing", 0.0, 0, 50, slider=(0, 3), label="Keep steps taller than"
+    )
+    smooth_where: Where = choice(
+        "Where to smooth", "all", {"all": "Everywhere", "slopes": "Slopes", "terraces": "Level parts"}, label="Where"
+    )
     draft: DraftPart = DraftPart()
     rounding: Rounding = Rounding()
 

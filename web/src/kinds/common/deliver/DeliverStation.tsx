@@ -6,20 +6,13 @@ import { useBuild, useJobs } from "../../../api/pieces";
 import { builtJob } from "../../../api/built";
 import { useCancel } from "../../../state/useCancel";
 import { saveFile, useFileJob } from "../../../state/useFileJob";
-import { LengthField } from "../../../ui/LengthField";
+import { usePartSchemas } from "../../../state/partSchemas";
 import { ReportFacts } from "../../../ui/ReportFacts";
 import { WorkCard } from "../../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
+import { ChoiceHint } from "../fields/PartCard";
+import { PartField } from "../fields/PartField";
 import { LightCard } from "./LightCard";
-
-const FORMATS = {
-  stl: "Binary STL in millimetres, at true size.",
-  "3mf": "3MF in millimetres; the unit is in the file.",
-  obj: "OBJ as text, in millimetres.",
-  ply: "Binary PLY, in millimetres.",
-  off: "OFF as text, in millimetres.",
-  glb: "GLB in metres, as that standard asks, Y up.",
-} as const;
 
 interface Props extends AnyStationProps {
   /** Whether it is made light by building it again, and not by simplifying its mesh. */
@@ -36,8 +29,9 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
   const { newest, active, saveWhenDone } = useFileJob(pieceId, revision, "build");
   const done = builtJob(jobs.data, revision);
   const maker = document.maker;
-  const format = document.delivery?.format ?? "stl";
-  const name = format.toUpperCase();
+  const { format } = document.delivery;
+  const formats = usePartSchemas().field(document, "delivery.format");
+  const name = formats.choices[format] ?? format;
 
   const press = () => {
     if (done) saveFile(done.id);
@@ -54,12 +48,12 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
           disabled={active !== undefined}
           onChange={(event) => {
             const chosen = event.currentTarget.value;
-            editing.keep(`Deliver ${chosen.toUpperCase()}`, { delivery: { format: chosen } });
+            editing.keep(`Deliver ${formats.choices[chosen]}`, { delivery: { format: chosen } });
           }}
         >
-          {Object.keys(FORMATS).map((each) => (
+          {Object.entries(formats.choices).map(([each, words]) => (
             <option key={each} value={each}>
-              {each.toUpperCase()}
+              {words}
             </option>
           ))}
         </Form.Select>
@@ -98,26 +92,12 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
             <ReportFacts report={done.result.report} />
           </>
         )}
-        <p className="quiet-label">{FORMATS[format]}</p>
+        <ChoiceHint document={document} at="delivery.format" />
       </WorkCard>
       {children}
       <WorkCard title="Maker">
-        <LengthField
-          label="Printed line width"
-          value={maker.line_width_mm}
-          lowest={0.05}
-          highest={5}
-          step={0.02}
-          onKeep={(line_width_mm) => editing.keep(`Line width ${line_width_mm} mm`, { maker: { line_width_mm } })}
-        />
-        <LengthField
-          label="Layer height"
-          value={maker.layer_mm}
-          lowest={0.01}
-          highest={2}
-          step={0.02}
-          onKeep={(layer_mm) => editing.keep(`Layer height ${layer_mm} mm`, { maker: { layer_mm } })}
-        />
+        <PartField document={document} editing={editing} at="maker.line_width_mm" />
+        <PartField document={document} editing={editing} at="maker.layer_mm" />
         <p className="quiet-label">
           {maker.name}, takes pieces up to {maker.bed_mm.join(" × ")} mm.
         </p>

@@ -1,6 +1,6 @@
 import type { BuildReport } from "../../../api/client";
 import { WorkCard } from "../../../ui/WorkCard";
-import { BoundNumber } from "../bound";
+import { PartField } from "../fields/PartField";
 import type { AnyStationProps } from "../stationProps";
 
 type Props = Pick<AnyStationProps, "document" | "editing"> & { report: BuildReport | undefined };
@@ -9,29 +9,12 @@ type Props = Pick<AnyStationProps, "document" | "editing"> & { report: BuildRepo
 export function WeightCard({ document, editing, report }: Props) {
   const { material } = document.maker;
   const grams = report ? (report.volume_mm3 / 1000) * material.density_g_cm3 : null;
+  const work = { document, editing };
   return (
     <WorkCard title="Weight and cost">
       <div className="field-pairs">
-        <BoundNumber
-          label="Density, g/cm³"
-          editing={editing}
-          at="maker.material.density_g_cm3"
-          value={material.density_g_cm3}
-          unit=""
-          lowest={0.01}
-          highest={30}
-          step={0.01}
-        />
-        <BoundNumber
-          label="Price for a kg"
-          editing={editing}
-          at="maker.material.price_per_kg"
-          value={material.price_per_kg}
-          unit=""
-          lowest={0}
-          highest={1_000_000}
-          step={1}
-        />
+        <PartField {...work} at="maker.material.density_g_cm3" />
+        <PartField {...work} at="maker.material.price_per_kg" />
       </div>
       {grams === null ? (
         <p className="quiet-label">Told once the piece is built.</p>

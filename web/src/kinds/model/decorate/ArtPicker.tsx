@@ -5,6 +5,7 @@ import { addDecorationFile, type Decoration } from "../../../api/decorations";
 import { useMotifs, type Motif } from "../../../api/motifs";
 import { Button } from "../../../ui/Button";
 import { freshDecoration, upOf } from "./decorations";
+import { useDecorationParts } from "./useDecorationParts";
 import { useDecorStore } from "../../../state/decorStore";
 import { useModel } from "../../../state/previews";
 import { FloatingMenu } from "../../../ui/FloatingMenu";
@@ -19,10 +20,11 @@ export function ArtPicker({ document }: { document: ModelDocument }) {
   const [busy, setBusy] = useState(false);
   const fresh = useDecorStore((state) => state.fresh);
   const set = useDecorStore((state) => state.set);
+  const part = useDecorationParts().decoration;
   const standing = (useModel()?.standing ?? false);
   const take = (art: Decoration["art"], widthMm: number | null) => {
     const width = Number((widthMm ?? FIRST_SHARE * Math.max(...document.model.size_mm)).toPrecision(2));
-    set({ fresh: freshDecoration(art, width, upOf(standing)), tool: "lay", chosen: null, refusal: null });
+    set({ fresh: freshDecoration(part, art, width, upOf(standing)), tool: "lay", chosen: null, refusal: null });
   };
   if (fresh)
     return (

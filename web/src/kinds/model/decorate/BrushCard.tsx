@@ -1,19 +1,10 @@
-import type { Stroke } from "../../../api/decorations";
 import { Button } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
-import { LengthField } from "../../../ui/LengthField";
-import { NumberField } from "../../../ui/NumberField";
 import { WorkCard } from "../../../ui/WorkCard";
+import { RowFields } from "../../common/fields/RowFields";
 import type { ModelStationProps } from "../../common/stationProps";
 import { useBrush } from "../../../state/brushStore";
 import { useDecorStore } from "../../../state/decorStore";
-
-const TOOLS: readonly { value: Stroke["tool"]; label: string }[] = [
-  { value: "smooth", label: "Smooth" },
-  { value: "raise", label: "Raise" },
-  { value: "lower", label: "Lower" },
-  { value: "flatten", label: "Flatten" },
-];
+import { useDecorationParts } from "./useDecorationParts";
 
 /** A finish by eye: strokes on the decorations, each a step that can be taken back. */
 export function BrushCard({ document, editing }: ModelStationProps) {
@@ -23,9 +14,14 @@ export function BrushCard({ document, editing }: ModelStationProps) {
   const { strokes } = document;
   return (
     <WorkCard title="Brush">
-      <Choice label="What the brush does" value={brush.tool} options={TOOLS} onChange={(tool) => brush.set({ tool })} />
-      <LengthField label="Radius" value={brush.radiusMm} lowest={0.05} highest={200} step={0.25} slider={{ from: 0.5, to: 15 }} onKeep={(radiusMm) => brush.set({ radiusMm })} />
-      <NumberField label="Strength" unit="" share value={brush.strength} lowest={0.01} highest={1} step={0.05} slider={{ from: 0.05, to: 1 }} onKeep={(strength) => brush.set({ strength })} />
+      <RowFields
+        part={useDecorationParts().stroke}
+        row={{ tool: brush.tool, radius_mm: brush.radiusMm, strength: brush.strength }}
+        only={["tool", "radius_mm", "strength"]}
+        onKeep={(_, { tool, radius_mm, strength }) =>
+          brush.set({ tool: tool ?? brush.tool, radiusMm: radius_mm ?? brush.radiusMm, strength: strength ?? brush.strength })
+        }
+      />
       <div className="d-flex flex-wrap gap-2 align-items-center">
         <Button size="sm" variant={painting ? "primary" : "outline-secondary"} aria-pressed={painting} onClick={() => set({ tool: painting ? null : "brush", fresh: null })}>
           {painting ? "Brush in hand" : "Take the brush"}

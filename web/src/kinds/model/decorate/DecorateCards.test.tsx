@@ -4,17 +4,20 @@ import { act, cleanup, fireEvent, render, screen, waitFor, within } from "@testi
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import type { ModelDocument } from "../../../api/client";
 import type { Decoration, Stroke } from "../../../api/decorations";
+import { partNamed } from "../../../api/parts";
 import type { ShadedSolid } from "../../../api/preview";
 import type { Editing } from "../../../state/useEditing";
 import { framed } from "../../../testing/server";
 import { onPage, useShowing } from "../../../testing/page";
+import { PARTS } from "../../../testing/parts";
 import { DecorateCards } from "./DecorateCards";
 import { freshDecoration, freshStroke } from "./decorations";
 import { forgetDecorating, useDecorStore } from "../../../state/decorStore";
 
+const PART = partNamed(PARTS, "DecorationPart");
 const OUTLINE = { kind: "outline", blob: "a".repeat(64), name: "Acorn" } as const;
 const PICTURE = { kind: "picture", blob: "b".repeat(64), name: "Moss" } as const;
-const decoration = (id: string, more: Partial<Decoration> = {}, art: Decoration["art"] = OUTLINE): Decoration => ({ ...freshDecoration(art, 24, [0, 0, 1]), id, ...more });
+const decoration = (id: string, more: Partial<Decoration> = {}, art: Decoration["art"] = OUTLINE): Decoration => ({ ...freshDecoration(PART, art, 24, [0, 0, 1]), id, ...more });
 const HEAD = { at: [0, 0, 0], out: [1, 0, 0], up: [0, 0, 1], right: [0, 1, 0], size_mm: [24, 24], handles: [], copies: 1, told: "cone of 7.5°", most_stretch: 0.124 };
 const PLACEMENT = "POST /api/pieces/p1/placement";
 const empty = { dtype: "float32", shape: [0], values: new Float32Array() };
@@ -37,7 +40,7 @@ afterEach(() => {
 
 function cards(decorations: readonly Decoration[], strokes: readonly Stroke[] = []) {
   const document = { title: "Pot", decorations, strokes, thinnest_wall_mm: 0.8, model: { size_mm: [80, 80, 60] } } as unknown as ModelDocument;
-  return render(<DecorateCards pieceId="p1" revision={1} document={document} editing={{ keep, drag }} />, { wrapper: onPage() });
+  return render(<DecorateCards pieceId="p1" revision={1} document={document} editing={{ keep, drag }} />, { wrapper: onPage(undefined, "model") });
 }
 
 /** The label of the only step that was kept, and the decorations after it. */
@@ -145,12 +148,12 @@ describe("the fields", () => {
     open();
     type("Width", "30");
     const [label, list] = kept();
-    expect(label).toBe("Acorn: 30 mm wide");
+    expect(label).toBe("Acorn: width 30 mm");
     expect(list).toMatchObject([{ id: "one", width_mm: 30 }, { id: "two", width_mm: 24 }]);
     type("Depth", "1/32 in");
     expect(kept()[1][0]?.depth_mm).toBeCloseTo(0.79375);
     fireEvent.click(screen.getByLabelText("Mirror"));
-    expect(kept()).toMatchObject(["Acorn: mirrored", [{ mirror: true }, { mirror: false }]]);
+    expect(kept()).toMatchObject(["Acorn: mirror on", [{ mirror: true }, { mirror: false }]]);
     fireEvent.click(screen.getByRole("radio", { name: "Wrap" }));
     expect(kept()[1][0]?.lie).toBe("wrap");
     type("Z", "12.5");
@@ -268,7 +271,7 @@ describe("copies", () => {
   test("are counted, spaced and sown by what is typed", () => {
     open({ copies: copies({ kind: "scatter" }) });
     type("Copies", "30");
-    expect(kept()).toMatchObject(["Acorn: 30 copies", [{ copies: { kind: "scatter", count: 30 } }]]);
+    expect(kept()).toMatchObject(["Acorn: copies 30", [{ copies: { kind: "scatter", count: 30 } }]]);
     type("At least apart", "5");
     expect(kept()[1][0]?.copies.across_mm).toBe(5);
     type("Seed", "12");

@@ -1,7 +1,7 @@
 import Form from "react-bootstrap/Form";
 import type { Decoration } from "../../../api/decorations";
 import type { ModelStationProps } from "../../common/stationProps";
-import { BoundLength } from "../../common/bound";
+import { PartField } from "../../common/fields/PartField";
 import { StepHead } from "../../../ui/StepHead";
 import { WorkCard } from "../../../ui/WorkCard";
 import { ArtPicker } from "./ArtPicker";
@@ -77,7 +77,7 @@ export function DecorateCards({ pieceId, revision, document, editing }: ModelSta
                 <span>30 % and more</span>
               </p>
             )}
-            <BoundLength editing={editing} at="thinnest_wall_mm" label="Wall that is kept" value={document.thinnest_wall_mm} lowest={0} highest={100} step={0.1} />
+            <PartField document={document} editing={editing} at="thinnest_wall_mm" />
           </>
         )}
       </WorkCard>

@@ -1,28 +1,31 @@
 import { expect, test } from "vitest";
+import { partNamed } from "../../../api/parts";
+import { PARTS } from "../../../testing/parts";
 import type { Triple } from "../../../api/decorations";
 import { freshDecoration, freshStroke, heldByCorner, thinned, withDecoration, withDecorationMoved, wordsOf } from "./decorations";
 
+const PART = partNamed(PARTS, "DecorationPart");
 const ART = { kind: "outline", blob: "a".repeat(64), name: "Acorn" } as const;
 const FRAME = { at: [10, 0, 5] as Triple, right: [0, 1, 0] as Triple, up: [0, 0, 1] as Triple };
-const LIST = ["a", "b", "c"].map((id) => ({ ...freshDecoration(ART, 24, [0, 0, 1]), id }));
+const LIST = ["a", "b", "c"].map((id) => ({ ...freshDecoration(PART, ART, 24, [0, 0, 1]), id }));
 const ids = (list: readonly { id: string }[]) => list.map((each) => each.id).join("");
 
 test("a corner that is taken outwards makes it wider", () => {
-  expect(heldByCorner({ width_mm: 20, turn_deg: 0 }, FRAME, [10, 10, 10], [10, 20, 15])).toEqual({ width_mm: 40, turn_deg: 0 });
+  expect(heldByCorner({ width_mm: 20, turn_deg: 0 }, FRAME, [10, 10, 10], [10, 20, 15], [0.1, 3000])).toEqual({ width_mm: 40, turn_deg: 0 });
 });
 
 test("a corner that is taken round turns it, counter-clockwise above 0", () => {
-  const turned = heldByCorner({ width_mm: 20, turn_deg: 10 }, FRAME, [10, 8, 5], [10, 0, 13]);
+  const turned = heldByCorner({ width_mm: 20, turn_deg: 10 }, FRAME, [10, 8, 5], [10, 0, 13], [0.1, 3000]);
   expect(turned.width_mm).toBeCloseTo(20);
   expect(turned.turn_deg).toBeCloseTo(100);
 });
 
 test("turns stay between a half turn either way", () => {
-  expect(heldByCorner({ width_mm: 20, turn_deg: 170 }, FRAME, [10, 8, 5], [10, 0, 13]).turn_deg).toBeCloseTo(-100);
+  expect(heldByCorner({ width_mm: 20, turn_deg: 170 }, FRAME, [10, 8, 5], [10, 0, 13], [0.1, 3000]).turn_deg).toBeCloseTo(-100);
 });
 
 test("a size never leaves what the server accepts", () => {
-  expect(heldByCorner({ width_mm: 20, turn_deg: 0 }, FRAME, [10, 8, 5], [10, 0, 5]).width_mm).toBe(0.1);
+  expect(heldByCorner({ width_mm: 20, turn_deg: 0 }, FRAME, [10, 8, 5], [10, 0, 5], [0.1, 3000]).width_mm).toBe(0.1);
 });
 
 test("later ones come on top, and order stops at the ends", () => {

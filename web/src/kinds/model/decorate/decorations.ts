@@ -1,30 +1,12 @@
 import type { Decoration, Stroke, Triple } from "../../../api/decorations";
+import type { PartSchema } from "../../../api/parts";
+import { newRow } from "../../common/fields/newRow";
 
 type Art = Decoration["art"];
 
-/** A decoration before it is laid; the page shows it before the server has kept it. */
-export function freshDecoration(art: Art, widthMm: number, up: Triple): Decoration {
-  return {
-    id: globalThis.crypto.randomUUID().slice(0, 8),
-    on: true,
-    art,
-    at: [0, 0, 0],
-    up: [...up] as [number, number, number],
-    width_mm: widthMm,
-    turn_deg: 0,
-    mirror: false,
-    lie: "follow",
-    along: null,
-    effect: "raise",
-    depth_mm: 0.6,
-    tall: "bright",
-    edge: { profile: "square", width_mm: 1, side: "around" },
-    copies: { kind: "once", count: 8, rows: 2, across_mm: 12, up_mm: 12, turn_deg: 0, seed: 1 },
-    pick: { kind: "free", places: [], most_deg: 30, radius_mm: 4 },
-    tiled: false,
-    overlap: "highest",
-    colour: "#2f6f5e",
-  };
+/** A decoration before it is laid. */
+export function freshDecoration(part: PartSchema, art: Art, widthMm: number, up: Triple): Decoration {
+  return newRow(part, { art, at: [0, 0, 0], up: [...up], width_mm: widthMm }) as unknown as Decoration;
 }
 
 /** Which way is up on a model: models that stand are looked at from in front, others from above. */
@@ -57,6 +39,7 @@ export function heldByCorner(
   frame: { at: Triple; right: Triple; up: Triple },
   from: Triple,
   to: Triple,
+  [narrowest, widest]: readonly [number, number],
 ): Pick<Decoration, "width_mm" | "turn_deg"> {
   const flat = (place: Triple) => [dot(minus(place, frame.at), frame.right), dot(minus(place, frame.at), frame.up)] as const;
   const [ax, ay] = flat(from);
@@ -64,7 +47,7 @@ export function heldByCorner(
   const grown = Math.hypot(bx, by) / Math.max(Math.hypot(ax, ay), 1e-6);
   const turned = ((Math.atan2(by, bx) - Math.atan2(ay, ax)) * 180) / Math.PI;
   const turn = ((((turn_deg + turned + 180) % 360) + 360) % 360) - 180;
-  return { width_mm: rounded(Math.min(3000, Math.max(0.1, width_mm * grown)), 100), turn_deg: rounded(turn, 10) };
+  return { width_mm: rounded(Math.min(widest, Math.max(narrowest, width_mm * grown)), 100), turn_deg: rounded(turn, 10) };
 }
 
 /** Places of a trail that are far enough apart to say something new. */

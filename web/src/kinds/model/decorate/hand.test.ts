@@ -1,4 +1,6 @@
 import { beforeEach, describe, expect, test, vi } from "vitest";
+import { partNamed } from "../../../api/parts";
+import { PARTS } from "../../../testing/parts";
 import type { ModelDocument } from "../../../api/client";
 import type { Decoration, Placement, Triple } from "../../../api/decorations";
 import { freshDecoration } from "./decorations";
@@ -6,8 +8,9 @@ import { useBrush } from "../../../state/brushStore";
 import { forgetDecorating, useDecorStore } from "../../../state/decorStore";
 import { handOver, type Work } from "./hand";
 
+const PART = partNamed(PARTS, "DecorationPart");
 const ART = { kind: "outline", blob: "a".repeat(64), name: "Acorn" } as const;
-const laid = (id: string, at: Triple): Decoration => ({ ...freshDecoration(ART, 20, [0, 0, 1]), id, at: [...at] as [number, number, number] });
+const laid = (id: string, at: Triple): Decoration => ({ ...freshDecoration(PART, ART, 20, [0, 0, 1]), id, at: [...at] as [number, number, number] });
 const [first, second] = [laid("first", [10, 0, 5]), laid("second", [0, 10, 5])];
 
 /** Seen from where x grows: to the right is y, upwards is z. */
@@ -28,7 +31,7 @@ beforeEach(() => {
   forgetDecorating();
   keep.mockClear();
   ask.mockClear();
-  work = { document: { decorations: [first, second], strokes: [] } as unknown as ModelDocument, chosen: null, keep };
+  work = { document: { decorations: [first, second], strokes: [] } as unknown as ModelDocument, chosen: null, widths: [0.1, 3000], keep };
   hand = handOver(() => work, ask);
 });
 

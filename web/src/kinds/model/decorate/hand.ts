@@ -10,6 +10,8 @@ const MOST_PLACES = 400;
 export interface Work {
   document: ModelDocument;
   chosen: Decoration | null;
+  /** The narrowest and the widest that a decoration may be, mm. */
+  widths: readonly [number, number];
   keep: (label: string, change: Partial<Pick<ModelDocument, "decorations" | "strokes">>) => void;
 }
 
@@ -26,12 +28,12 @@ export function handOver(work: () => Work, ask: (decoration: Decoration) => void
   return {
     move(place, pressed) {
       const { fresh, tool, grip, placement, trail } = useDecorStore.getState();
-      const { chosen } = work();
+      const { chosen, widths } = work();
       if (fresh && tool === "lay") ask({ ...fresh, at: [...place] as [number, number, number] });
       else if (tool && tool !== "lay" && pressed && trail.length > 0) set({ trail: [...trail, place] });
       else if (grip && chosen && placement && pressed) {
         pressedAt ??= place;
-        if (grip === "corner") hold({ ...chosen, ...heldByCorner(chosen, { ...placement.head, at: chosen.at }, pressedAt, place) });
+        if (grip === "corner") hold({ ...chosen, ...heldByCorner(chosen, { ...placement.head, at: chosen.at }, pressedAt, place, widths) });
         else hold({ ...chosen, at: plus(chosen.at, minus(place, pressedAt)) as [number, number, number] });
       }
     },

@@ -1,10 +1,12 @@
 import { useEffect, useMemo, useRef } from "react";
 import type { ModelDocument } from "../../../api/client";
 import { fetchPlacement, type Decoration, type Placement } from "../../../api/decorations";
+import { fieldNamed } from "../../../api/parts";
 import { LatestWins } from "../../../state/latestWins";
 import type { Editing } from "../../../state/useEditing";
 import { forgetDecorating, useDecorStore } from "../../../state/decorStore";
 import { handOver, type Work } from "./hand";
+import { useDecorationParts } from "./useDecorationParts";
 
 const SHOWN_COPIES = 8;
 
@@ -23,10 +25,15 @@ export function useDecorating(pieceId: string, document: ModelDocument, editing:
   const asking = useRef<LatestWins<Request, Placement> | null>(null);
   const chosenId = useDecorStore((state) => state.chosen);
   const chosen = useMemo(() => document.decorations.find((each) => each.id === chosenId) ?? null, [document.decorations, chosenId]);
-  const newest = useRef<Work>({ document, chosen, keep: editing.keep });
+  const { lowest, highest } = fieldNamed(useDecorationParts().decoration, "width_mm");
+  const work = useMemo<Work>(
+    () => ({ document, chosen, widths: [lowest ?? 0, highest ?? Infinity], keep: editing.keep }),
+    [document, chosen, lowest, highest, editing],
+  );
+  const newest = useRef(work);
   useEffect(() => {
-    newest.current = { document, chosen, keep: editing.keep };
-  }, [document, editing, chosen]);
+    newest.current = work;
+  }, [work]);
 
   useEffect(() => {
     asking.current = new LatestWins<Request, Placement>(

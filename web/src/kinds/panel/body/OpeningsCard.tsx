@@ -1,69 +1,67 @@
 import Dropdown from "react-bootstrap/Dropdown";
-import { LengthField } from "../../../ui/LengthField";
-import { NumberField } from "../../../ui/NumberField";
+import type { PartSchema } from "../../../api/parts";
+import { usePartSchemas } from "../../../state/partSchemas";
+import { FloatingMenu } from "../../../ui/FloatingMenu";
 import { StepHead } from "../../../ui/StepHead";
 import { WorkCard } from "../../../ui/WorkCard";
-import { patchAt } from "../../common/patchAt";
+import { RowFields } from "../../common/fields/RowFields";
+import { patchAt } from "../../common/fields/patchAt";
 import type { StationProps } from "../../common/stationProps";
-import { OPENINGS, withOpeningChanged, type Opening, type OpeningKind } from "./openingKinds";
-
-const FIXED = { strategy: "fixed" } as const;
+import { withOpeningChanged, type Opening } from "./openings";
 
 /** Holes to hang the piece by, slots to stand it on. */
 export function OpeningsCard({ document, editing }: Pick<StationProps, "document" | "editing">) {
+  const kinds = usePartSchemas().kinds(document, "body.openings");
   const openings: readonly Opening[] = document.body.openings;
-  const list = (next: readonly unknown[]) => patchAt("body.openings", next);
+  const keep = (label: string, next: readonly unknown[]) => editing.keep(label, patchAt("body.openings", next));
   return (
     <WorkCard title="Holes and slots">
-      {openings.map((opening, at) => (
-        <OpeningRow
-          key={`${at} ${opening.kind}`}
-          opening={opening}
-          onChange={(what, change) => editing.keep(`${OPENINGS[opening.kind].title}, ${what}`, list(withOpeningChanged(openings, at, change)))}
-          onRemove={() => editing.keep(`${OPENINGS[opening.kind].title} removed`, list(openings.filter((_, i) => i !== at)))}
-        />
-      ))}
+      {openings.map((opening, at) => {
+        const part = kinds[opening.kind];
+        return (
+          part && (
+            <OpeningRow
+              key={`${at} ${opening.kind}`}
+              part={part}
+              opening={opening}
+              onChange={(what, change) => keep(`${part.heading}, ${what}`, withOpeningChanged(openings, at, change))}
+              onRemove={() => keep(`${part.heading} removed`, openings.filter((_, i) => i !== at))}
+            />
+          )
+        );
+      })}
       <Dropdown>
         <Dropdown.Toggle variant="outline-secondary" size="sm" className="w-100">
           <i className="bi bi-plus-lg me-1" aria-hidden="true" />
           Add a hole or slot
         </Dropdown.Toggle>
-        <Dropdown.Menu popperConfig={FIXED}>
-          {(Object.keys(OPENINGS) as OpeningKind[]).map((kind) => (
-            <Dropdown.Item
-              key={kind}
-              as="button"
-              type="button"
-              title={OPENINGS[kind].hint}
-              onClick={() => editing.keep(`${OPENINGS[kind].title} added`, list([...openings, { kind, on: true }]))}
-            >
-              {OPENINGS[kind].title}
+        <FloatingMenu>
+          {Object.entries(kinds).map(([kind, { heading, hint, defaults }]) => (
+            <Dropdown.Item key={kind} as="button" type="button" title={hint} onClick={() => keep(`${heading} added`, [...openings, defaults])}>
+              {heading}
             </Dropdown.Item>
           ))}
-        </Dropdown.Menu>
+        </FloatingMenu>
       </Dropdown>
     </WorkCard>
   );
 }
 
 interface RowProps {
+  part: PartSchema;
   opening: Opening;
   onChange: (what: string, change: Record<string, unknown>) => void;
   onRemove: () => void;
 }
 
-function OpeningRow({ opening, onChange, onRemove }: RowProps) {
-  const { title, hint, fields } = OPENINGS[opening.kind];
-  const values = opening as unknown as Record<string, number>;
+function OpeningRow({ part, opening, onChange, onRemove }: RowProps) {
+  const { heading, hint } = part;
   return (
-    <section className="opening" aria-label={title}>
-      <StepHead title={title} on={opening.on} onSwitch={(on) => onChange(on ? "on" : "off", { on })} onRemove={onRemove} removeLabel={`Remove ${title.toLowerCase()}`} />
+    <section className="opening" aria-label={heading}>
+      <StepHead title={heading} on={opening.on} onSwitch={(on) => onChange(on ? "on" : "off", { on })} onRemove={onRemove} removeLabel={`Remove ${heading.toLowerCase()}`} />
       <p className="quiet-label mb-1">{hint}</p>
       <div className="field-pairs">
-        {fields.map(({ name, label, angle, ...limits }) => {
-          const shared = { label, value: values[name] ?? 0, onKeep: (value: number) => onChange(`${label.toLowerCase()} ${value}`, { [name]: value }), ...limits };
-          return angle ? <NumberField key={name} unit="°" {...shared} /> : <LengthField key={name} {...shared} />;
-        })}
+        <RowFields part={part} row={opening} onKeep={onChange} />
       </div>
     </section>
   );

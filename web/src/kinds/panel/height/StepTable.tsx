@@ -1,15 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
+import { fieldNamed } from "../../../api/parts";
 import { fetchSteps } from "../../../api/steps";
+import { usePartSchemas } from "../../../state/partSchemas";
 import { Button } from "../../../ui/Button";
 import { LengthField } from "../../../ui/LengthField";
 import { NumberField } from "../../../ui/NumberField";
-import { patchAt } from "../../common/patchAt";
+import { patchAt } from "../../common/fields/patchAt";
 import type { StationProps } from "../../common/stationProps";
 import { withoutStep, withStepAdded, withStepChanged, type Step } from "./stepEdits";
 
 /** The table of steps: every tone with its swatch, its share of the picture and its height. */
 export function StepTable({ pieceId, revision, document, editing }: StationProps) {
   const steps: readonly Step[] = document.height.rule.steps;
+  const mm = fieldNamed(usePartSchemas().part(document, "height.rule.steps"), "mm");
   const weighed = useQuery({
     queryKey: ["steps", pieceId, revision, steps],
     queryFn: () => fetchSteps(pieceId, patchAt("height.rule.steps", steps)),
@@ -34,9 +37,9 @@ export function StepTable({ pieceId, revision, document, editing }: StationProps
           <LengthField
             label={`Height of step ${at + 1}`}
             value={step.mm}
-            lowest={0}
-            highest={200}
-            step={0.1}
+            lowest={mm.lowest ?? 0}
+            highest={mm.highest ?? 200}
+            step={mm.step}
             onKeep={(mm) => editing.keep(`Step ${at + 1} ${mm} mm`, table(withStepChanged(steps, at, { mm })))}
           />
           <span className="quiet-label" title="Share of the picture">

@@ -1,35 +1,15 @@
 import { useBenchStore } from "../../../../state/benchStore";
-import { LengthField } from "../../../../ui/LengthField";
-import { NumberField } from "../../../../ui/NumberField";
+import { usePartSchemas } from "../../../../state/partSchemas";
+import { RowFields } from "../../fields/RowFields";
 
 /** The brush that the next stroke is drawn with. */
 export function BrushFields() {
   const brush = useBenchStore((state) => state.brush);
   const set = useBenchStore((state) => state.set);
-  const change = (part: Partial<typeof brush>) => set({ brush: { ...brush, ...part } });
-  return (
-    <>
-      <LengthField
-        label="Brush size"
-        value={brush.sizeMm}
-        lowest={0.05}
-        highest={500}
-        slider={{ from: 0.2, to: 30 }}
-        step={0.1}
-        onDrag={(sizeMm) => change({ sizeMm })}
-        onKeep={(sizeMm) => change({ sizeMm })}
-      />
-      <NumberField
-        label="Hardness"
-        share
-        unit=""
-        value={brush.hardness}
-        lowest={0}
-        highest={1}
-        slider={{ from: 0, to: 1 }}
-        step={0.05}
-        onKeep={(hardness) => change({ hardness })}
-      />
-    </>
-  );
+  const row = { size_mm: brush.sizeMm, hardness: brush.hardness };
+  const change = (part: Partial<typeof row>) => {
+    const { size_mm, hardness } = { ...row, ...part };
+    set({ brush: { ...brush, sizeMm: size_mm, hardness } });
+  };
+  return <RowFields part={usePartSchemas().named("Stroke")} row={row} only={["size_mm", "hardness"]} onDrag={change} onKeep={(_, part) => change(part)} />;
 }

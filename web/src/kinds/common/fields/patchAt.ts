@@ -1,4 +1,4 @@
-import type { MergePatch } from "../../api/preview";
+import type { MergePatch } from "../../../api/preview";
 
 /** The merge patch that sets one value: `patchAt("body.frame.width_mm", 4)`. */
 export function patchAt(at: string, value: unknown): MergePatch {
