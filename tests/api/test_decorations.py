@@ -114,6 +114,8 @@ def test_a_decoration_is_built_undone_and_told_about(client, job_until, drum, sq
     assert report["closed"]
     assert not [finding for finding in report["findings"] if finding["severity"] == "fault"]
     assert any("stay exactly as they came" in finding["what"] for finding in report["findings"])
+    assert 0 < report["max_error_mm"] < 0.003 < report["tolerance_mm"]
+    assert report["error_where"] == "at samples"
     mesh = read_mesh(file, "a.stl").mesh
     assert volume(mesh) - volume(cylinder(120)) == pytest.approx(200 * 0.6 * 1.01, rel=0.005)
     back = client.post(f"/api/pieces/{drum['id']}/undo").json()
@@ -174,12 +176,14 @@ def test_a_motif_is_laid_in_front_of_what_stands(client, drum):
     assert one["art"]["motif"] == motif["id"]
 
 
-def test_strokes_are_steps_that_can_be_taken_back(client, drum, square):
+def test_strokes_are_steps_that_can_be_taken_back(client, job_until, drum, square):
     laid = revise(client, drum, {"decorations": [decoration(square, depth_mm=2)]})
     stroke = {"id": "s", "tool": "lower", "places": [[32, 0, 30]], "radius_mm": 4, "strength": 1}
     plain = unpack(client.post(f"/api/pieces/{laid['id']}/model", json={}).content)[0]["triangles"]
     brushed = revise(client, laid, {"strokes": [stroke]})
     assert unpack(client.post(f"/api/pieces/{laid['id']}/model", json={}).content)[0]["triangles"] > plain
+    report, _ = built(client, job_until, brushed)
+    assert report["error_how"].endswith("before the strokes of the brush")
     client.post(f"/api/pieces/{brushed['id']}/undo")
     assert unpack(client.post(f"/api/pieces/{laid['id']}/model", json={}).content)[0]["triangles"] == plain
 

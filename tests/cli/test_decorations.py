@@ -41,6 +41,9 @@ def test_the_report_has_the_promised_keys(nebrel, drum, mark, tmp_path):
     assert report["closed"]
     assert report["added_mm3"] == pytest.approx(200 * 0.6 * 1.01, rel=0.005)
     assert report["removed_mm3"] == 0
+    assert 0 < report["max_error_mm"] < 0.002
+    assert report["rms_error_mm"] < report["max_error_mm"]
+    assert (report["error_how"][:26], report["error_where"]) == ("from the depths asked for,", "at samples")
     assert report["untouched_faces"] < len(cylinder().faces)
     made = read_mesh(out.read_bytes(), "out.stl").mesh
     assert volume(made) - volume(cylinder()) == pytest.approx(report["added_mm3"], rel=1e-3)

@@ -109,6 +109,7 @@ def decorate(
         made = decorated_by(skin_of(found.mesh), [laid], exact, thinnest, lambda part: progress("Decorating", part))
         report = mesh_report(check_soundness(made.mesh, lambda part: progress("Checking", part)))
     save_mesh(made.mesh, output, format_of(output.name))
+    assert made.deviation is not None
     notes = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest)]
     if json:
         checked = report.model_dump(mode="json")
@@ -119,6 +120,10 @@ def decorate(
             "untouched_faces": made.untouched,
             "max_stretch": made.most_stretch,
             "thinnest_wall_mm": made.thinnest_wall if math.isfinite(made.thinnest_wall) else None,
+            "max_error_mm": made.deviation.max,
+            "rms_error_mm": made.deviation.rms,
+            "error_how": made.deviation.how,
+            "error_where": made.deviation.where,
             "joined": made.joined,
             "copies": sum(outcome.copies for outcome in made.outcomes),
             "file_bytes": output.stat().st_size,
@@ -130,6 +135,7 @@ def decorate(
         f"{made.untouched:,} of {len(found.mesh.faces):,} faces are as they came"
     )
     print(f"added {made.added_mm3:,.2f} mm³, removed {made.removed_mm3:,.2f} mm³, stretch {made.most_stretch:.1%}")
+    print(f"off by up to {made.deviation.max:.4f} mm, {made.deviation.how}")
     for note in (*notes, *report.findings):
         print(f"{note.severity}: {note.what} {note.why}")
     return 0 if report.sound else 1

@@ -5,9 +5,9 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from nebrel.core.heightfield.deviation import Where
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh.formats.stl import stl_bytes
+from nebrel.core.mesh.surface_error import Where
 from nebrel.core.proof import Finding, Soundness
 
 

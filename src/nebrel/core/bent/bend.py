@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 
 from nebrel.core.bent.forms import Flat, Floats, Form
 from nebrel.core.bent.sheet import Sheet
-from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.greedy import Bent, GridSurface, triangulate_grid
 from nebrel.core.heightfield.greedy_scan import LEAST_FACING, off_plane, plane_through, row_of_triangle
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.surface_error import Deviation
 
 Progress = Callable[[str, float], None]
 # Shares of the tolerance for the relief and for the smooth side; the rest is for what lies between samples.

@@ -10,8 +10,8 @@ from nebrel.core.bent.parts import WallParts, refuse_misplaced, with_parts
 from nebrel.core.bent.sheet import Sheet
 from nebrel.core.csg.boolean import mesh_of, settled, solid_of
 from nebrel.core.errors import BadValueError
-from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.surface_error import Deviation
 
 MERGE_SHARE = 0.02
 MOST_SKETCHED = 70_000

@@ -3,43 +3,19 @@
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.surface_error import Deviation
 
 ON_SAMPLE_PX = 1e-3
 ON_EDGE_PX = 1e-9
 FACES_AT_ONCE = 100_000
 SAMPLES_SHARE = 0.5
 _SHORTEST = 1e-9
-
-
-Where = Literal["at samples", "on the mesh, both ways", "nowhere"]
-BOTH_WAYS: Where = "on the mesh, both ways"
-
-
-@dataclass(frozen=True)
-class Deviation:
-    """How far a made surface is from what was asked, mm.
-
-    Attributes:
-        max, rms: as it was measured.
-        how: the measure, in a few words.
-        where: at the samples of the picture; at samples of both meshes, each from the other; or not at all.
-        max_between: the largest distance between samples too, where heights are bilinear; None where they are not, or
-            it was not measured.
-    """
-
-    max: float
-    rms: float
-    how: str = "vertically"
-    where: Where = "at samples"
-    max_between: float | None = None
 
 
 def measure_deviation(

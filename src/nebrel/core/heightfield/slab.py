@@ -7,10 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField, offset_inwards
-from nebrel.core.heightfield.deviation import Deviation, deviation_of_faces, measure_deviation
+from nebrel.core.heightfield.deviation import deviation_of_faces, measure_deviation
 from nebrel.core.heightfield.greedy import GridSurface, triangulate_grid
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.surface_error import Deviation
 
 Progress = Callable[[str, float], None]
 BACK_EDGE_MM = 10.0

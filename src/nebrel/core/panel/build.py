@@ -5,9 +5,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.csg.boolean import mesh_of, settled
 from nebrel.core.height import HeightField
-from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.panel.assemble import assembled
 from nebrel.core.panel.backless import without_back
 from nebrel.core.panel.body import PanelBody

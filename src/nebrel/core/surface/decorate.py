@@ -11,10 +11,12 @@ from nebrel.core.errors import BadValueError, NebrelError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, volume
+from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.surface.art import Art, Setting, laid_on
 from nebrel.core.surface.colour import Looks, coloured
+from nebrel.core.surface.depth_error import measure_depths
 from nebrel.core.surface.displace.join import joined_by_boolean
 from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, wall_behind
 from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raised
@@ -106,6 +108,7 @@ class Decorated:
         eased: how many places were taken back because the skin would have run through itself there.
         thinnest_wall: mm under the decorations, infinite where nothing lies behind; and where, (x, y, z) mm.
         of_decoration: int64 (M,): which decoration covers every face, 1 the first, 0 none.
+        deviation: from what was asked for; None where it was not measured.
     """
 
     mesh: TriMesh
@@ -123,6 +126,7 @@ class Decorated:
     thinnest_wall: float
     thinnest_at: tuple[float, float, float] | None
     of_decoration: _Ints
+    deviation: Deviation | None
 
     @property
     def most_stretch(self) -> float:
@@ -136,6 +140,7 @@ def decorate(
     tolerance: float,
     thinnest: float,
     progress: Progress = lambda _: None,
+    measured: bool = True,
 ) -> Decorated:
     """The model with all its decorations.
 
@@ -149,13 +154,15 @@ def decorate(
         tolerance: mm that depths may be off between samples.
         thinnest: mm of wall that sunk decorations leave.
         progress: called with the fraction done.
+        measured: whether the result is compared with what was asked for.
 
     Raises:
         BadValueError: a decoration finds no skin, or cannot lie as asked.
     """
     laid = [_laid(skin, decoration) for decoration in decorations]
     progress(0.3)
-    carving = carving_of(skin, [piece.chart for parts in laid for piece in parts])
+    flat = [piece for parts in laid for piece in parts]
+    carving = carving_of(skin, [piece.chart for piece in flat])
     outcomes, owners = [], [0]
     for number, (decoration, parts) in enumerate(zip(decorations, laid, strict=True), start=1):
         outcomes.append(_carved(carving, decoration, parts, tolerance))
@@ -194,6 +201,7 @@ def decorate(
         thinnest_wall=thinnest_wall,
         thinnest_at=where,
         of_decoration=of_decoration,
+        deviation=measure_depths(skin, flat, mesh, of_decoration > 0) if measured else None,
     )
 
 

@@ -6,9 +6,9 @@ from dataclasses import asdict
 
 import numpy as np
 
-from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.surface_error import Deviation
 
 _NONE = np.empty((0, 4), np.uint8)
 

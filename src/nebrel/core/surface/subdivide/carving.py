@@ -162,8 +162,10 @@ class Carving:
             at = at[moved[at] | ~partly[corners[at]]]
             sharp, local = np.unique(corners[at], return_inverse=True)
             matrix, right = np.zeros((len(sharp), 3, 3)), np.zeros((len(sharp), 3))
-            # The planes on both sides, not their faces, so that narrow faces count as much.
+            # The planes on both sides, each once, not their faces, so that narrow and few faces count as much.
             planes = way[at] / np.maximum(np.linalg.norm(way[at], axis=1, keepdims=True), 1e-12)
+            _, once = np.unique(np.column_stack([local, np.round(planes / SAME_WAY)]), axis=0, return_index=True)
+            planes, local = planes[once], local[once]
             np.add.at(matrix, local, planes[:, :, np.newaxis] * planes[:, np.newaxis])
             np.add.at(right, local, planes)
             ways[sharp] = mitred(matrix, right)

@@ -11,11 +11,11 @@ from nebrel.core.bent.bend import laid, unplaced
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.bent.parts import refuse_misplaced
 from nebrel.core.height.transmission import TransmissionRule, encoded
-from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.measure import volume
+from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tinted, transmitted_light
 from nebrel.core.proof.render import Behind, View, render

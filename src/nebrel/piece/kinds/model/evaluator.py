@@ -6,13 +6,13 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.heightfield.deviation import BOTH_WAYS, Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapsed_in_halves
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.formats import MeshFile, format_of, read_mesh
 from nebrel.core.mesh.place import at_origin
+from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.makeable import bed_findings
@@ -39,7 +39,7 @@ STAGE = "Working on the model"
 LAYING = "Laying decorations on"
 BRUSHING = "Following the brush"
 OF_MODEL = "to the nearest place, from the model before it was made light"
-OF_DETAIL = "not measured: the detail that decorations were asked for"
+BEFORE_STROKES = ", before the strokes of the brush"
 AS_IT_CAME = "nothing to measure: the mesh is the model itself"
 SKETCH_PX = 720
 MOST_HOVERED = 24_000
@@ -48,7 +48,7 @@ STANDING = View(turn_deg=-12.0, tilt_deg=68.0, light_from_deg=-128.0, light_abov
 ART_PX = 480
 SKETCH_SHARE = 0.03
 TURN_OR_CUT = "It does not fit in one go as it lies; turn it, cut it, or choose another maker."
-_VERSION = 1
+_VERSION = 2
 
 
 def stands(document: ModelDocument) -> bool:
@@ -166,7 +166,14 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
             if longest_px != FULL:
                 tolerance = max(tolerance, SKETCH_SHARE * max(each.depth_mm for each in shown))
             laid = [laid_out(each, self._sources.read, self._sources.picture, longest_px and ART_PX) for each in shown]
-            return decorate(skin, laid, tolerance, self.document.thinnest_wall_mm, lambda part: progress(LAYING, part))
+            return decorate(
+                skin,
+                laid,
+                tolerance,
+                self.document.thinnest_wall_mm,
+                lambda part: progress(LAYING, part),
+                measured=longest_px == FULL,
+            )
 
         return self._cache.get(self._decorated_key(longest_px), lay)
 
@@ -182,9 +189,11 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
                 apart = lighter.deviation
                 by_tolerance = self.document.light.tolerance_mm if self.document.light.by == "tolerance" else 0.0
                 return Slab(lighter.mesh, Deviation(apart.max, apart.rms, OF_MODEL, BOTH_WAYS), by_tolerance)
-            if self._decorated_key(FULL):
-                detail = self.document.detail_mm
-                return Slab(mesh, Deviation(detail, detail, OF_DETAIL, "nowhere"), detail)
+            decorated = self.decorated(FULL, progress)
+            if decorated is not None:
+                assert decorated.deviation is not None
+                how = decorated.deviation.how + (BEFORE_STROKES if self.document.strokes else "")
+                return Slab(mesh, replace(decorated.deviation, how=how), self.document.detail_mm)
             return Slab(mesh, Deviation(0.0, 0.0, AS_IT_CAME, "nowhere"), 0.0)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.heightfield.deviation import BOTH_WAYS, Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to, measure_between
+from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.region.curves import Figure, mapped

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField, found_steps, step_shares
 from nebrel.core.height.export import HeightMap, height_map
-from nebrel.core.heightfield.deviation import Deviation
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.panel.assemble import refuse_unfit
 from nebrel.core.panel.build import build_panel, measure_panel, panel_deviation, sketch_panel
 from nebrel.core.panel.target import target_field
