@@ -16,6 +16,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
 from nebrel.core.panel.body import PanelBody
 from nebrel.core.panel.build import build_panel
+from nebrel.core.panel.layout import layout_of
 from nebrel.core.picture import read_picture
 from nebrel.core.proof import check_soundness
 from nebrel.demo.scenario import SAMPLES
@@ -68,7 +69,7 @@ def errors() -> list[Row]:
     field = straight_heights(picture, "bright", RELIEF_MM, WIDTH_MM)
     rows = []
     for tolerance in (0.1, 0.05, 0.02, 0.01, 0.005):
-        slab = build_panel(field, BODY, tolerance)
+        slab = build_panel(layout_of(field, BODY), tolerance)
         reached = slab.deviation.max
         rows.append(
             Row(
@@ -90,7 +91,7 @@ def speed() -> list[Row]:
 
         def picture_to_file(proof: bool = False) -> None:
             heights = straight_heights(read_picture(data), "bright", RELIEF_MM, WIDTH_MM)
-            slab = build_panel(heights, BODY, TOLERANCE_MM)
+            slab = build_panel(layout_of(heights, BODY), TOLERANCE_MM)
             if proof:
                 check_soundness(slab.mesh)
             with target.open("wb") as file:
@@ -116,7 +117,7 @@ def speed() -> list[Row]:
 def against_collapse() -> list[Row]:
     """Dense grid and quadric collapse until it has the same true largest error."""
     field = straight_heights(read_picture(as_png(fractal(SIDE_PX))), "bright", RELIEF_MM, WIDTH_MM)
-    slab = build_panel(field, BODY, 0.05)
+    slab = build_panel(layout_of(field, BODY), 0.05)
     points, faces = _dense(field)
     share, best = 0.5, None
     while share < 0.9999:
@@ -130,7 +131,7 @@ def against_collapse() -> list[Row]:
     reduction, triangles = best or (0.0, len(faces))
     own, collapse = best_of(
         3,
-        lambda: build_panel(field, BODY, 0.05),
+        lambda: build_panel(layout_of(field, BODY), 0.05),
         lambda: fast_simplification.simplify(*_dense(field), target_reduction=reduction),
     )
     return [
@@ -164,7 +165,7 @@ def _dense(field: HeightField) -> tuple[np.ndarray, np.ndarray]:
 def stl_writing() -> list[Row]:
     """Writing a binary STL against writing the same bytes."""
     field = straight_heights(read_picture(as_png(fractal(SIDE_PX))), "bright", RELIEF_MM, WIDTH_MM)
-    mesh = build_panel(field, BODY, 0.002).mesh
+    mesh = build_panel(layout_of(field, BODY), 0.002).mesh
     raw = np.zeros(84 + 50 * len(mesh.faces), dtype=np.uint8)
     with tempfile.TemporaryDirectory() as folder:
         target = Path(folder) / "out.bin"

@@ -9,6 +9,7 @@ from nebrel.core.height import HeightField, drafted, terraces_of
 from nebrel.core.panel.assemble import refuse_unfit
 from nebrel.core.panel.body import CornerHoles, Frame, HangingHole, Keyhole, PanelBody, StandSlot
 from nebrel.core.panel.build import build_panel, sketch_panel
+from nebrel.core.panel.layout import layout_of
 from nebrel.core.panel.target import target_field
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
@@ -53,23 +54,23 @@ class TestOutlines:
         ],
     )
     def test_area_and_size_are_those_of_the_shape(self, flat, body, area):
-        slab = build_panel(flat, body, TOLERANCE)
+        slab = build_panel(layout_of(flat, body), TOLERANCE)
         report = sound(slab.mesh)
         assert report.size == pytest.approx((WIDTH, DEPTH, 3.0), abs=0.001)
         assert report.volume_mm3 == pytest.approx(3.0 * area, rel=0.001)
 
     def test_a_base_reaches_beyond_what_the_picture_shows(self, island):
-        report = sound(build_panel(island, PanelBody(1.0, shape="outline", margin=3), TOLERANCE).mesh)
+        report = sound(build_panel(layout_of(island, PanelBody(1.0, shape="outline", margin=3)), TOLERANCE).mesh)
         assert report.volume_mm3 == pytest.approx(np.pi * (12**2 * 1.0 + 9**2 * 1.0), rel=0.005)
         assert report.size[0] == pytest.approx(24, abs=2 * 0.125)
 
     def test_a_margin_larger_than_the_piece_is_refused(self, island):
         with pytest.raises(BadValueError, match="margin of 90 mm is larger"):
-            build_panel(island, PanelBody(1.0, shape="outline", margin=90), TOLERANCE)
+            build_panel(layout_of(island, PanelBody(1.0, shape="outline", margin=90)), TOLERANCE)
 
     def test_corners_larger_than_the_piece_are_refused(self, flat):
         with pytest.raises(BadValueError, match="up to 15\\.0 mm"):
-            build_panel(flat, PanelBody(1.0, shape="rounded", corner=16), TOLERANCE)
+            build_panel(layout_of(flat, PanelBody(1.0, shape="rounded", corner=16)), TOLERANCE)
 
 
 class TestFrames:
@@ -79,29 +80,29 @@ class TestFrames:
     )
     def test_a_frame_has_its_profile(self, field_of, profile, section_mm2):
         low = field_of(lambda x, y: np.zeros_like(x))
-        report = sound(build_panel(low, PanelBody(1.0, frame=Frame(4, 2.5, profile)), TOLERANCE).mesh)
+        report = sound(build_panel(layout_of(low, PanelBody(1.0, frame=Frame(4, 2.5, profile))), TOLERANCE).mesh)
         straight = 2 * (WIDTH + DEPTH - 8) * section_mm2
         assert report.volume_mm3 - WIDTH * DEPTH == pytest.approx(straight, rel=0.2)
         assert report.size == pytest.approx((WIDTH, DEPTH, 3.5), abs=0.03)
 
     def test_a_flat_frame_is_exact(self, field_of):
         low = field_of(lambda x, y: np.zeros_like(x))
-        report = sound(build_panel(low, PanelBody(1.0, frame=Frame(4, 2.5)), TOLERANCE).mesh)
+        report = sound(build_panel(layout_of(low, PanelBody(1.0, frame=Frame(4, 2.5))), TOLERANCE).mesh)
         ring = WIDTH * DEPTH - (WIDTH - 8) * (DEPTH - 8)
         assert report.volume_mm3 == pytest.approx(WIDTH * DEPTH + 2.5 * ring, rel=1e-4)
 
     @pytest.mark.parametrize("shape", ["rectangle", "rounded", "ellipse", "polygon"])
     def test_relief_taller_than_the_frame_stays_closed(self, hills, shape):
-        slab = build_panel(hills, PanelBody(1.0, shape=shape, frame=Frame(3, 0.4, "round")), TOLERANCE)
+        slab = build_panel(layout_of(hills, PanelBody(1.0, shape=shape, frame=Frame(3, 0.4, "round"))), TOLERANCE)
         sound(slab.mesh)
         assert slab.deviation.max <= TOLERANCE
 
     def test_a_frame_over_everything_is_refused(self, flat):
         with pytest.raises(BadValueError, match="narrower one"):
-            build_panel(flat, PanelBody(1.0, frame=Frame(15.5, 2)), TOLERANCE)
+            build_panel(layout_of(flat, PanelBody(1.0, frame=Frame(15.5, 2))), TOLERANCE)
 
     def test_what_is_asked_shows_the_frame(self, hills):
-        asked = target_field(hills, PanelBody(1.0, shape="ellipse", frame=Frame(4, 2.5)))
+        asked = target_field(layout_of(hills, PanelBody(1.0, shape="ellipse", frame=Frame(4, 2.5))))
         assert asked.heights[75, 5] == pytest.approx(2.5)
         assert asked.heights[75, 100] == pytest.approx(hills.heights[75, 100])
         assert not asked.material[2, 2]
@@ -109,7 +110,7 @@ class TestFrames:
 
 class TestBacks:
     def test_a_following_back_is_as_thick_as_asked_along_the_normal(self, hills):
-        slab = build_panel(hills, PanelBody(1.2, back="follow"), 0.01)
+        slab = build_panel(layout_of(hills, PanelBody(1.2, back="follow")), 0.01)
         sound(slab.mesh)
         thickness = measure_thickness(slab.mesh)
         corners = slab.mesh.corners
@@ -120,7 +121,7 @@ class TestBacks:
         assert slab.mesh.vertices[:, 2].min() == pytest.approx(0, abs=0.01)
 
     def test_a_surface_only_is_open_and_nothing_else(self, hills):
-        mesh = build_panel(hills, PanelBody(1.2, back="none"), TOLERANCE).mesh
+        mesh = build_panel(layout_of(hills, PanelBody(1.2, back="none")), TOLERANCE).mesh
         report = check_soundness(mesh, surface_only=True)
         assert not report.closed
         assert report.sound
@@ -130,13 +131,13 @@ class TestBacks:
 
 class TestEdges:
     def test_a_bevel_takes_a_wedge_from_every_side(self, flat):
-        report = sound(build_panel(flat, PanelBody(1.0, bevel=0.8), TOLERANCE).mesh)
+        report = sound(build_panel(layout_of(flat, PanelBody(1.0, bevel=0.8)), TOLERANCE).mesh)
         wedge = 2 * (WIDTH + DEPTH) * 0.8**2 / 2 - 4 * 0.8**3 / 3
         assert report.volume_mm3 == pytest.approx(3 * WIDTH * DEPTH - wedge, rel=1e-3)
         assert report.size == pytest.approx((WIDTH, DEPTH, 3), abs=0.001)
 
     def test_walls_lean_from_a_foot_of_full_size(self, flat):
-        report = sound(build_panel(flat, PanelBody(1.0, wall_draft_deg=10), TOLERANCE).mesh)
+        report = sound(build_panel(layout_of(flat, PanelBody(1.0, wall_draft_deg=10)), TOLERANCE).mesh)
         lean = 3 * np.tan(np.radians(10))
         top = (WIDTH - 2 * lean) * (DEPTH - 2 * lean)
         frustum = (WIDTH * DEPTH + top + 4 * (WIDTH - lean) * (DEPTH - lean)) * 3 / 6
@@ -145,7 +146,7 @@ class TestEdges:
 
     def test_edges_that_leave_nothing_are_refused(self, flat):
         with pytest.raises(BadValueError, match="leave nothing"):
-            refuse_unfit(flat, PanelBody(30.0, wall_draft_deg=40))
+            refuse_unfit(layout_of(flat, PanelBody(30.0, wall_draft_deg=40)))
 
 
 class TestOpenings:
@@ -159,7 +160,7 @@ class TestOpenings:
         ],
     )
     def test_an_opening_takes_out_what_it_should(self, flat, opening, removed):
-        slab = build_panel(flat, PanelBody(5.0, openings=(opening,)), TOLERANCE)
+        slab = build_panel(layout_of(flat, PanelBody(5.0, openings=(opening,))), TOLERANCE)
         assert 7 * WIDTH * DEPTH - sound(slab.mesh).volume_mm3 == pytest.approx(removed, rel=0.05)
         assert slab.deviation.max <= TOLERANCE
 
@@ -177,17 +178,17 @@ class TestOpenings:
     )
     def test_one_that_does_not_fit_is_refused(self, flat, opening, words):
         with pytest.raises(BadValueError, match=words):
-            refuse_unfit(flat, PanelBody(5.0, openings=(opening,)))
+            refuse_unfit(layout_of(flat, PanelBody(5.0, openings=(opening,))))
 
     def test_everything_at_once(self, hills):
         body = PanelBody(
             5.0, shape="rounded", corner=5, frame=Frame(4, 2, "cove"), bevel=0.6, wall_draft_deg=3,
             openings=(CornerHoles(2, 7), Keyhole(6, 3, 4, 1.2, 3.6, 12), StandSlot(12, 2, 2.5, 15, 11)),
         )  # fmt: skip
-        slab = build_panel(hills, body, TOLERANCE)
+        slab = build_panel(layout_of(hills, body), TOLERANCE)
         sound(slab.mesh)
         assert slab.deviation.max <= TOLERANCE
-        assert len(sketch_panel(hills, body, 0.05).faces) > 100
+        assert len(sketch_panel(layout_of(hills, body), 0.05).faces) > 100
 
 
 class TestStepPlates:
@@ -215,7 +216,7 @@ class TestStepPlates:
         return HeightField(heights, picture.coverage, self.SIDE / 300, terraces)
 
     def test_terraces_are_level_and_the_volume_is_right(self):
-        slab = build_panel(self.field(), PanelBody(1.0), TOLERANCE)
+        slab = build_panel(layout_of(self.field(), PanelBody(1.0)), TOLERANCE)
         report = sound(slab.mesh)
         levels = np.unique(slab.mesh.vertices[:, 2])
         assert levels == pytest.approx([0, 1, 2, 3], abs=1e-6)
@@ -226,7 +227,7 @@ class TestStepPlates:
         assert slab.deviation.max <= 1e-6
 
     def test_edges_are_curves_and_no_stairs(self):
-        mesh = build_panel(self.field(), PanelBody(1.0), TOLERANCE).mesh
+        mesh = build_panel(layout_of(self.field(), PanelBody(1.0)), TOLERANCE).mesh
         top = mesh.vertices[mesh.vertices[:, 2] == 3][:, :2]
         from_middle = np.hypot(top[:, 0] - 0.4 * self.SIDE, top[:, 1] - 0.6 * self.SIDE)
         disc = from_middle[from_middle < 0.2 * self.SIDE]
@@ -235,9 +236,9 @@ class TestStepPlates:
 
     @pytest.mark.parametrize("steepest", [80.0, 55.0])
     def test_leaning_walls_add_a_cone_round_every_terrace(self, steepest):
-        slab = build_panel(drafted(self.field(), steepest), PanelBody(1.0), TOLERANCE)
+        slab = build_panel(layout_of(drafted(self.field(), steepest), PanelBody(1.0)), TOLERANCE)
         report = sound(slab.mesh)
-        upright = sound(build_panel(self.field(), PanelBody(1.0), TOLERANCE).mesh).volume_mm3
+        upright = sound(build_panel(layout_of(self.field(), PanelBody(1.0)), TOLERANCE).mesh).volume_mm3
         reach = 1 / np.tan(np.radians(steepest))
         rims = 2 * np.pi * (0.3 + 0.15) * self.SIDE * reach / 2 + 2 * 0.8 * self.SIDE * 2 * reach
         assert report.volume_mm3 - upright == pytest.approx(rims, rel=0.1)
@@ -246,7 +247,7 @@ class TestStepPlates:
 
     def test_frame_and_shape_go_with_terraces(self):
         body = PanelBody(1.0, shape="ellipse", frame=Frame(3, 2.5, "bevel"))
-        report = sound(build_panel(self.field(), body, TOLERANCE).mesh)
+        report = sound(build_panel(layout_of(self.field(), body), TOLERANCE).mesh)
         assert report.size == pytest.approx((self.SIDE, self.SIDE, 3.5), abs=0.001)
 
     def test_noise_of_many_tones_gives_a_closed_plate(self):
@@ -255,4 +256,8 @@ class TestStepPlates:
         picture = Picture(tones.astype(np.float32), np.ones((160, 160), np.float32), SourceFacts("PNG", 2, 2, 8, "L"))
         terraces = terraces_of(picture, [(tone / 4, tone * 0.4) for tone in range(5)])
         heights = terraces.levels[terraces.labels].astype(np.float32)
-        sound(build_panel(HeightField(heights, picture.coverage, 0.25, terraces), PanelBody(0.8), TOLERANCE).mesh)
+        sound(
+            build_panel(
+                layout_of(HeightField(heights, picture.coverage, 0.25, terraces), PanelBody(0.8)), TOLERANCE
+            ).mesh
+        )

@@ -14,6 +14,7 @@ from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.panel.body import PanelBody
 from nebrel.core.panel.build import build_panel
+from nebrel.core.panel.layout import layout_of
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
 
@@ -167,7 +168,7 @@ class TestAnyPicture:
     def test_rectangles(self, tones, width, relief, backing, tolerance, raise_):
         tones.flat[0], tones.flat[-1] = 0, 1
         field = straight_heights(picture_of(tones), raise_, relief, width)
-        slab = build_panel(field, PanelBody(backing), tolerance)
+        slab = build_panel(layout_of(field, PanelBody(backing)), tolerance)
         report = sound(slab.mesh)
         assert slab.deviation.max <= tolerance
         expected = (width, width * (tones.shape[0] - 1) / (tones.shape[1] - 1))
@@ -181,7 +182,7 @@ class TestAnyPicture:
         coverage = rng.uniform(0, 1, (size, size)) > 0.25
         coverage[2:9, 2:9] = True
         field = straight_heights(picture_of(rng.uniform(0, 1, (size, size)), coverage), "bright", 2.0, 30.0)
-        slab = build_panel(field, PanelBody(1.0), 0.05)
+        slab = build_panel(layout_of(field, PanelBody(1.0)), 0.05)
         report = check_soundness(slab.mesh)
         assert (report.closed, report.outward, report.degenerate_faces) == (True, True, 0)
         assert report.self_crossings == 0
@@ -198,7 +199,7 @@ class TestBlanks:
         return HeightField(np.full((size, size), 2.0, dtype=np.float32), inside.astype(np.float32), pitch)
 
     def test_an_outline_is_a_curve_and_not_a_stair(self):
-        report = sound(build_panel(self.ring(), PanelBody(1.0), 0.02).mesh)
+        report = sound(build_panel(layout_of(self.ring(), PanelBody(1.0)), 0.02).mesh)
         flat = np.pi * (25**2 - 10**2)
         assert report.volume_mm3 == pytest.approx(flat * 3, rel=0.003)
         round_walls = 2 * np.pi * (25 + 10) * 3
@@ -210,9 +211,11 @@ class TestBlanks:
         wild = field.heights.copy()
         wild[~field.material] = np.random.default_rng(1).uniform(0, 50, np.count_nonzero(~field.material))
         volume = sound(
-            build_panel(HeightField(wild, field.coverage, field.pitch), PanelBody(1.0), 0.02).mesh
+            build_panel(layout_of(HeightField(wild, field.coverage, field.pitch), PanelBody(1.0)), 0.02).mesh
         ).volume_mm3
-        assert volume == pytest.approx(sound(build_panel(field, PanelBody(1.0), 0.02).mesh).volume_mm3, rel=1e-4)
+        assert volume == pytest.approx(
+            sound(build_panel(layout_of(field, PanelBody(1.0)), 0.02).mesh).volume_mm3, rel=1e-4
+        )
 
     def test_islands_become_parts(self):
         coverage = np.zeros((60, 60))
@@ -220,7 +223,7 @@ class TestBlanks:
         field = straight_heights(
             picture_of(np.random.default_rng(1).uniform(0, 1, (60, 60)), coverage), "bright", 2, 50
         )
-        assert sound(build_panel(field, PanelBody(1.0), 0.02).mesh).shells == 2
+        assert sound(build_panel(layout_of(field, PanelBody(1.0)), 0.02).mesh).shells == 2
 
 
 class TestHeights:

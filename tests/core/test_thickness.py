@@ -10,6 +10,7 @@ from nebrel.core.mesh.inscribed import inscribed_diameters
 from nebrel.core.mesh.nearest import shares_between
 from nebrel.core.panel.body import PanelBody
 from nebrel.core.panel.build import build_panel
+from nebrel.core.panel.layout import layout_of
 from nebrel.core.proof.thickness import measure_thickness
 
 Manifold = manifold3d.Manifold
@@ -32,7 +33,7 @@ def grainy(field_of):
         plateau = np.hypot(x - 20, y - 15) < 8
         return np.where(plateau, 5.0, 2.2) + grain.uniform(-0.05, 0.05, x.shape)
 
-    return build_panel(field_of(heights), PanelBody(1.0), 0.01).mesh
+    return build_panel(layout_of(field_of(heights), PanelBody(1.0)), 0.01).mesh
 
 
 def test_a_box_is_as_thick_as_its_shortest_side(box):

@@ -4,14 +4,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.csg.boolean import mesh_of, settled
-from nebrel.core.height import HeightField
 from nebrel.core.heightfield.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.panel.assemble import assembled
 from nebrel.core.panel.backless import without_back
-from nebrel.core.panel.body import PanelBody
-from nebrel.core.panel.layout import outlines_of
+from nebrel.core.panel.layout import PanelLayout
 from nebrel.core.panel.target import counted_samples
 
 SLAB_SHARE = 0.8
@@ -21,34 +19,32 @@ MOST_ATTEMPTS = 4
 MOST_SKETCHED = 70_000
 
 
-def sketch_panel(field: HeightField, body: PanelBody, tolerance: float) -> TriMesh:
+def sketch_panel(layout: PanelLayout, tolerance: float) -> TriMesh:
     """The panel for looking at: quick, never heavier than a page draws smoothly, and not proved sound."""
-    outlines = outlines_of(field, body)
-    if field.terraces is None and body.plain and outlines.full:
+    field, body = layout.field, layout.body
+    if field.terraces is None and layout.plain:
         return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED)
 
     def slab() -> TriMesh:
         return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED, body.back == "follow")
 
-    mesh = mesh_of(assembled(field, body, outlines, slab, OUTLINE_SHARE * tolerance).as_original())
-    return without_back(mesh, outlines.whole) if body.back == "none" else mesh
+    mesh = mesh_of(assembled(layout, slab, OUTLINE_SHARE * tolerance).as_original())
+    return without_back(mesh, layout.whole) if body.back == "none" else mesh
 
 
-def measure_panel(mesh: TriMesh, field: HeightField, body: PanelBody) -> Deviation:
+def measure_panel(mesh: TriMesh, layout: PanelLayout) -> Deviation:
     """How far the upper side of a made panel is from its heights."""
-    counted = counted_samples(field, body, outlines_of(field, body))
-    return measure(mesh, field, body.backing, counted, body.back == "follow")
+    body = layout.body
+    return measure(mesh, layout.field, body.backing, counted_samples(layout), body.back == "follow")
 
 
-def panel_deviation(mesh: TriMesh, field: HeightField, body: PanelBody) -> NDArray[np.float64]:
+def panel_deviation(mesh: TriMesh, layout: PanelLayout) -> NDArray[np.float64]:
     """How far every face of a made panel is from its heights at the most, float64 (M,) mm; NaN where none count."""
-    counted = counted_samples(field, body, outlines_of(field, body))
-    return measure_faces(mesh, field, body.backing, counted, body.back == "follow")
+    body = layout.body
+    return measure_faces(mesh, layout.field, body.backing, counted_samples(layout), body.back == "follow")
 
 
-def build_panel(
-    field: HeightField, body: PanelBody, tolerance: float, progress: Progress = lambda _stage, _fraction: None
-) -> Slab:
+def build_panel(layout: PanelLayout, tolerance: float, progress: Progress = lambda _stage, _fraction: None) -> Slab:
     """The panel within `tolerance` mm of its heights, closed unless it is to be a surface only.
 
     Parts are joined and cut by exact booleans; parts that are joined reach into each other by 10 µm. Mending the
@@ -57,27 +53,25 @@ def build_panel(
     built again with half as much to spend.
 
     Raises:
-        BadValueError: outline, frame or openings do not fit the piece.
+        BadValueError: edges or openings do not fit the piece.
     """
-    outlines = outlines_of(field, body)
-    if field.terraces is None and body.plain and outlines.full:
+    field, body = layout.field, layout.body
+    if field.terraces is None and layout.plain:
         return build_slab(field, body.backing, tolerance, progress)
     follow = body.back == "follow"
-    counted = counted_samples(field, body, outlines)
+    counted = counted_samples(layout)
     for attempt in range(MOST_ATTEMPTS):
         spent = tolerance / 2**attempt
 
         def slab(spent: float = spent) -> TriMesh:
             return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow).mesh
 
-        solid = assembled(
-            field, body, outlines, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part)
-        )
+        solid = assembled(layout, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part))
         mesh = settled(solid, MERGE_SHARE * spent)
         progress("Joining the parts", 1.0)
         deviation = measure(mesh, field, body.backing, counted, follow)
         if deviation.max <= tolerance:
             break
     if body.back == "none":
-        mesh = without_back(mesh, outlines.whole)
+        mesh = without_back(mesh, layout.whole)
     return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)

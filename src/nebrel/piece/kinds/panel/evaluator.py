@@ -16,6 +16,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.panel.assemble import refuse_unfit
 from nebrel.core.panel.build import build_panel, measure_panel, panel_deviation, sketch_panel
+from nebrel.core.panel.layout import PanelLayout, layout_of
 from nebrel.core.panel.target import target_field
 from nebrel.core.picture import Picture
 from nebrel.core.proof import Finding, check_soundness
@@ -41,8 +42,10 @@ _RECIPE_VERSION = 2
 class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
     """Runs the steps of relief panels."""
 
+    _laid_out: PanelLayout | None = None
+
     def check(self, progress: Progress = quiet) -> None:
-        refuse_unfit(self.field(PREVIEW_PX, progress), self.document.body.to_core())
+        refuse_unfit(self.layout(PREVIEW_PX, progress))
 
     @property
     def size_mm(self) -> Size:
@@ -86,7 +89,17 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         """Heights above the backing that the finished piece is meant to have, its frame and edges included."""
         parameters = self.document.body.model_dump(mode="json")
         key = step_key("asked", _RECIPE_VERSION, parameters, self.field_key(longest_px))
-        return self._cache.get(key, lambda: target_field(self.field(longest_px), self.document.body.to_core()))
+        return self._cache.get(key, lambda: target_field(self.layout(longest_px)))
+
+    def layout(self, longest_px: int = FULL, progress: Progress = quiet) -> PanelLayout:
+        """How the panel is laid out over its heights."""
+        return self._layout_over(self.field(longest_px, progress))
+
+    def _layout_over(self, field: HeightField) -> PanelLayout:
+        """The same, worked out once for the heights that were asked for last."""
+        if self._laid_out is None or self._laid_out.field is not field:
+            self._laid_out = layout_of(field, self.document.body.to_core())
+        return self._laid_out
 
     def solid(self, progress: Progress = quiet) -> Slab:
         """The built solid, at full resolution."""
@@ -97,11 +110,11 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             return self.delivered().mesh
         return self._cache.get(
             self.solid_key(longest_px),
-            lambda: sketch_panel(self.field(longest_px), self.document.body.to_core(), self._tolerance(longest_px)),
+            lambda: sketch_panel(self.layout(longest_px), self._tolerance(longest_px)),
         )
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
-        return panel_deviation(mesh, self.field(longest_px), self.document.body.to_core())
+        return panel_deviation(mesh, self.layout(longest_px))
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
         made = self._findings(self.picture(longest_px), self.field(longest_px), progress)
@@ -168,20 +181,19 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def _solid_from(self, field: Callable[[], HeightField], progress: Progress) -> Slab:
         def build() -> Slab:
-            return build_panel(field(), self.document.body.to_core(), self.tolerance_mm, progress)
+            return build_panel(self._layout_over(field()), self.tolerance_mm, progress)
 
         return self._cache.get(self._slab_key(FULL), build, encode_slab, decode_slab)
 
     def _lightened(self, field: Callable[[], HeightField], solid: Callable[[], Slab], progress: Progress) -> Slab:
         if not self.document.light.on:
             return solid()
-        body = self.document.body.to_core()
 
         def build(tolerance: float) -> Slab:
-            return build_panel(field(), body, tolerance, progress)
+            return build_panel(self._layout_over(field()), tolerance, progress)
 
         def measure(mesh: TriMesh) -> Deviation:
-            return measure_panel(mesh, field(), body)
+            return measure_panel(mesh, self._layout_over(field()))
 
         def make() -> Slab:
             return lighter_panel(solid(), build, measure, self.document.light, self.document.delivery.format)
