@@ -257,8 +257,8 @@ def _closed(
     sheet: Sheet, form: Form, way: float, relief: GridSurface, top: Floats, smooth: GridSurface, back: Floats
 ) -> TriMesh:
     last_row, last_column = len(sheet.v) - 1, len(sheet.u) - 1
-    upper_sides = _border(relief, last_row, last_column)
-    lower_sides = _border(smooth, last_row, last_column)
+    upper_sides = relief.border((last_row + 1, last_column + 1))
+    lower_sides = smooth.border((last_row + 1, last_column + 1))
     count = len(top)
     faces = [relief.faces[:, [0, 2, 1]].astype(np.int64), smooth.faces.astype(np.int64) + count]
     for side, (upper, lower) in enumerate(zip(upper_sides, lower_sides, strict=True)):
@@ -297,21 +297,6 @@ def _sewn(relief: GridSurface, smooth: GridSurface, last_column: int, count: int
         left, right = left[np.argsort(surface.rows[left])], right[np.argsort(surface.rows[right])]
         stands_for[right + start] = left + start
     return stands_for
-
-
-def _border(surface: GridSurface, last_row: int, last_column: int) -> list[NDArray[np.int64]]:
-    """Vertices along the bottom, right, top and left side, counter-clockwise seen from outside."""
-    sides = [
-        (surface.rows == last_row, surface.columns),
-        (surface.columns == last_column, -surface.rows),
-        (surface.rows == 0, -surface.columns),
-        (surface.columns == 0, surface.rows),
-    ]
-    chains = []
-    for on_side, order in sides:
-        chosen = np.flatnonzero(on_side)
-        chains.append(chosen[np.argsort(order[chosen])])
-    return chains
 
 
 @compiled

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError, BadValueError
+from nebrel.core.height.nearest_fill import nearest_known
 from nebrel.core.picture import Picture
 from nebrel.core.picture.ops.purify import found_tones
 
@@ -101,8 +102,8 @@ def terraces_of(picture: Picture, table: Sequence[tuple[float, float]]) -> Terra
             "apart, or choose a picture with lighter and darker parts."
         )
     core = _cores(labels, material)
-    index = ndimage.distance_transform_edt(~core, return_distances=False, return_indices=True)
-    labels, tone_of_sample = labels[tuple(index)], tone_of_sample[tuple(index)]
+    index = nearest_known(core)
+    labels, tone_of_sample = labels[index], tone_of_sample[index]
     low = ndimage.minimum_filter(labels, 3, mode="nearest")
     high = ndimage.maximum_filter(labels, 3, mode="nearest")
     return Terraces(levels, low, high, _parts(picture.tones, labels, tone_of_sample, tones, low, high))

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height.field import HeightField
+from nebrel.core.height.nearest_fill import fill_from_nearest
 from nebrel.core.height.smooth import smoothed
 from nebrel.core.jit import compiled
 
@@ -89,7 +90,9 @@ def rounded_edges(field: HeightField, radius: float, progress: Progress = lambda
         return field
     if field.terraces is not None:
         field = replace(field, heights=field.terraces.blended, terraces=None)
-    under = offset_inwards(_filled(field), radius, field.pitch, lambda part: progress(part / 2))
+    under = offset_inwards(
+        fill_from_nearest(field.material, field.heights), radius, field.pitch, lambda part: progress(part / 2)
+    )
     opened = -offset_inwards(-under, radius, field.pitch, lambda part: progress(0.5 + part / 2))
     return replace(field, heights=np.minimum(opened, field.heights))
 
@@ -126,16 +129,6 @@ def _ball_under(heights: _Floats, radius: float, pitch: float, progress: Progres
         _erode(heights, profile, reach, start, min(len(heights), start + ROWS_AT_ONCE), out)
         progress(min(1.0, (start + ROWS_AT_ONCE) / len(heights)))
     return out
-
-
-def _filled(field: HeightField) -> _Floats:
-    from scipy import ndimage
-
-    if field.material.all():
-        return field.heights
-    nearest = ndimage.distance_transform_edt(~field.material, return_distances=False, return_indices=True)
-    filled: _Floats = field.heights[tuple(nearest)]
-    return filled
 
 
 def _ball(radius: float, pitch: float, reach: int) -> _Floats:

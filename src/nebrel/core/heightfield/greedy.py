@@ -39,6 +39,19 @@ class GridSurface:
     rows: NDArray[np.int32]
     faces: NDArray[np.int32]
 
+    def border(self, shape: tuple[int, ...]) -> list[NDArray[np.int64]]:
+        """Vertices along the bottom, right, top and left side of a grid of that shape, counter-clockwise once Y points
+        up."""
+        last_row, last_column = shape[0] - 1, shape[1] - 1
+        sides = [
+            (self.rows == last_row, self.columns),
+            (self.columns == last_column, -self.rows),
+            (self.rows == 0, -self.columns),
+            (self.columns == 0, self.rows),
+        ]
+        chosen = [(np.flatnonzero(on_side), order) for on_side, order in sides]
+        return [vertices[np.argsort(order[vertices])] for vertices, order in chosen]
+
 
 @dataclass(frozen=True)
 class Bent:

@@ -6,8 +6,8 @@ records, numba counts references at every call, and the whole was 1.35 times as 
 
 import numpy as np
 
+from nebrel.core.heap import sift_down, sift_up
 from nebrel.core.heightfield.greedy_scan import scan, scan_bent
-from nebrel.core.heightfield.heap import sift_down, sift_up
 from nebrel.core.jit import compiled
 
 

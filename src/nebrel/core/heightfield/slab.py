@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField, offset_inwards
+from nebrel.core.height.nearest_fill import fill_from_nearest
 from nebrel.core.heightfield.deviation import deviation_of_faces, measure_deviation
 from nebrel.core.heightfield.greedy import GridSurface, triangulate_grid
 from nebrel.core.heightfield.wall import triangulate_wall
@@ -103,7 +104,7 @@ def _above_pockets(mesh: TriMesh, backing: float, levels: NDArray[np.float32]) -
 
 def _levels(field: HeightField, backing: float, follow: bool) -> NDArray[np.float32]:
     """Heights of the upper side over z = 0; over a following back the lowest one is as high as the backing is thick."""
-    heights = _without_blanks(field)
+    heights = fill_from_nearest(field.material, field.heights)
     return heights + np.float32(backing - float(heights.min()) if follow else backing)
 
 
@@ -123,16 +124,6 @@ def _back(
     return triangulate_grid(under, everywhere, tolerance, most_vertices=most_vertices), under
 
 
-def _without_blanks(field: HeightField) -> NDArray[np.float32]:
-    if field.material.all():
-        return field.heights
-    from scipy import ndimage
-
-    nearest = ndimage.distance_transform_edt(~field.material, return_distances=False, return_indices=True)
-    filled: NDArray[np.float32] = field.heights[tuple(nearest)]
-    return filled
-
-
 def _closed(
     surface: GridSurface,
     heights: NDArray[np.float32],
@@ -140,7 +131,7 @@ def _closed(
     under: tuple[GridSurface, NDArray[np.float32]] | None,
 ) -> TriMesh:
     top = _points(surface, heights, field)
-    sides = _border(surface, heights.shape)
+    sides = surface.border(heights.shape)
     if under is None:
         ring = _back_ring(float(_exact(field.width)), float(_exact(field.depth)))
         centre = _exact(np.array([[field.width / 2, field.depth / 2, 0.0]]))
@@ -151,7 +142,7 @@ def _closed(
     else:
         back = _points(*under, field)
         bottom = under[0].faces.astype(np.int64)
-        back_sides = _border(under[0], heights.shape)
+        back_sides = under[0].border(heights.shape)
     walls = []
     for side, (upper, lower) in enumerate(zip(sides, back_sides, strict=True)):
         axis, sign = side % 2, 1 if side < 2 else -1
@@ -166,22 +157,6 @@ def _points(surface: GridSurface, heights: NDArray[np.float32], field: HeightFie
     x = _exact(surface.columns / last_column * field.width)
     y = _exact((last_row - surface.rows) / last_row * field.depth)
     return np.column_stack([x, y, heights[surface.rows, surface.columns].astype(np.float64)])
-
-
-def _border(surface: GridSurface, shape: tuple[int, ...]) -> list[NDArray[np.int64]]:
-    """Vertices along the bottom, right, top and left side, counter-clockwise seen from above."""
-    last_row, last_column = shape[0] - 1, shape[1] - 1
-    sides = [
-        (surface.rows == last_row, surface.columns),
-        (surface.columns == last_column, -surface.rows),
-        (surface.rows == 0, -surface.columns),
-        (surface.columns == 0, surface.rows),
-    ]
-    chains = []
-    for on_side, order in sides:
-        chosen = np.flatnonzero(on_side)
-        chains.append(chosen[np.argsort(order[chosen])])
-    return chains
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from shapely.affinity import affine_transform
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.height.nearest_fill import fill_from_nearest
 from nebrel.core.picture.ops.tile import seamless
 from nebrel.core.picture.picture import Picture, SourceFacts
 from nebrel.core.region.coverage import region_of_coverage
@@ -88,20 +89,10 @@ def art_of_picture(picture: Picture, width: float, tall: Literal["bright", "dark
     if picture.coverage.min() < 0.5:
         found = affine_transform(region_of_coverage(picture.coverage, pitch), [1, 0, 0, 1, -width / 2, -height / 2])
         region = polygons_of(found.intersection(region))
-        tones = _carried_outward(tones, picture.coverage >= 0.5)
+        tones = fill_from_nearest(picture.coverage >= 0.5, tones)
     if region.is_empty or not np.abs(tones[picture.coverage >= 0.5]).max(initial=0.0) > 0:
         raise BadValueError("The picture has nothing that would stand out; other tones or more of it are needed.")
     return Art(tones, region, width, height)
-
-
-def _carried_outward(tones: NDArray[np.float32], there: NDArray[np.bool_]) -> NDArray[np.float32]:
-    """Tones with those of the nearest material where there is none, so that edges keep their depth."""
-    from scipy.ndimage import distance_transform_edt
-
-    if not there.any():
-        return tones
-    nearest = distance_transform_edt(~there, return_distances=False, return_indices=True)
-    return np.asarray(tones[tuple(nearest)], dtype=np.float32)
 
 
 def art_of_region(region: MultiPolygon, width: float) -> Art:

@@ -8,9 +8,10 @@ Local/Global Approach to Mesh Parameterization", 2008).
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.heap import sift_down, sift_up
 from nebrel.core.jit import compiled
 from nebrel.core.surface.parameterize.chart import Chart, Tangents, flattened_alone, stretches
-from nebrel.core.surface.skin.patch import _pop, _push, disc_round
+from nebrel.core.surface.skin.patch import disc_round
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
 ROUNDS = 12
@@ -180,34 +181,42 @@ def _exponential(points, faces, normals, origin, right, up, out):
             near[fill[a]], near[fill[a] + 1] = faces[f, (i + 1) % 3], faces[f, (i + 2) % 3]
             fill[a] += 2
     plane = np.zeros((count, 2), dtype=np.float64)
-    away = np.full(count, np.inf)
+    # The nearest vertex first: a heap of those with the least negative distance.
+    nearness = np.full(count, -np.inf)
     done = np.zeros(count, dtype=np.bool_)
-    keys = np.empty(6 * len(faces) + 8, dtype=np.float64)
-    items = np.empty(6 * len(faces) + 8, dtype=np.int64)
+    heap = np.empty(count, dtype=np.int64)
+    place = np.full(count, -1, dtype=np.int64)
     home = np.empty((2, 3), dtype=np.float64)
     home[0], home[1] = right, up
     size = 0
     for i in range(3):
         v = faces[0, i]
         plane[v, 0], plane[v, 1] = _step(origin, points[v], home)
-        away[v] = np.sqrt(((points[v] - origin) ** 2).sum())
-        size = _push(keys, items, size, away[v], v)
+        nearness[v] = -np.sqrt(((points[v] - origin) ** 2).sum())
+        heap[size] = v
+        sift_up(heap, place, nearness, size)
+        size += 1
     while size > 0:
-        v, size = _pop(keys, items, size)
-        if done[v]:
-            continue
+        v = heap[0]
+        size -= 1
+        heap[0] = heap[size]
+        sift_down(heap, place, nearness, 0, size)
         done[v] = True
         frame = _turned(normals[v], out, right, up)
         for k in range(first[v], first[v + 1]):
             w = near[k]
             if done[w]:
                 continue
-            far = away[v] + np.sqrt(((points[w] - points[v]) ** 2).sum())
-            if far < away[w] - 1e-12:
-                away[w] = far
+            far = np.sqrt(((points[w] - points[v]) ** 2).sum()) - nearness[v]
+            if far < -nearness[w] - 1e-12:
+                nearness[w] = -far
                 du, dv = _step(points[v], points[w], frame)
                 plane[w, 0], plane[w, 1] = plane[v, 0] + du, plane[v, 1] + dv
-                size = _push(keys, items, size, far, w)
+                if place[w] < 0:
+                    heap[size] = w
+                    place[w] = size
+                    size += 1
+                sift_up(heap, place, nearness, place[w])
     return plane
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.heap import sift_down, sift_up
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.nearest import off_corners
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
@@ -59,38 +60,6 @@ def smooth_round(skin: Skin, face: int, most_deg: float, most: int = MOST_FACES)
 
 
 @compiled
-def _push(keys, items, size, key, item):
-    keys[size], items[size] = key, item
-    i = size
-    while i > 0 and keys[(i - 1) // 2] > keys[i]:
-        j = (i - 1) // 2
-        keys[i], keys[j] = keys[j], keys[i]
-        items[i], items[j] = items[j], items[i]
-        i = j
-    return size + 1
-
-
-@compiled
-def _pop(keys, items, size):
-    item = items[0]
-    size -= 1
-    keys[0], items[0] = keys[size], items[size]
-    i = 0
-    while True:
-        j = 2 * i + 1
-        if j >= size:
-            break
-        if j + 1 < size and keys[j + 1] < keys[j]:
-            j += 1
-        if keys[i] <= keys[j]:
-            break
-        keys[i], keys[j] = keys[j], keys[i]
-        items[i], items[j] = items[j], items[i]
-        i = j
-    return item, size
-
-
-@compiled
 def _stays_disc(face, faces, mates, state, known):
     """Whether a patch with this face added is a disc still: it shares two sides, or one and no vertex."""
     shared, apart = 0, -1
@@ -104,13 +73,6 @@ def _stays_disc(face, faces, mates, state, known):
 
 
 @compiled
-def _room_for_one_more(keys, items, size):
-    if size < len(keys):
-        return keys, items
-    return np.concatenate((keys, np.empty_like(keys))), np.concatenate((items, np.empty_like(items)))
-
-
-@compiled
 def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, least_cosine):
     """Faces by distance; with `as_disc` one is taken only where the patch stays a disc."""
     taken = np.empty(1024, dtype=np.int64)
@@ -118,15 +80,18 @@ def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, 
     # 1 waits, 2 is taken.
     state = np.zeros(len(faces), dtype=np.int8)
     known = np.zeros(len(vertices), dtype=np.bool_)
-    keys = np.empty(1024, dtype=np.float64)
-    items = np.empty(1024, dtype=np.int64)
-    size = _push(keys, items, 0, 0.0, first)
+    # The nearest face first: a heap of those with the least negative distance.
+    heap = np.empty(len(faces), dtype=np.int64)
+    place = np.empty(len(faces), dtype=np.int64)
+    nearness = np.empty(len(faces), dtype=np.float64)
+    heap[0], nearness[first], size = first, 0.0, 1
     state[first] = 1
     whole, open_edge = True, False
     while size > 0:
-        face, size = _pop(keys, items, size)
-        if state[face] == 2:
-            continue
+        face = heap[0]
+        size -= 1
+        heap[0] = heap[size]
+        sift_down(heap, place, nearness, 0, size)
         state[face] = 0
         if count and as_disc and not _stays_disc(face, faces, mates, state, known):
             whole = False
@@ -158,7 +123,8 @@ def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, 
             away = dx * dx + dy * dy + dz * dz
             if away > reach * reach:
                 continue
-            keys, items = _room_for_one_more(keys, items, size)
-            size = _push(keys, items, size, away, near)
+            heap[size], nearness[near] = near, -away
+            sift_up(heap, place, nearness, size)
+            size += 1
             state[near] = 1
     return taken[:count].copy(), whole, open_edge

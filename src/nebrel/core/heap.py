@@ -1,4 +1,4 @@
-"""A binary heap of triangles, the largest error first, that knows where each triangle is: `place[heap[i]] == i`."""
+"""A binary heap of numbered things, the largest error first, that knows where each is: `place[heap[i]] == i`."""
 
 from nebrel.core.jit import compiled
 
