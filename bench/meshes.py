@@ -13,7 +13,7 @@ from bench.timing import best_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MESH_FORMATS, read_mesh, write_mesh
-from nebrel.core.mesh.simplify import reduced
+from nebrel.core.mesh.simplify import reduce_faces
 from nebrel.core.mesh.topology import analyse
 
 TURNS = 2
@@ -26,7 +26,7 @@ def lighter() -> list[Row]:
     ours, theirs = _times(large)
     small = bumpy_ball(MEASURED)
     target = len(small.faces) // 10
-    own = reduced(small, target)
+    own = reduce_faces(small, target)
     points, faces = fast_simplification.simplify(small.vertices.astype(np.float32), small.faces, target_count=target)
     other = TriMesh(np.asarray(points, np.float64), np.asarray(faces, np.uint32))
     own_apart, other_apart = measure_between(small, own), measure_between(small, other)
@@ -108,7 +108,7 @@ def _times(mesh: TriMesh) -> tuple[float, float]:
     ours = theirs = np.inf
     for _ in range(TURNS):
         started = time.perf_counter()
-        reduced(mesh, target)
+        reduce_faces(mesh, target)
         ours = min(ours, time.perf_counter() - started)
         started = time.perf_counter()
         fast_simplification.simplify(points, mesh.faces, target_count=target)

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from bench.report import Row
-from nebrel.core.region.curves import flattened
+from nebrel.core.region.curves import flatten
 from nebrel.core.region.trace import Smoothing, trace_level
 
 SIDE_PX, STROKES, STROKE_PX = 2000, 60, 6
@@ -35,7 +35,7 @@ def truth() -> list[Row]:
     shapes = (("disc", _disc(), 4), ("star", _polygon(10, 13.0, 6.0), 10), ("square", _polygon(4, 12.0, 12.0), 4))
     for name, shape, ideal in shapes:
         (curve,) = trace_level(_drawn(shape), 0.5, 1 / PX_PER_MM, Smoothing()).layers[0].curves
-        points = flattened(curve, 0.0005)
+        points = flatten(curve, 0.0005)
         there = shapely.distance(shape.exterior, shapely.points(points))
         back = shapely.distance(shapely.LinearRing(points), shapely.points(shape.exterior.segmentize(0.05).coords))
         away = np.concatenate([there, back])

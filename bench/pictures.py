@@ -26,7 +26,7 @@ from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.parts.refusals import parse_part
-from nebrel.piece.registry import merged, opened
+from nebrel.piece.registry import merge, open_piece
 
 MOVES = 10
 ROUNDS = 3
@@ -74,7 +74,7 @@ def graph_cut() -> list[Row]:
     waits = []
     for _ in range(ROUNDS):
         started = time.perf_counter()
-        kept = cutout.marked_out(picture, (340, 140, 1260, 1060), none, none) > 0.5
+        kept = cutout.mark_out(picture, (340, 140, 1260, 1060), none, none) > 0.5
         waits.append(time.perf_counter() - started)
     overlap = (kept & (disc > 0)).sum() / (kept | (disc > 0)).sum()
     what = f"Graph cut, 2 megapixels (overlap with truth {overlap:.1%})"
@@ -146,8 +146,8 @@ def _waits(sources: Sources, document: PanelDocument, kind: OpKind) -> float:
                 op[number.name] = round(value) if number.type == "whole" else round(value, 4)
             relief = {"rule": {"relief_mm": 3 + 0.001 * (move + turn * MOVES)}}
             started = time.perf_counter()
-            draft = merged(document, {"ops": [op], "height": relief})
-            plan_frame(opened(draft, sources).evaluator.plan(DRAGGING_PX))
+            draft = merge(document, {"ops": [op], "height": relief})
+            plan_frame(open_piece(draft, sources).evaluator.plan(DRAGGING_PX))
             waits.append(1000 * (time.perf_counter() - started))
         p95.append(float(np.percentile(waits, 95)))
     return min(p95)
@@ -158,8 +158,8 @@ def _opened(data: bytes) -> tuple[Sources, PanelDocument]:
     document = parse_part(PanelDocument, {"title": "Bench", "picture": source.model_dump()})
     sources = Sources(lambda _: data, ResultCache(512 * 2**20))
     for kind in catalogue():
-        draft = merged(document, {"ops": [{"kind": kind.kind, "id": "a"}]})
-        plan_frame(opened(draft, sources).evaluator.plan(DRAGGING_PX))
+        draft = merge(document, {"ops": [{"kind": kind.kind, "id": "a"}]})
+        plan_frame(open_piece(draft, sources).evaluator.plan(DRAGGING_PX))
     return sources, document
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from nebrel.core.height.transmission import encoded
+from nebrel.core.height.transmission import encode_srgb
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
 from tests.api.frames import unpack
@@ -187,7 +187,7 @@ class TestMaterials:
         table = client.post("/api/wedge-readings", files={"readings": ("r.csv", b"mm,light\n0.4,0.6\n1,0.3\n2,0.1\n")})
         assert table.json()["thickness_mm"] == [0.4, 1, 2]
         steps = np.array(client.get("/api/wedge", params={"steps": 6}).json())
-        light = encoded(np.repeat(np.exp(-0.5 * steps), 20))
+        light = encode_srgb(np.repeat(np.exp(-0.5 * steps), 20))
         held = io.BytesIO()
         Image.fromarray(np.tile(np.round(65535 * light).astype(np.uint16), (30, 1))).save(held, "PNG")
         sent = {"photograph": ("wedge.png", held.getvalue())}

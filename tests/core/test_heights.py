@@ -6,15 +6,15 @@ import pytest
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.height import (
     HeightField,
-    compressed,
+    add_draft,
+    compress_heights,
     curved_heights,
     cut_below,
-    drafted,
     found_steps,
     offset_inwards,
-    rounded_edges,
-    scaled_by,
-    smoothed_keeping,
+    round_edges,
+    scale_by,
+    smooth_keeping,
     straight_heights,
     terraces_of,
 )
@@ -61,7 +61,7 @@ class TestCompress:
         everywhere = np.ones(heights.shape, dtype=bool)
         gained = []
         for strength in (0.2, 0.5, 1.0):
-            result = compressed(heights, everywhere, strength)
+            result = compress_heights(heights, everywhere, strength)
             assert (result.min(), result.max()) == pytest.approx((heights.min(), heights.max()), abs=1e-5)
             gained.append(np.ptp(result[60:240, 30]) / np.ptp(heights[60:240, 30]))
         assert gained[0] > 2
@@ -69,16 +69,16 @@ class TestCompress:
 
     def test_the_order_of_heights_across_the_cliff_stays(self):
         heights = self.deep_and_fine()
-        result = compressed(heights, np.ones(heights.shape, dtype=bool), 1.0)
+        result = compress_heights(heights, np.ones(heights.shape, dtype=bool), 1.0)
         assert result[:, 250:].mean() > result[:, :50].mean() + 0.2
 
     def test_no_strength_changes_nothing(self):
         heights = self.deep_and_fine()
-        assert compressed(heights, np.ones(heights.shape, dtype=bool), 0.0) is heights
+        assert compress_heights(heights, np.ones(heights.shape, dtype=bool), 0.0) is heights
 
     def test_a_ramp_stays_a_ramp(self):
         ramp = np.tile(np.linspace(0, 1, 200, dtype=np.float32), (100, 1))
-        result = compressed(ramp, np.ones(ramp.shape, dtype=bool), 0.8)
+        result = compress_heights(ramp, np.ones(ramp.shape, dtype=bool), 0.8)
         assert result[50, 20:180] == pytest.approx(ramp[50, 20:180], abs=0.03)
 
 
@@ -97,7 +97,7 @@ class TestCutAndMask:
     def test_a_mask_scales_the_height(self):
         field = disc_field()
         half = np.full(field.heights.shape, 0.5, dtype=np.float32)
-        assert scaled_by(field, half).heights.max() == pytest.approx(1.5)
+        assert scale_by(field, half).heights.max() == pytest.approx(1.5)
 
 
 class TestSurface:
@@ -106,10 +106,10 @@ class TestSurface:
         ripple = 0.05 * np.sin(2 * np.pi * x / 0.8)
         step = np.where(y > 10, 3.0, 0.0)
         field = HeightField((ripple + step).astype(np.float32), np.ones(x.shape, np.float32), 0.1)
-        soft = smoothed_keeping(field, 0.8, 1.0)
+        soft = smooth_keeping(field, 0.8, 1.0)
         assert np.ptp(soft.heights[50, 20:180]) < 0.3 * np.ptp(ripple)
         assert soft.heights[110, 100] - soft.heights[90, 100] == pytest.approx(3.0, abs=0.1)
-        blurred = smoothed_keeping(field, 0.8, 0.0)
+        blurred = smooth_keeping(field, 0.8, 0.0)
         assert blurred.heights[104, 100] - blurred.heights[96, 100] < 2.0
 
     def test_level_parts_and_slopes_can_be_smoothed_apart(self):
@@ -117,14 +117,14 @@ class TestSurface:
         heights[:, 60:] = np.linspace(0, 6, 60, dtype=np.float32) + 0.3 * (np.arange(60) % 2)
         heights[30, 20] = 0.4
         field = HeightField(heights, np.ones_like(heights), 0.1)
-        slopes = smoothed_keeping(field, 0.3, 0.0, "slopes")
+        slopes = smooth_keeping(field, 0.3, 0.0, "slopes")
         assert np.abs(np.diff(slopes.heights[60, 75:105], 2)).max() < 0.2
         assert slopes.heights[90, 10:40] == pytest.approx(heights[90, 10:40], abs=1e-6)
 
     @pytest.mark.parametrize("steepest", [30.0, 60.0, 80.0])
     def test_no_slope_is_steeper_than_allowed(self, steepest):
         field = disc_field(columns=801)
-        lean = drafted(field, steepest)
+        lean = add_draft(field, steepest)
         down, across = np.gradient(lean.heights, field.pitch)
         slopes = np.degrees(np.arctan(np.hypot(down, across)))
         assert np.percentile(slopes, 99.9) <= steepest + 0.5
@@ -138,7 +138,7 @@ class TestSurface:
     def test_an_upper_edge_gets_its_radius(self):
         field = disc_field(columns=801)
         radius = 1.0
-        round_ = rounded_edges(field, radius).heights[400]
+        round_ = round_edges(field, radius).heights[400]
         x = np.arange(801) * 0.05
         into = np.clip(np.abs(x - 20) - (8 - radius), 0, radius)
         arc = 3 - radius + np.sqrt(radius**2 - into**2)

@@ -13,7 +13,7 @@ from nebrel.core.height.calibrate import (
     read_readings,
     wedge_steps,
 )
-from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, decoded, encoded, seam_closed
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, close_seam, decode_srgb, encode_srgb
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_contrast, shown_tones
 
@@ -36,7 +36,7 @@ class TestRule:
 
     def test_thickness_follows_beer_and_lambert(self):
         rule = TransmissionRule(1.0, 5.0, TranslucentMaterial(0.7), beyond="clip")
-        half = encoded(np.array([0.5]))
+        half = encode_srgb(np.array([0.5]))
         assert rule.thickness(half)[0] == pytest.approx(1.0 + np.log(2) / 0.7, abs=1e-5)
         assert rule.contrast == pytest.approx(np.exp(0.7 * 4))
 
@@ -61,14 +61,14 @@ class TestRule:
             TransmissionRule(3.0, 2.0, WHITE)
 
     def test_srgb_and_back(self):
-        assert encoded(decoded(TONES)) == pytest.approx(TONES, abs=1e-5)
-        assert decoded(np.array([0.5]))[0] == pytest.approx(0.21404, abs=1e-4)
+        assert encode_srgb(decode_srgb(TONES)) == pytest.approx(TONES, abs=1e-5)
+        assert decode_srgb(np.array([0.5]))[0] == pytest.approx(0.21404, abs=1e-4)
 
 
 class TestSeam:
     def test_ends_meet_and_the_middle_stays(self):
         tones = np.tile(np.linspace(0.2, 0.8, 200, dtype=np.float32), (5, 1))
-        closed = seam_closed(tones, 40)
+        closed = close_seam(tones, 40)
         assert closed[:, 0] == pytest.approx(closed[:, -1], abs=1e-6)
         assert closed[:, 0] == pytest.approx(0.5, abs=0.01)
         assert np.array_equal(closed[:, 25:175], tones[:, 25:175])
@@ -87,7 +87,7 @@ class TestLitPicture:
         through = np.array([[3.0]], dtype=np.float32)
         plain = TranslucentMaterial(1.0)
         lit = [
-            decoded(lit_picture(through, plain, 1.0, Lamp((1.0, 1.0, 1.0), power, 0.0)) / 255)[0, 0, 0]
+            decode_srgb(lit_picture(through, plain, 1.0, Lamp((1.0, 1.0, 1.0), power, 0.0)) / 255)[0, 0, 0]
             for power in (1.0, 2.0)
         ]
         assert lit[0] == pytest.approx(np.exp(-2.0), abs=0.005)
@@ -113,7 +113,7 @@ def test_contrast_is_of_what_is_seen_without_the_outermost_hundredth():
     light = np.full((100, 100), 0.5, dtype=np.float32)
     light[:50] = 0.05
     light[0, :50], light[-1, :50] = 1e-6, 1.0
-    shown = encoded(light)
+    shown = encode_srgb(light)
     assert shown_contrast(shown) == pytest.approx(10, rel=1e-3)
     shown[20:30] = np.nan
     assert shown_contrast(shown) == pytest.approx(10, rel=1e-3)
@@ -184,7 +184,7 @@ class TestFit:
     def test_a_photograph_tells_each_step(self):
         steps = wedge_steps(8)
         light = np.repeat(TranslucentMaterial(0.6).passed(steps), 30)
-        photograph = np.tile(encoded(light), (40, 1)).astype(np.float32)
+        photograph = np.tile(encode_srgb(light), (40, 1)).astype(np.float32)
         found = fit_material(steps, read_photograph(photograph, 8))
         assert found.material.attenuation == pytest.approx(0.6, rel=1e-3)
         with pytest.raises(BadValueError, match="8 steps need at least 64"):

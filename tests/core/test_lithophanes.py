@@ -6,22 +6,22 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from nebrel.core.bent.bend import placed, unplaced
+from nebrel.core.bent.bend import is_out_of_place, place_samples
 from nebrel.core.bent.forms import Cone, Flat, Form, Upright, arc, cylinder, globe
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane
 from nebrel.core.bent.parts import (
+    BorderHole,
     Bottom,
     Clip,
     Foot,
-    HangingHole,
     LidSeat,
     Rails,
     WallParts,
 )
-from nebrel.core.bent.plan_curve import heart_way, prism_way
-from nebrel.core.bent.sheet import Border, Sheet, inscribed, lay_out
+from nebrel.core.bent.plan_curve import heart_curve, prism_curve
+from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, encoded
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, encode_srgb
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.from_behind import likely_side, nearest_wall
 from nebrel.core.proof.lit import likeness, shown_tones
@@ -38,8 +38,8 @@ FORMS: dict[str, Form] = {
     "sphere": globe(50.0, 20.0, None),
     "open sphere": globe(50.0, 20.0, 12.0),
     "dome": globe(60.0, 20.0, None, half=True),
-    "heart": Upright(heart_way(140.0), 40.0),
-    "prism": Upright(prism_way(130.0, 6), 40.0),
+    "heart": Upright(heart_curve(140.0), 40.0),
+    "prism": Upright(prism_curve(130.0, 6), 40.0),
 }
 
 
@@ -98,7 +98,7 @@ class TestForms:
         jitter = rng.uniform(-1, 1, (2, len(row))) * 1e-5
         u, v = sheet.u[column] + jitter[0], sheet.v[row] + jitter[1]
         places, normals, _ = form.at(u, v)
-        measured = wall_along(made.mesh, placed(form, places) + made.shift, placed(form, normals))
+        measured = wall_along(made.mesh, place_samples(form, places) + made.shift, place_samples(form, normals))
         off = np.abs(measured - sheet.thickness[row, column])
         assert np.quantile(off, 0.999) <= TOLERANCE + 0.005
         assert off.max() <= 3 * TOLERANCE
@@ -124,7 +124,7 @@ class TestForms:
         v = v[: len(u)]
         base, normals, _ = form.at(u, v)
         assert np.linalg.norm(normals, axis=1) == pytest.approx(1)
-        back = form.unrolled(unplaced(form, placed(form, base + 0.7 * normals)))
+        back = form.unrolled(is_out_of_place(form, place_samples(form, base + 0.7 * normals)))
         assert back == pytest.approx(np.column_stack([u, v, np.full(len(u), 0.7)]), abs=1e-6)
 
     @pytest.mark.parametrize("name", ["cone", "sphere", "dome"])
@@ -140,7 +140,7 @@ class TestForms:
 
     def test_the_seam_leaves_no_step(self):
         form, _, made = made_of("cylinder")
-        back = unplaced(form, made.mesh.vertices - made.shift)
+        back = is_out_of_place(form, made.mesh.vertices - made.shift)
         angle = np.abs(np.arctan2(back[:, 0], back[:, 2]))
         on_seam = np.flatnonzero(angle > np.pi - 1e-6)
         rounded = np.round(made.mesh.vertices[on_seam], 4)
@@ -193,13 +193,13 @@ class TestSheet:
         sheet = sheet_for(FORMS["flat"])
         cover = np.ones((20, 60), dtype=np.float32)
         for depth in (0.5, -0.5):
-            drawn = inscribed(sheet, cover, (20.0, 0.5, 50.0, 2.5), depth)
+            drawn = inscribe(sheet, cover, (20.0, 0.5, 50.0, 2.5), depth)
             change = drawn.thickness - sheet.thickness
             assert change.max() - change.min() == pytest.approx(0.5, abs=0.01)
             touched = np.flatnonzero(np.abs(change).max(axis=1) > 0.01)
             assert sheet.v[touched].min() >= 0.5 - 0.3
             assert sheet.v[touched].max() <= 2.5 + 0.3
-        deep = inscribed(sheet, cover, (20.0, 0.5, 50.0, 2.5), -10.0)
+        deep = inscribe(sheet, cover, (20.0, 0.5, 50.0, 2.5), -10.0)
         assert deep.thickness.min() == pytest.approx(0.1)
 
 
@@ -209,7 +209,7 @@ PARTS = {
     "lid": (WallParts(lid=LidSeat(2.0, 1.5)), ["cylinder", "cone", "prism"]),
     "rails": (WallParts(rails=Rails(2.0, 3.0)), ["flat", "arc"]),
     "clip": (WallParts(clip=Clip(4.0, 15.0, 10.0)), ["flat", "arc"]),
-    "hole": (WallParts(hole=HangingHole(1.5, 1.5)), ["flat", "arc", "cylinder", "prism"]),
+    "hole": (WallParts(hole=BorderHole(1.5, 1.5)), ["flat", "arc", "cylinder", "prism"]),
 }
 CASES = [(part, name) for part, (_, names) in PARTS.items() for name in names]
 
@@ -231,7 +231,7 @@ class TestParts:
         bright = Sheet(sheet.u, sheet.v, np.minimum(sheet.thickness, 0.8), sheet.window, sheet.picture_low, sheet.pitch)
         parts = WallParts(bottom=Bottom(6.0, 10.0), lid=LidSeat(2.0, 1.5))
         made = make_lithophane(bright, form, inside, RIM, parts, TOLERANCE)
-        around = np.hypot(*(unplaced(form, made.mesh.vertices - made.shift)[:, [0, 2]].T))
+        around = np.hypot(*(is_out_of_place(form, made.mesh.vertices - made.shift)[:, [0, 2]].T))
         radius = 120 / (2 * np.pi)
         assert around.max() <= radius + (0.001 if inside else 0.801)
 
@@ -241,9 +241,9 @@ class TestParts:
             ("flat", WallParts(bottom=Bottom(2, 10)), "needs a form that runs round"),
             ("cylinder", WallParts(rails=Rails(2, 3)), "rails|clip"),
             ("open sphere", WallParts(lid=LidSeat(2, 1.5)), "a lid lies on its opening"),
-            ("sphere", WallParts(hole=HangingHole(2, 3)), "closed on top"),
+            ("sphere", WallParts(hole=BorderHole(2, 3)), "closed on top"),
             ("cylinder", WallParts(bottom=Bottom(2, 60)), "hole for the lamp is 60 mm"),
-            ("flat", WallParts(hole=HangingHole(3, 1)), "its centre must lie more than 1.5 mm"),
+            ("flat", WallParts(hole=BorderHole(3, 1)), "its centre must lie more than 1.5 mm"),
             ("flat", WallParts(clip=Clip(4, 200, 10)), "up to 70.0 mm fit"),
             ("cylinder", WallParts(lid=LidSeat(2, 30)), "too narrow for a ledge"),
         ],
@@ -272,7 +272,7 @@ class TestLight:
         at = np.meshgrid(109 - rows, columns, indexing="ij")
         wanted = ndimage.map_coordinates(tones, at, order=1, mode="nearest")[inside].astype(np.float32)
         shown = shown_tones(through[inside], material, rule.thinnest)
-        alike = likeness(shown, encoded(rule.wanted(wanted)), wanted, rule.darkest_tone)
+        alike = likeness(shown, encode_srgb(rule.wanted(wanted)), wanted, rule.darkest_tone)
         assert alike.within_reach >= 0.98
         light = rule.wanted(wanted)
         assert alike.contrast == pytest.approx(np.quantile(light, 0.99) / np.quantile(light, 0.01), rel=0.05)
@@ -284,7 +284,9 @@ class TestLight:
         v = form.height - (np.arange(rows) + 0.5 - 0.0293) * form.height / rows
         u = (np.arange(columns) + 0.5 + 0.0371) * form.width / columns
         places, normals, _ = form.at(*(side.ravel() for side in np.meshgrid(u, v)))
-        rays = wall_along(made.mesh, placed(form, places) + made.shift, placed(form, normals)).reshape(size)
+        rays = wall_along(made.mesh, place_samples(form, places) + made.shift, place_samples(form, normals)).reshape(
+            size
+        )
         assert rays.max() > RIM + 2
         assert seen == pytest.approx(rays, abs=1e-4)
 

@@ -5,7 +5,7 @@ import pytest
 from scipy import ndimage
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.height import HeightField, drafted, terraces_of
+from nebrel.core.height import HeightField, add_draft, terraces_of
 from nebrel.core.panel.assemble import refuse_unfit
 from nebrel.core.panel.body import CornerHoles, Frame, HangingHole, Keyhole, PanelBody, StandSlot
 from nebrel.core.panel.build import build_panel, sketch_panel
@@ -236,7 +236,7 @@ class TestStepPlates:
 
     @pytest.mark.parametrize("steepest", [80.0, 55.0])
     def test_leaning_walls_add_a_cone_round_every_terrace(self, steepest):
-        slab = build_panel(layout_of(drafted(self.field(), steepest), PanelBody(1.0)), TOLERANCE)
+        slab = build_panel(layout_of(add_draft(self.field(), steepest), PanelBody(1.0)), TOLERANCE)
         report = sound(slab.mesh)
         upright = sound(build_panel(layout_of(self.field(), PanelBody(1.0)), TOLERANCE).mesh).volume_mm3
         reach = 1 / np.tan(np.radians(steepest))

@@ -294,11 +294,11 @@ class TestCutOut:
         rng = np.random.default_rng(5)
         busy = picture_of(np.clip(0.25 + 0.5 * disc.tones + rng.normal(0, 0.04, X.shape), 0, 1))
         none = np.zeros((ROWS, COLUMNS), dtype=np.float32)
-        kept = cutout.marked_out(busy, (40, 20, 120, 100), none, none) > 0.5
+        kept = cutout.mark_out(busy, (40, 20, 120, 100), none, none) > 0.5
         truth = disc.tones > 0.5
         assert (kept & truth).sum() / (kept | truth).sum() > 0.95
         with pytest.raises(NebrelError, match="marked as inside"):
-            cutout.marked_out(busy, None, none, none)
+            cutout.mark_out(busy, None, none, none)
 
     def test_holes_fill_and_crumbs_go(self):
         ring = (np.abs(np.hypot(X - 80, Y - 60) - 30) < 6).astype(np.float32)

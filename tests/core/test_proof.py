@@ -11,7 +11,7 @@ from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh.shading import shade
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.makeable import Printer, relief_findings
-from nebrel.core.proof.render import PLASTER, View, render
+from nebrel.core.proof.render import PLASTER, Viewpoint, render
 from nebrel.core.proof.section import cut_mesh, target_profile
 
 PRINTER = Printer(line_width=0.42, layer=0.16, bed=(220, 220, 240))
@@ -93,7 +93,7 @@ class TestLooking:
         ridge = shade(build_slab(field_of(lambda x, y: 8 - np.abs(x - 20) / 2.5), 1.0, 0.05).mesh)
 
         def halves(light_from_deg: float) -> tuple[float, float]:
-            picture = render(ridge, 160, 120, View(0, 0, light_from_deg, 15)).mean(axis=2)
+            picture = render(ridge, 160, 120, Viewpoint(0, 0, light_from_deg, 15)).mean(axis=2)
             return float(picture[50:70, 50:75].mean()), float(picture[50:70, 85:110].mean())
 
         left, right = halves(180)
@@ -103,16 +103,16 @@ class TestLooking:
 
     def test_a_wall_casts_a_shadow(self, field_of):
         wall = field_of(lambda x, y: np.where(np.abs(x - 20) < 1, 8.0, 0.0))
-        picture = render(shade(build_slab(wall, 1.0, 0.05).mesh), 200, 150, View(0, 0, 180, 40)).mean(axis=2)
+        picture = render(shade(build_slab(wall, 1.0, 0.05).mesh), 200, 150, Viewpoint(0, 0, 180, 40)).mean(axis=2)
         assert picture[75, 112:135].mean() < picture[75, 160:180].mean() - 25
 
     def test_colours_are_seen_where_they_lie_under_the_same_light(self, field_of):
         mesh = build_slab(field_of(lambda x, y: np.zeros_like(x)), 1.0, 0.05).mesh
-        plain = render(shade(mesh), 160, 120, View(0, 0))
+        plain = render(shade(mesh), 160, 120, Viewpoint(0, 0))
         left = mesh.corners[..., 0].mean(axis=1) < 20
         corners = np.where(left[:, np.newaxis, np.newaxis], (255, 0, 0, 255), (0, 0, 255, 255)).astype(np.uint8)
         seen = render(
-            shade(replace(mesh, corner_colours=np.broadcast_to(corners, (len(left), 3, 4)))), 160, 120, View(0, 0)
+            shade(replace(mesh, corner_colours=np.broadcast_to(corners, (len(left), 3, 4)))), 160, 120, Viewpoint(0, 0)
         )
         middle, outside = seen[50:70], plain[2, 2]
         red, blue = middle[:, 30:60], middle[:, 100:130]

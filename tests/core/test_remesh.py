@@ -5,13 +5,13 @@ import numpy as np
 import pytest
 
 from nebrel.core.csg.boolean import mesh_of
-from nebrel.core.csg.halve import halved
+from nebrel.core.csg.halve import halve
 from nebrel.core.csg.merge import without_crossings
 from nebrel.core.errors import BadMeshError, BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.colouring import coloured_like
+from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.distance import distances_to
-from nebrel.core.mesh.remesh import remeshed
+from nebrel.core.mesh.remesh import remesh
 from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.core.proof import check_soundness
 
@@ -27,7 +27,7 @@ def sound(mesh):
 class TestRemesh:
     def test_a_box_keeps_its_edges_and_corners(self, box):
         solid = box((3, 4, 5), (20, 15, 10))
-        anew = remeshed(solid, 1.0)
+        anew = remesh(solid, 1.0)
         report = sound(anew)
         assert report.volume_mm3 == pytest.approx(3000, rel=2e-3)
         assert distances_to(solid, anew.vertices).max() < 0.02
@@ -35,19 +35,19 @@ class TestRemesh:
 
     def test_softened_edges_are_rounder(self, box):
         solid = box((0, 0, 0), (20, 15, 10))
-        sharp, soft = remeshed(solid, 1.0), remeshed(solid, 1.0, keep_edges=False)
+        sharp, soft = remesh(solid, 1.0), remesh(solid, 1.0, keep_edges=False)
         sound(soft)
         assert distances_to(soft, solid.vertices).mean() > 20 * distances_to(sharp, solid.vertices).mean()
 
     def test_a_sphere(self):
         ball = mesh_of(Manifold.sphere(10, 128))
-        anew = remeshed(ball, 0.5)
+        anew = remesh(ball, 0.5)
         assert sound(anew).volume_mm3 == pytest.approx(4 / 3 * np.pi * 1000, rel=0.01)
         assert np.abs(np.linalg.norm(anew.vertices, axis=1) - 10).max() < 0.05
 
     def test_holes_through_stay_holes(self):
         ring = mesh_of(Manifold.cylinder(6, 10, 10, 96) - Manifold.cylinder(8, 5, 5, 96).translate((0, 0, -1)))
-        anew = remeshed(ring, 0.5)
+        anew = remesh(ring, 0.5)
         sound(anew)
         edges = 3 * len(anew.faces) // 2
         assert len(anew.vertices) - edges + len(anew.faces) == 0
@@ -55,7 +55,7 @@ class TestRemesh:
     def test_overlapping_and_open_shells_become_one_solid(self, box, together):
         cut = box((10, 5, 5), (20, 15, 10))
         open_box = TriMesh(cut.vertices, cut.faces[1:])
-        anew = remeshed(together(box((0, 0, 0), (20, 15, 10)), open_box), 0.7)
+        anew = remesh(together(box((0, 0, 0), (20, 15, 10)), open_box), 0.7)
         report = sound(anew)
         assert report.shells == 1
         assert report.volume_mm3 == pytest.approx(2 * 3000 - 10 * 10 * 5, rel=0.01)
@@ -68,18 +68,18 @@ class TestRemesh:
             heap += part.rotate(tuple(rng.uniform(0, 360, 3).tolist())).translate(tuple(rng.uniform(-7, 7, 3).tolist()))
         solid = mesh_of(heap)
         for voxel in (0.3, 0.9):
-            sound(remeshed(solid, voxel))
+            sound(remesh(solid, voxel))
 
     @pytest.mark.parametrize(
         ("voxel", "words"), [(0, "more than 0"), (float("nan"), "more than 0"), (1e-4, "too fine")]
     )
     def test_a_voxel_that_cannot_be_is_refused(self, box, voxel, words):
         with pytest.raises(BadValueError, match=words):
-            remeshed(box(size=(10, 10, 10)), voxel)
+            remesh(box(size=(10, 10, 10)), voxel)
 
     def test_something_thinner_than_the_voxel_is_refused(self, box):
         with pytest.raises(BadMeshError, match="as thick as a voxel"):
-            remeshed(box(size=(10, 10, 0.01)), 2.0)
+            remesh(box(size=(10, 10, 0.01)), 2.0)
 
 
 class TestMerging:
@@ -126,7 +126,7 @@ class TestMerging:
         colours[:4, 0] = 200
         solid = box(size=(10, 10, 10))
         solid = TriMesh(solid.vertices, solid.faces, colours)
-        anew = coloured_like(remeshed(solid, 1.0), solid)
+        anew = colour_like(remesh(solid, 1.0), solid)
         left = anew.vertices[:, 0] < 4
         assert (anew.colours[left, 0] == 200).all()
         assert (anew.colours[anew.vertices[:, 0] > 6, 0] == 0).all()
@@ -144,18 +144,18 @@ class TestShellsAndCuts:
 
     def test_a_cut_is_closed(self, box):
         solid = box(size=(10, 8, 6))
-        assert sound(halved(solid, (0, 0, 1), 2.0)).volume_mm3 == pytest.approx(10 * 8 * 4)
-        assert sound(halved(solid, (0, 0, 2), 2.0, "below")).volume_mm3 == pytest.approx(10 * 8 * 2)
-        slanted = halved(solid, (1, 1, 0), 9 / np.sqrt(2))
-        assert sound(slanted).volume_mm3 + sound(halved(solid, (1, 1, 0), 9 / np.sqrt(2), "below")).volume_mm3 == (
+        assert sound(halve(solid, (0, 0, 1), 2.0)).volume_mm3 == pytest.approx(10 * 8 * 4)
+        assert sound(halve(solid, (0, 0, 2), 2.0, "below")).volume_mm3 == pytest.approx(10 * 8 * 2)
+        slanted = halve(solid, (1, 1, 0), 9 / np.sqrt(2))
+        assert sound(slanted).volume_mm3 + sound(halve(solid, (1, 1, 0), 9 / np.sqrt(2), "below")).volume_mm3 == (
             pytest.approx(480, rel=1e-5)
         )
 
     def test_a_cut_that_cannot_be_is_refused(self, box):
         solid = box(size=(10, 8, 6))
         with pytest.raises(BadValueError, match="Nothing of the mesh"):
-            halved(solid, (0, 0, 1), 20)
+            halve(solid, (0, 0, 1), 20)
         with pytest.raises(BadValueError, match="no direction"):
-            halved(solid, (0, 0, 0), 1)
+            halve(solid, (0, 0, 0), 1)
         with pytest.raises(BadMeshError, match="repair it first"):
-            halved(TriMesh(solid.vertices, solid.faces[1:]), (0, 0, 1), 3)
+            halve(TriMesh(solid.vertices, solid.faces[1:]), (0, 0, 1), 3)

@@ -8,7 +8,7 @@ from nebrel.core.mesh.measure import volume
 from nebrel.core.proof import check_soundness
 from nebrel.core.surface.art import Setting
 from nebrel.core.surface.decorate import Decorated
-from nebrel.core.surface.displace.sculpt import BrushStroke, Tool, sculpted
+from nebrel.core.surface.displace.sculpt import BrushStroke, Tool, sculpt
 from tests.core.skins import RADIUS, block, box_art, cylinder, disc_art, lay
 
 
@@ -42,7 +42,7 @@ def is_sound(mesh: object) -> bool:
 
 @pytest.mark.parametrize("tool", ["smooth", "raise", "lower", "flatten"])
 def test_every_tool_leaves_a_sound_solid_and_the_rest_as_it_was(plate, tool):
-    result = sculpted(plate.mesh, plate.of_decoration > 0, [stroke(tool, (36, 20, 22), (38, 22, 22))])
+    result = sculpt(plate.mesh, plate.of_decoration > 0, [stroke(tool, (36, 20, 22), (38, 22, 22))])
     assert not result.left_out
     assert is_sound(result.mesh)
     kept = {corners.tobytes() for corners in result.mesh.corners}
@@ -51,7 +51,7 @@ def test_every_tool_leaves_a_sound_solid_and_the_rest_as_it_was(plate, tool):
 
 def test_raising_adds_and_lowering_takes_off(plate):
     for tool, sign in (("raise", 1), ("lower", -1)):
-        result = sculpted(plate.mesh, plate.of_decoration > 0, [stroke(tool, (30, 20, 22))])  # type: ignore[arg-type]
+        result = sculpt(plate.mesh, plate.of_decoration > 0, [stroke(tool, (30, 20, 22))])  # type: ignore[arg-type]
         change = volume(result.mesh) - volume(plate.mesh)
         # A bell of a third of its cylinder, 8 % of the radius high.
         assert change == pytest.approx(sign * 0.8 * 0.08 * 5 * np.pi * 25 / 3, rel=0.1)
@@ -60,7 +60,7 @@ def test_raising_adds_and_lowering_takes_off(plate):
 
 def test_smoothing_rounds_an_edge(plate):
     edge = [(39, 20, 22)]
-    result = sculpted(plate.mesh, plate.of_decoration > 0, [stroke("smooth", *edge, radius=3)] * 3)
+    result = sculpt(plate.mesh, plate.of_decoration > 0, [stroke("smooth", *edge, radius=3)] * 3)
     assert is_sound(result.mesh)
     angles = [
         check_corner(mesh, np.array(edge[0])) for mesh in (plate.mesh, result.mesh)
@@ -71,9 +71,9 @@ def test_smoothing_rounds_an_edge(plate):
 
 
 def test_flattening_brings_places_towards_one_plane(plate):
-    bumped = sculpted(plate.mesh, plate.of_decoration > 0, [stroke("raise", (30, 20, 22), radius=3)] * 3)
+    bumped = sculpt(plate.mesh, plate.of_decoration > 0, [stroke("raise", (30, 20, 22), radius=3)] * 3)
     owned = (plate.of_decoration > 0)[bumped.of_face]
-    flat = sculpted(bumped.mesh, owned, [stroke("flatten", (30, 20, 22.5), radius=5, strength=1.0)] * 2)
+    flat = sculpt(bumped.mesh, owned, [stroke("flatten", (30, 20, 22.5), radius=5, strength=1.0)] * 2)
     spread = [
         np.ptp(mesh.vertices[np.linalg.norm(mesh.vertices[:, :2] - [30, 20], axis=1) < 2.5][:, 2].clip(21.5))
         for mesh in (bumped.mesh, flat.mesh)
@@ -82,12 +82,12 @@ def test_flattening_brings_places_towards_one_plane(plate):
 
 
 def test_outside_decorations_the_brush_does_nothing(plate):
-    result = sculpted(plate.mesh, plate.of_decoration > 0, [stroke("raise", (5, 5, 20), radius=3)])
+    result = sculpt(plate.mesh, plate.of_decoration > 0, [stroke("raise", (5, 5, 20), radius=3)])
     assert np.array_equal(result.mesh.vertices, plate.mesh.vertices)
 
 
 def test_a_stroke_that_would_cross_is_weakened_or_left_out():
     made = lay(cylinder(), (RADIUS, 0, 30), box_art(20, 0.6), Setting(0.4))
     strokes = [stroke("lower", (RADIUS + 0.4, 0, 30), radius=60, strength=1.0)]
-    result = sculpted(made.mesh, made.of_decoration > 0, strokes)
+    result = sculpt(made.mesh, made.of_decoration > 0, strokes)
     assert is_sound(result.mesh)

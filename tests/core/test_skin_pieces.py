@@ -13,7 +13,7 @@ from nebrel.core.surface.art import Art, Edge, Setting, art_of_region, laid_on
 from nebrel.core.surface.displace.limits import limit_folds, limit_to_wall
 from nebrel.core.surface.parameterize.chart import Chart, doubled_areas, stretches, tangents_at
 from nebrel.core.surface.pick import Pick, picked_faces, picked_region
-from nebrel.core.surface.placing import placed, snapped
+from nebrel.core.surface.placing import place_decoration, snap
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.patch import all_round, disc_round, smooth_round
 from nebrel.core.surface.skin.skin import LONGEST_MITRE, place_on, skin_of
@@ -44,19 +44,23 @@ def flat_chart(mesh: TriMesh) -> Chart:
 def is_whole(carving: Carving, mesh: TriMesh) -> None:
     """Pieces are counter-clockwise, cover every face once, and neighbours share their side both ways."""
     count = carving.count
-    areas = doubled_areas(carving.tu[:count])
+    areas = doubled_areas(carving.pieces.corner_place[:count])
     assert (areas > 0).all()
     corners = mesh.corners[..., :2]
-    assert np.bincount(carving.tf[:count], areas, len(mesh.faces)) == pytest.approx(doubled_areas(corners), rel=1e-9)
-    tv, tn = carving.tv[:count], carving.tn[:count]
-    piece, side = np.nonzero(tn >= 0)
-    other = tn[piece, side]
-    ends = np.column_stack([tv[piece, side], tv[piece, (side + 1) % 3]])
-    assert all({a, b} <= set(corners) for (a, b), corners in zip(ends.tolist(), tv[other].tolist(), strict=True))
-    assert (tn[other] == piece[:, np.newaxis]).any(axis=1).all()
+    assert np.bincount(carving.pieces.face_of[:count], areas, len(mesh.faces)) == pytest.approx(
+        doubled_areas(corners), rel=1e-9
+    )
+    corner_vertex, neighbour = carving.pieces.corner_vertex[:count], carving.pieces.neighbour[:count]
+    piece, side = np.nonzero(neighbour >= 0)
+    other = neighbour[piece, side]
+    ends = np.column_stack([corner_vertex[piece, side], corner_vertex[piece, (side + 1) % 3]])
+    assert all(
+        {a, b} <= set(corners) for (a, b), corners in zip(ends.tolist(), corner_vertex[other].tolist(), strict=True)
+    )
+    assert (neighbour[other] == piece[:, np.newaxis]).any(axis=1).all()
     # Of every vertex a piece is known.
-    used = np.unique(tv)
-    assert (tv[carving.vt[used]] == used[:, np.newaxis]).any(axis=1).all()
+    used = np.unique(corner_vertex)
+    assert (corner_vertex[carving.pieces.piece_at[used]] == used[:, np.newaxis]).any(axis=1).all()
 
 
 @settings(max_examples=60, deadline=None, derandomize=True)
@@ -70,7 +74,9 @@ def test_any_polygon_can_be_drawn(corners, seed):
     inside = carving.add(Laid(flat_chart(mesh), region, None), 0.01)
     is_whole(carving, mesh)
     assert carving.left_chart == 0
-    assert doubled_areas(carving.tu[inside]).sum() / 2 == pytest.approx(region.area, abs=0.02 + 1e-3 * region.area)
+    assert doubled_areas(carving.pieces.corner_place[inside]).sum() / 2 == pytest.approx(
+        region.area, abs=0.02 + 1e-3 * region.area
+    )
 
 
 @settings(max_examples=15, deadline=None, derandomize=True)
@@ -90,10 +96,13 @@ def test_any_field_is_followed_to_its_tolerance(seed, waves):
     columns, rows = rng.integers(3, 57, 200), rng.integers(3, 57, 200)
     for c, r in zip(columns, rows, strict=True):
         x, y = (c - 30) / 2, (30 - r) / 2
-        t = find_piece(x, y, 0, carving.tu, carving.count)
-        one, two = carving.tu[t, 1] - carving.tu[t, 0], carving.tu[t, 2] - carving.tu[t, 0]
-        w = np.linalg.solve(np.column_stack([one, two]), np.array([x, y]) - carving.tu[t, 0])
-        got = carving.tp[t] @ [1 - w.sum(), *w]
+        t = find_piece(x, y, 0, carving.pieces.corner_place, carving.count)
+        one, two = (
+            carving.pieces.corner_place[t, 1] - carving.pieces.corner_place[t, 0],
+            carving.pieces.corner_place[t, 2] - carving.pieces.corner_place[t, 0],
+        )
+        w = np.linalg.solve(np.column_stack([one, two]), np.array([x, y]) - carving.pieces.corner_place[t, 0])
+        got = carving.pieces.corner_depth[t] @ [1 - w.sum(), *w]
         assert abs(got - depths[r, c]) < 0.0201
     assert len(inside) > 0
 
@@ -102,7 +111,7 @@ def test_faces_that_nothing_crosses_stay_whole():
     mesh = sheet()
     carving = carving_of(skin_of(mesh), [flat_chart(mesh)])
     carving.add(Laid(flat_chart(mesh), MultiPolygon([shapely.box(-3, -3, 3, 3)]), None), 0.01)
-    pieces = np.bincount(carving.tf[: carving.count], minlength=len(mesh.faces))
+    pieces = np.bincount(carving.pieces.face_of[: carving.count], minlength=len(mesh.faces))
     far = np.abs(mesh.corners[..., :2]).min(axis=(1, 2)) > 8
     assert (pieces[far] == 1).all()
 
@@ -112,7 +121,7 @@ def test_the_owner_of_a_piece_is_what_covers_it_last():
     carving = carving_of(skin_of(mesh), [flat_chart(mesh)] * 2)
     for shift in (0, 4):
         carving.add(Laid(flat_chart(mesh), MultiPolygon([shapely.box(-6 + shift, -6, 2 + shift, 6)]), None), 0.01)
-    areas = doubled_areas(carving.tu[: carving.count]) / 2
+    areas = doubled_areas(carving.pieces.corner_place[: carving.count]) / 2
     assert areas[carving.owner == 1].sum() == pytest.approx(4 * 12, rel=1e-3)
     assert areas[carving.owner == 2].sum() == pytest.approx(8 * 12, rel=1e-3)
 
@@ -137,12 +146,12 @@ def test_a_turn_turns_the_region_counter_clockwise():
 
 def test_a_flat_skin_is_raised_straight_and_a_crease_by_a_mitre():
     skin = skin_of(block())
-    assert np.linalg.norm(skin.ways, axis=1).max() <= LONGEST_MITRE + 1e-9
+    assert np.linalg.norm(skin.offset_vectors, axis=1).max() <= LONGEST_MITRE + 1e-9
     carving = carving_of(skin, [Chart(np.arange(12), np.zeros((12, 3, 2)), 0, 0, "")])
-    carving.tp[: carving.count] = 1.0
-    _, ways = carving.positions()
+    carving.pieces.corner_depth[: carving.count] = 1.0
+    _, offset_vectors = carving.positions()
     # Around a corner of a block all three sides move by 1 mm, as far as a mitre may reach.
-    assert np.abs(ways[:8]).min() > 0.85
+    assert np.abs(offset_vectors[:8]).min() > 0.85
 
 
 def test_a_mesh_without_area_has_no_skin():
@@ -213,17 +222,17 @@ def test_limits_leave_shallow_depths_alone():
     mesh = sphere(60)
     skin = skin_of(mesh)
     carving = carving_of(skin, [Chart(np.arange(len(mesh.faces)), np.zeros((len(mesh.faces), 3, 2)), 0, 0, "")])
-    carving.tp[: carving.count] = -1.0
+    carving.pieces.corner_depth[: carving.count] = -1.0
     assert limit_folds(carving).corners == 0
     assert limit_to_wall(carving, 2.0).corners == 0
-    carving.tp[: carving.count] = -40.0
+    carving.pieces.corner_depth[: carving.count] = -40.0
     assert limit_folds(carving).by > 10
 
 
 @pytest.mark.parametrize("lie", ["follow", "wrap", "project"])
 def test_the_box_under_the_pointer_has_its_size(lie):
     skin = skin_of(cylinder())
-    found = placed(skin, np.array([RADIUS, 0, 30]), UP, (12.0, 8.0), 0.0, False, lie, Copies(), 1, True)
+    found = place_decoration(skin, np.array([RADIUS, 0, 30]), UP, (12.0, 8.0), 0.0, False, lie, Copies(), 1, True)
     low, high = np.array(found.handles[0]), np.array(found.handles[2])
     assert high[2] - low[2] == pytest.approx(8, abs=0.05)
     assert np.linalg.norm(high[:2] - low[:2]) == pytest.approx(12, abs=0.2)
@@ -234,7 +243,7 @@ def test_the_box_under_the_pointer_has_its_size(lie):
 
 def test_beyond_the_skin_there_is_nothing_to_hold():
     skin = skin_of(sheet())
-    found = placed(
+    found = place_decoration(
         skin, np.array([19.0, 19, 0]), np.array([0, 1.0, 0]), (8.0, 8.0), 0.0, False, "follow", Copies(), 1, True
     )
     assert found.handles[0] is not None
@@ -249,7 +258,7 @@ def test_beyond_the_skin_there_is_nothing_to_hold():
     ],
 )
 def test_places_snap_on_a_block(to, at, expected):
-    assert snapped(skin_of(block()), np.array(at, float), UP, to).point == pytest.approx(expected, abs=1e-6)
+    assert snap(skin_of(block()), np.array(at, float), UP, to).point == pytest.approx(expected, abs=1e-6)
 
 
 def test_decorations_at_the_same_place_twice_are_no_trouble():

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as npst
 
 from nebrel.core.errors import BadPictureError, BadValueError
-from nebrel.core.height import HeightField, smoothed, straight_heights
+from nebrel.core.height import HeightField, smooth, straight_heights
 from nebrel.core.heightfield.deviation import measure_deviation
 from nebrel.core.heightfield.greedy import triangulate_grid
 from nebrel.core.heightfield.slab import build_slab
@@ -243,20 +243,20 @@ class TestHeights:
 
     def test_smoothing_is_a_gaussian_in_mm(self, field_of):
         step = field_of(lambda x, y: np.where(x < 20, 0.0, 1.0), columns=401)
-        profile = smoothed(step, 0.8).heights[75]
+        profile = smooth(step, 0.8).heights[75]
         x = np.arange(401) * step.pitch
         from scipy.special import erf
 
         expected = 0.5 * (1 + erf((x - 20 + step.pitch / 2) / (0.8 * np.sqrt(2))))
         assert np.abs(profile - expected).max() < 0.01
-        assert smoothed(step, 0.0) is step
+        assert smooth(step, 0.0) is step
 
     def test_smoothing_does_not_pull_edges_towards_blanks(self):
         heights = np.zeros((40, 40), dtype=np.float32)
         coverage = np.zeros_like(heights)
         heights[10:30, 10:30] = 2
         coverage[10:30, 10:30] = 1
-        result = smoothed(HeightField(heights, coverage, 0.5), 2.0)
+        result = smooth(HeightField(heights, coverage, 0.5), 2.0)
         assert np.allclose(result.heights[10:30, 10:30], 2, atol=1e-5)
 
 

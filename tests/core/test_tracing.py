@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nebrel.core.region.centre_line import trace_centre_lines
-from nebrel.core.region.curves import Figure, evenly, figure_region, flattened, flattening_error, layer_region
+from nebrel.core.region.curves import Figure, evenly, figure_region, flatten, flattening_error, layer_region
 from nebrel.core.region.shapes import shape_region
 from nebrel.core.region.terraces import terrace_cells
 from nebrel.core.region.trace import Smoothing, contours, trace_cells, trace_level
@@ -18,7 +18,7 @@ PITCH = 1 / PX_PER_MM
 
 def off(curve, truth) -> np.ndarray:
     """Distances both ways between a curve and the edge of the true shape, mm."""
-    points = flattened(curve, 0.0005)
+    points = flatten(curve, 0.0005)
     there = shapely.distance(truth.exterior, shapely.points(points))
     back = shapely.distance(shapely.LinearRing(points), shapely.points(truth.exterior.segmentize(0.05).coords))
     return np.concatenate([there, back])

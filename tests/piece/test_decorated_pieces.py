@@ -13,7 +13,7 @@ from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.model.document import ModelDocument
 from nebrel.piece.kinds.model.evaluator import SKETCH_PX, model_source, stands
-from nebrel.piece.registry import merged
+from nebrel.piece.registry import merge
 from nebrel.store.motifs import MotifContent, followed
 from tests.core.skins import RADIUS, block, cylinder
 from tests.piece.conftest import Evaluate, evaluate_over
@@ -49,7 +49,7 @@ def drum() -> ModelDocument:
 
 def laid(document: ModelDocument, **parts: object) -> ModelDocument:
     one = {"art": {"kind": "outline", "blob": MARK}, "at": (RADIUS, 0, 30), "width_mm": 20, "lie": "wrap", **parts}
-    changed = merged(document, {"decorations": [one]})
+    changed = merge(document, {"decorations": [one]})
     assert isinstance(changed, ModelDocument)
     return changed
 
@@ -81,14 +81,14 @@ def test_names_and_switches_do_not_change_the_key_but_depths_do(evaluate, drum):
 
 
 def test_steps_come_before_decorations(evaluate, drum):
-    cut = merged(laid(drum), {"steps": [{"kind": "cut", "axis": "z", "at_mm": 40, "keep": "below"}]})
+    cut = merge(laid(drum), {"steps": [{"kind": "cut", "axis": "z", "at_mm": 40, "keep": "below"}]})
     mesh = evaluate(cut).delivered().mesh
     assert np.ptp(mesh.vertices, axis=0)[2] == pytest.approx(40, abs=1e-4)
     assert volume(mesh) == pytest.approx(volume(cylinder(120)) * 2 / 3 + 200 * 0.6 * 1.01, rel=1e-4)
 
 
 def test_light_comes_after_them(evaluate, drum):
-    light = merged(laid(drum), {"light": {"on": True, "by": "tolerance", "tolerance_mm": 0.05}})
+    light = merge(laid(drum), {"light": {"on": True, "by": "tolerance", "tolerance_mm": 0.05}})
     slab = evaluate(light).delivered()
     assert len(slab.mesh.faces) < len(evaluate(laid(drum)).delivered().mesh.faces)
     assert slab.deviation.max <= 0.05
@@ -122,9 +122,9 @@ def test_places_shown_are_those_of_the_model_less_its_low_corner(evaluate, drum)
 
 def test_strokes_need_decorations(evaluate, drum):
     stroke = {"tool": "smooth", "places": [(RADIUS, 0, 35)], "radius_mm": 3}
-    plain = merged(drum, {"strokes": [stroke]})
+    plain = merge(drum, {"strokes": [stroke]})
     assert evaluate(plain).delivered().mesh.vertices.shape == cylinder(120).vertices.shape
-    brushed = merged(laid(drum), {"strokes": [stroke]})
+    brushed = merge(laid(drum), {"strokes": [stroke]})
     assert len(evaluate(brushed).delivered().mesh.faces) > len(evaluate(laid(drum)).delivered().mesh.faces)
 
 

@@ -6,7 +6,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.naming import file_name
 from nebrel.piece.parts.pictured import PictureSource
-from nebrel.piece.registry import merged, parse_document
+from nebrel.piece.registry import merge, parse_document
 
 
 @pytest.fixture
@@ -18,7 +18,7 @@ def document() -> PanelDocument:
 
 
 def test_a_merge_patch_changes_only_what_it_names(document):
-    changed = merged(document, {"height": {"rule": {"relief_mm": 4.5}}})
+    changed = merge(document, {"height": {"rule": {"relief_mm": 4.5}}})
     assert changed.height.rule.relief_mm == 4.5
     assert changed.model_copy(update={"height": document.height}) == document
 
@@ -48,7 +48,7 @@ def test_a_document_survives_json(document):
 )
 def test_refusals_are_one_plain_sentence(document, change, sentence):
     with pytest.raises(BadValueError) as refusal:
-        merged(document, change)
+        merge(document, change)
     assert str(refusal.value) == sentence
 
 

@@ -14,7 +14,7 @@ from nebrel.piece.evaluation.held import held_bytes
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import merged
+from nebrel.piece.registry import merge
 from tests.piece.conftest import Evaluate, evaluate_over
 
 
@@ -59,10 +59,10 @@ def test_a_change_reruns_only_what_follows_it(hill, document):
     sources = Sources(hill)
     evaluate = evaluate_over(sources, ResultCache(10**8))
     heights = evaluate(document).field()
-    thicker = merged(document, {"body": {"backing_mm": 2.5}})
+    thicker = merge(document, {"body": {"backing_mm": 2.5}})
     assert evaluate(thicker).field() is heights
     assert evaluate(thicker).solid() is not evaluate(document).solid()
-    assert evaluate(merged(document, {"title": "Other"})).solid() is evaluate(document).solid()
+    assert evaluate(merge(document, {"title": "Other"})).solid() is evaluate(document).solid()
     assert sources.reads == 1
 
 
@@ -86,9 +86,9 @@ def test_preview_is_the_same_chain_at_a_lower_resolution(hill, document):
 def test_smoothing_can_be_switched_off(hill, document):
     evaluate = evaluate_over(Sources(hill), ResultCache(10**8))
     plain = evaluate(document).field().heights
-    smooth = merged(document, {"height": {"smooth_mm": 2}})
+    smooth = merge(document, {"height": {"smooth_mm": 2}})
     assert not np.array_equal(evaluate(smooth).field().heights, plain)
-    off = merged(smooth, {"height": {"smooth_on": False}})
+    off = merge(smooth, {"height": {"smooth_on": False}})
     assert np.array_equal(evaluate(off).field().heights, plain)
 
 

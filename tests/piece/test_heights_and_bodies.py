@@ -11,7 +11,7 @@ from nebrel.core.picture import read_picture
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import merged
+from nebrel.piece.registry import merge
 from tests.piece.conftest import Evaluate, evaluate_over
 
 
@@ -29,7 +29,7 @@ def evaluate(hill) -> Evaluate:
 
 
 def changed(document: PanelDocument, change: dict) -> PanelDocument:
-    made = merged(document, change)
+    made = merge(document, change)
     assert isinstance(made, PanelDocument)
     return made
 

@@ -15,7 +15,7 @@ from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.parts.refusals import parse_part
-from nebrel.piece.registry import merged, opened, parse_document
+from nebrel.piece.registry import merge, open_piece, parse_document
 from tests.piece.conftest import Evaluate, evaluate_over
 
 PX = 360
@@ -38,7 +38,7 @@ def sources(waves) -> Sources:
 
 @pytest.fixture
 def evaluate(sources) -> Evaluate:
-    return lambda document: opened(document, sources).evaluator
+    return lambda document: open_piece(document, sources).evaluator
 
 
 @pytest.fixture
@@ -48,7 +48,7 @@ def document(waves) -> LithophaneDocument:
 
 
 def changed(document: LithophaneDocument, **change: object) -> LithophaneDocument:
-    made = merged(document, change)
+    made = merge(document, change)
     assert isinstance(made, LithophaneDocument)
     return made
 
@@ -56,7 +56,7 @@ def changed(document: LithophaneDocument, **change: object) -> LithophaneDocumen
 class TestRecipe:
     def test_glow_tells_its_kind_and_the_rest_has_defaults(self, document, sources):
         assert parse_document({"title": "Waves", "picture": document.picture.model_dump(), "glow": {}}) == document
-        piece = opened(document, sources)
+        piece = open_piece(document, sources)
         assert piece.kind.name == "lithophane"
         assert piece.having(HasPicture) is piece.evaluator
         with pytest.raises(ConflictError, match="is a lithophane, so it has no heights"):
@@ -81,7 +81,7 @@ class TestRecipe:
     )
     def test_what_makes_no_sense_is_refused(self, document, change, words):
         with pytest.raises(BadValueError, match=words):
-            merged(document, change)
+            merge(document, change)
 
     @pytest.mark.parametrize(
         ("change", "words"),

@@ -16,7 +16,7 @@ from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.model.document import ModelDocument
 from nebrel.piece.kinds.model.evaluator import model_source
-from nebrel.piece.registry import merged, opened, parse_document
+from nebrel.piece.registry import merge, open_piece, parse_document
 from tests.piece.conftest import Evaluate, evaluate_over
 
 
@@ -51,7 +51,7 @@ def document(pot) -> ModelDocument:
 
 
 def with_steps(document: ModelDocument, *steps: dict, **parts: object) -> ModelDocument:
-    changed = merged(document, {"steps": [{"id": str(at), **step} for at, step in enumerate(steps)], **parts})
+    changed = merge(document, {"steps": [{"id": str(at), **step} for at, step in enumerate(steps)], **parts})
     assert isinstance(changed, ModelDocument)
     return changed
 
@@ -126,7 +126,7 @@ def test_a_section_and_a_map_of_a_model(evaluate, document):
 
 
 def test_a_model_has_no_picture(document):
-    piece = opened(document, Sources(lambda _: b"", ResultCache(0)))
+    piece = open_piece(document, Sources(lambda _: b"", ResultCache(0)))
     with pytest.raises(ConflictError, match="starts from a model, so it has no picture"):
         piece.having(HasPicture)
 

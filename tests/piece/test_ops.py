@@ -13,7 +13,7 @@ from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.ops import KNOWN, OP_OF
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import merged
+from nebrel.piece.registry import merge
 from tests.piece.conftest import Evaluate, evaluate_over
 
 WIDTH, HEIGHT = 480, 360
@@ -83,7 +83,7 @@ def plain(pictures) -> PanelDocument:
 
 def with_ops(document: PanelDocument, *ops: dict) -> PanelDocument:
     named = [{"id": f"op{at}", **op} for at, op in enumerate(ops)]
-    return merged(document, {"ops": named})
+    return merge(document, {"ops": named})
 
 
 def example(kind: str) -> dict:
@@ -140,14 +140,14 @@ def test_a_rim_in_mm_is_as_wide_on_the_finished_piece(plain, evaluate):
     rim = int((picture.tones[picture.shape[0] // 2] == 1.0)[: picture.shape[1] // 2].sum())
     pitch = 80 / (picture.shape[1] - 1)
     assert rim * pitch == pytest.approx(4, abs=pitch)
-    wide = merged(document, {"body": {"width_mm": 160}})
+    wide = merge(document, {"body": {"width_mm": 160}})
     assert wide.size_mm[0] == 160
     rim = int((evaluate(wide).picture().tones[picture.shape[0] // 2] == 1.0)[:100].sum())
     assert rim * 160 / (evaluate(wide).picture().shape[1] - 1) == pytest.approx(4, abs=0.4)
 
 
 def test_a_picture_is_repeated_to_fill_a_size(plain, evaluate):
-    wide = merged(plain, {"body": {"width_mm": 120}})
+    wide = merge(plain, {"body": {"width_mm": 120}})
     filling = {"kind": "tile", "by": "size", "repeat_mm": 30, "width_mm": 120, "height_mm": 45, "fade": 0}
     document = with_ops(wide, filling)
     assert document.size_mm[:2] == pytest.approx((120, 45), abs=0.3)

@@ -13,7 +13,7 @@ from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
 from nebrel.piece.kinds.outline.findings import untrue
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import merged, parse_document
+from nebrel.piece.registry import merge, parse_document
 from tests.core.drawn import disc, drawn
 from tests.piece.conftest import Evaluate, evaluate_over
 
@@ -73,11 +73,11 @@ def test_a_solid_is_changed_without_tracing_again(document, evaluate, reads):
     first = evaluate(document).outlines()
     evaluate(document).mesh(720)
     count = len(reads)
-    thicker = merged(document, {"solid": {"thickness_mm": 5}})
+    thicker = merge(document, {"solid": {"thickness_mm": 5}})
     assert evaluate(thicker).size_mm[2] == pytest.approx(5, abs=0.001)
     assert evaluate(thicker).outlines() is first
     assert len(reads) == count
-    smoother = merged(document, {"trace": {"smooth": 0.9}})
+    smoother = merge(document, {"trace": {"smooth": 0.9}})
     assert evaluate(smoother).outlines() is not first
 
 
@@ -89,12 +89,12 @@ def test_preview_and_final_solid_have_the_same_size(document, evaluate):
 
 
 def test_tones_become_layers_and_the_paper_is_told_apart(document, evaluate):
-    figure = evaluate(merged(document, {"trace": {"by": "tones", "tones": 3}})).outlines().figure
+    figure = evaluate(merge(document, {"trace": {"by": "tones", "tones": 3}})).outlines().figure
     assert [layer.ground for layer in figure.layers] == [False, False, True]
     areas = [layer_region(layer).area for layer in figure.layers]
     assert areas[0] == pytest.approx(np.pi * 25, rel=0.005)
     assert areas[1] == pytest.approx(np.pi * (144 - 25), rel=0.005)
-    tall = merged(document, {"trace": {"by": "tones", "tones": 3}, "solid": {"heights_mm": [4, 2, 0]}})
+    tall = merge(document, {"trace": {"by": "tones", "tones": 3}, "solid": {"heights_mm": [4, 2, 0]}})
     assert evaluate(tall).size_mm == pytest.approx((24, 24, 4), abs=0.02)
 
 
@@ -103,10 +103,10 @@ def test_steps_keep_their_meaning_when_the_piece_grows(document, evaluate, width
     middle = (0.5, 0.5)
     edge = ((15 + 5) / 30, 0.5)
     changes = {"width_mm": width, "trace": {"by": "tones", "tones": 3}}
-    hole = merged(document, {**changes, "mend": [{"kind": "keep", "chosen": [edge]}]})
+    hole = merge(document, {**changes, "mend": [{"kind": "keep", "chosen": [edge]}]})
     box = np.array(bounds_of(evaluate(hole).outlines().figure)) / width
     assert box == pytest.approx((1 / 3, 1 / 3, 2 / 3, 2 / 3), abs=0.003)
-    turned = merged(document, {**changes, "mend": [{"kind": "move", "turn_deg": 40, "about": middle}]})
+    turned = merge(document, {**changes, "mend": [{"kind": "move", "turn_deg": 40, "about": middle}]})
     area = figure_region(evaluate(turned).outlines().figure).area
     assert area == pytest.approx(width * width, rel=1e-3)
 
@@ -122,7 +122,7 @@ def test_steps_keep_their_meaning_when_the_piece_grows(document, evaluate, width
 )
 def test_steps_that_cannot_be_done_are_refused(document, evaluate, step, words):
     with pytest.raises(BadValueError, match=words):
-        evaluate(merged(document, {"mend": [step]})).check()
+        evaluate(merge(document, {"mend": [step]})).check()
 
 
 @pytest.mark.parametrize(
@@ -137,14 +137,14 @@ def test_steps_that_cannot_be_done_are_refused(document, evaluate, step, words):
 )
 def test_values_out_of_reach_get_one_sentence(document, change, words):
     with pytest.raises(BadValueError, match=words):
-        merged(document, change)
+        merge(document, change)
 
 
 def test_a_level_beyond_the_picture_is_refused(document):
     plain = encoded(np.full((40, 40), 0.5))
     evaluate = evaluate_over(lambda _: plain, ResultCache(2**26))
     with pytest.raises(BadPictureError, match="Nothing of the picture is beyond the level"):
-        evaluate(merged(document, {"trace": {"level": 0.2, "ink": "dark"}})).check()
+        evaluate(merge(document, {"trace": {"level": 0.2, "ink": "dark"}})).check()
 
 
 def test_a_cut_out_picture_is_traced_by_what_it_covers(evaluate):

@@ -9,7 +9,7 @@ from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import KINDS, Piece, become, kind_of, opened, parse_document, shape_of, shapes_for
+from nebrel.piece.registry import KINDS, Piece, become, kind_of, open_piece, parse_document, shape_of, shapes_for
 
 DRAWING = {"blob": "0" * 64, "name": "a.svg", "format": "svg", "size_mm": (50, 10)}
 MODEL = {"blob": "0" * 64, "name": "a.stl", "format": "stl", "size_mm": (5, 4, 3), "triangles": 12}
@@ -27,7 +27,7 @@ def panel(picture) -> Document:
 
 
 def piece_of(document: Document, data: bytes = b"") -> Piece:
-    return opened(document, Sources(lambda _: data, ResultCache(10**8)))
+    return open_piece(document, Sources(lambda _: data, ResultCache(10**8)))
 
 
 @pytest.mark.parametrize(

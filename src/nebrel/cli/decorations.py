@@ -92,7 +92,7 @@ def decorate(
     from nebrel.core.proof.skin_audit import decoration_findings
     from nebrel.core.surface.decorate import decorate as decorated_by
     from nebrel.core.surface.skin.skin import skin_of
-    from nebrel.piece.kinds.model.decorating import laid_out
+    from nebrel.piece.kinds.model.decorating import lay_out
     from nebrel.piece.parts.decoration import DecorationPart
     from nebrel.piece.parts.refusals import parse_part
     from nebrel.piece.report import FindingReport, mesh_report
@@ -105,7 +105,7 @@ def decorate(
     source = {"kind": "outline" if outlined else "picture", "blob": NO_BLOB, "name": art.name}
     recipe = parse_part(DecorationPart, {"art": source, **told})
     with progress_bar() as progress:
-        laid = laid_out(recipe, lambda _: data, lambda _, name: read_picture(data, name, Settings().read_limits))
+        laid = lay_out(recipe, lambda _: data, lambda _, name: read_picture(data, name, Settings().read_limits))
         made = decorated_by(skin_of(found.mesh), [laid], exact, thinnest, lambda part: progress("Decorating", part))
         report = mesh_report(check_soundness(made.mesh, lambda part: progress("Checking", part)))
     save_mesh(made.mesh, output, format_of(output.name))

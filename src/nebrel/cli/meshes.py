@@ -165,17 +165,17 @@ def remesh(
     refuse_missing(mesh)
 
     from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
-    from nebrel.core.mesh.colouring import coloured_like
+    from nebrel.core.mesh.colouring import colour_like
     from nebrel.core.mesh.distance import measure_between
     from nebrel.core.mesh.formats import format_of
-    from nebrel.core.mesh.remesh import remeshed
+    from nebrel.core.mesh.remesh import remesh
     from nebrel.core.proof import check_soundness
     from nebrel.piece.report import mesh_report
 
     found = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
-        anew = remeshed(found, parse_length(voxel), keep_edges, lambda part: progress("Making it anew", part))
-        anew = coloured_like(anew, found)
+        anew = remesh(found, parse_length(voxel), keep_edges, lambda part: progress("Making it anew", part))
+        anew = colour_like(anew, found)
         report = mesh_report(check_soundness(anew, lambda part: progress("Checking", part)))
         away = measure_between(found, anew, lambda part: progress("Comparing", part))
     save_mesh(anew, output, format_of(output.name))
@@ -208,14 +208,14 @@ def cut(
     refuse_missing(mesh)
 
     from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of
-    from nebrel.core.csg.halve import Side, halved
+    from nebrel.core.csg.halve import Side, halve
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.proof import check_soundness
     from nebrel.piece.report import mesh_report
 
     found = open_mesh(mesh, unit).mesh
     side: Side = "below" if choice("--keep", keep, ("above", "below")) == "below" else "above"
-    part = halved(found, direction("--normal", normal), parse_length(at), side)
+    part = halve(found, direction("--normal", normal), parse_length(at), side)
     report = mesh_report(check_soundness(part))
     save_mesh(part, output, format_of(output.name))
     if json:

@@ -13,14 +13,14 @@ from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.jit import drop_old_kernels
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import read_mesh, write_mesh
-from nebrel.core.mesh.remesh import remeshed
+from nebrel.core.mesh.remesh import remesh
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
 from nebrel.core.surface.art import Setting, art_of_picture, art_of_region
 from nebrel.core.surface.decorate import Decoration, decorate
-from nebrel.core.surface.displace.sculpt import BrushStroke, sculpted
-from nebrel.core.surface.placing import placed
+from nebrel.core.surface.displace.sculpt import BrushStroke, sculpt
+from nebrel.core.surface.placing import place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import skin_of
 from nebrel.piece.evaluation.cache import ResultCache
@@ -69,7 +69,7 @@ def _make_relief() -> None:
     evaluator.surface_map("thickness")
     evaluator.surface_map("deviation")
     evaluator.target()
-    remeshed(slab.mesh, 0.5)
+    remesh(slab.mesh, 0.5)
     heights_from_above(slab.mesh, 16)
     nearest_wall(slab.mesh, "top", 16)
     for form in ("flat", "cylinder"):
@@ -100,10 +100,10 @@ def _decorate_something() -> None:
         Picture(tones, np.ones_like(tones), SourceFacts("PNG", 24, 24, 8, "gray")), 6, "bright", True
     )
     mark = art_of_region(shapely.MultiPolygon([shapely.box(0, 0, 2, 1)]), 2)
-    placed(skin, at, up, (2, 1), 0, False, "follow", Copies("row", 3, across=3), 3, True)
+    place_decoration(skin, at, up, (2, 1), 0, False, "follow", Copies("row", 3, across=3), 3, True)
     laid = [
         Decoration(relief, at, up, Setting(0.3)),
         Decoration(mark, -at, up, Setting(-0.2), "wrap", Copies("row", 3, across=3)),
     ]
     made = decorate(skin, laid, 0.02, 0.5)
-    sculpted(made.mesh, made.of_decoration > 0, [BrushStroke("smooth", at[np.newaxis], 1.5, 0.5)])
+    sculpt(made.mesh, made.of_decoration > 0, [BrushStroke("smooth", at[np.newaxis], 1.5, 0.5)])

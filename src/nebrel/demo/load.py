@@ -7,7 +7,7 @@ from pathlib import Path
 from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleDrawing, SampleModel, SamplePiece
 from nebrel.jobs.library import Library
 from nebrel.jobs.workshop import Workshop, open_workshop
-from nebrel.piece.registry import Piece, merged
+from nebrel.piece.registry import Piece, merge
 from nebrel.settings import Settings
 
 # Names of the pieces that are drawn, while some are still to come.
@@ -70,7 +70,7 @@ def _put_model(workshop: Workshop, model: SampleModel) -> tuple[str, int]:
             {"id": f"laid-{number}", **parts, **library.art_of(motifs[name], follow=True)}
             for number, (name, parts) in enumerate(model.decorations, start=1)
         ]
-        document = merged(workshop.document(state), {"decorations": laid})
+        document = merge(workshop.document(state), {"decorations": laid})
         state = workshop.pieces.revise(state.id, state.revision, document.model_dump(mode="json"), "Laid on")
     _look_at(workshop.piece(state.id))
     return state.id, state.revision

@@ -17,7 +17,7 @@ from nebrel.piece.kinds.model.evaluator import model_source
 from nebrel.piece.kinds.outline.document import DrawingSource
 from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.pictured import picture_source
-from nebrel.piece.registry import Piece, opened, parse_document
+from nebrel.piece.registry import Piece, open_piece, parse_document
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
@@ -60,7 +60,7 @@ class Workshop:
         facts = read_picture(data, name, self.settings.read_limits).facts
         source = picture_source(blob_name(data), name, facts)
         document = parse_document({"title": _title_of(title, name), "picture": source.model_dump(), **parts})
-        opened(document, self.sources.reading(lambda _: data)).evaluator.check()
+        open_piece(document, self.sources.reading(lambda _: data)).evaluator.check()
         self.blobs.add(data)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
@@ -113,7 +113,7 @@ class Workshop:
 
     def opened(self, document: Document) -> Piece:
         """A document with its kind and its evaluator."""
-        return opened(document, self.sources)
+        return open_piece(document, self.sources)
 
     def piece(self, piece_id: str) -> Piece:
         """A piece of the shelf at its present revision."""

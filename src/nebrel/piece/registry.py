@@ -68,13 +68,13 @@ def parse_document(data: object) -> Document:
     return document
 
 
-def opened(document: Document, sources: Sources) -> Piece:
+def open_piece(document: Document, sources: Sources) -> Piece:
     """A document with its kind and its evaluator."""
     kind = kind_of(document)
     return Piece(kind, document, kind.evaluator(document, sources))
 
 
-def merged(document: Document, change: dict[str, object]) -> Document:
+def merge(document: Document, change: dict[str, object]) -> Document:
     """The document after a JSON merge patch (RFC 7396).
 
     Raises:

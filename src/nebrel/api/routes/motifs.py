@@ -15,7 +15,7 @@ from nebrel.api.views.pieces import piece_of
 from nebrel.core.picture import read_picture
 from nebrel.core.picture.resample import shrink_to
 from nebrel.jobs.library import Library, MotifPlacement
-from nebrel.piece.registry import merged
+from nebrel.piece.registry import merge
 from nebrel.store.motifs import Motif
 
 router = APIRouter(tags=["motifs"])
@@ -80,7 +80,7 @@ def lay_motif(context: InContext, piece_id: str, place: MotifPlace) -> PieceView
     state, motif = workshop.pieces.get(piece_id), workshop.motifs.get(place.motif_id)
     document = workshop.document(state)
     laid = MotifPlacement(place.x, place.y, place.width_mm or motif.content.width_mm, place.follow)
-    document = merged(document, Library(workshop).lay(workshop.opened(document), motif, laid))
+    document = merge(document, Library(workshop).lay(workshop.opened(document), motif, laid))
     workshop.opened(document).evaluator.check(context.following(piece_id))
     label = f"Laid on: {motif.name}"[:200]
     state = workshop.pieces.revise(piece_id, state.revision, document.model_dump(mode="json"), label)

@@ -8,7 +8,7 @@ from nebrel.api.messages.pieces import Change, PieceCard, PieceView, ShapeOrder
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import card_of, piece_of
-from nebrel.piece.registry import become, merged
+from nebrel.piece.registry import become, merge
 from nebrel.store.pieces import PieceState
 
 router = APIRouter(tags=["pieces"])
@@ -38,7 +38,7 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 @router.post("/pieces/{piece_id}/revisions", status_code=201)
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
-    document = merged(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
+    document = merge(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
     context.workshop.opened(document).evaluator.check(context.following(piece_id))
     state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
     return _told(context, state)

@@ -11,7 +11,7 @@ from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.events import News, Newsroom
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.registry import Piece, merged
+from nebrel.piece.registry import Piece, merge
 
 NOTICED_SECONDS = 0.25
 
@@ -31,7 +31,7 @@ class Context:
     def drafted(self, piece_id: str, draft: Draft) -> Piece:
         """A piece as a draft would make it."""
         document = self.workshop.document(self.workshop.pieces.get(piece_id))
-        return self.workshop.opened(merged(document, draft.change) if draft.change else document)
+        return self.workshop.opened(merge(document, draft.change) if draft.change else document)
 
     def following(self, piece_id: str) -> Callable[[str, float], None]:
         """Tells every page how far a preview of a piece is, once it takes long enough to be noticed."""

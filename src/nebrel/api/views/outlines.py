@@ -3,7 +3,7 @@
 import shapely
 
 from nebrel.api.messages.outlines import CurveView, FlawView, LayerView, OutlinesView
-from nebrel.core.region.curves import Curve, bounds_of, flattened, layer_region
+from nebrel.core.region.curves import Curve, bounds_of, flatten, layer_region
 from nebrel.core.region.flaws import find_flaws
 from nebrel.core.region.mend import gaps
 from nebrel.piece.evaluation.abilities import HasOutlines
@@ -44,7 +44,7 @@ def outlines_of(outlined: HasOutlines, progress: Progress) -> OutlinesView:
 
 
 def _curve_view(number: int, layer: int, curve: Curve) -> CurveView:
-    points = flattened(curve, 0.02)
+    points = flatten(curve, 0.02)
     area = shapely.Polygon(points).area if curve.closed and len(points) > 2 else 0.0
     nodes = curve.nodes if len(curve.knots) <= MOST_NODES else curve.nodes[:1]
     return CurveView(

@@ -14,7 +14,7 @@ from nebrel.core.heightfield.greedy_scan import LEAST_FACING, off_plane, plane_t
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.surface_error import Deviation
 
 Progress = Callable[[str, float], None]
@@ -134,17 +134,17 @@ def _points(sheet: Sheet, form: Form, way: float, surface: GridSurface) -> Float
     base, _, grow = form.at(sheet.u[columns], sheet.v[surface.rows])
     if way:
         base = base + grow * (way * sheet.thickness[surface.rows, columns, np.newaxis])
-    return placed(form, base).astype(np.float32).astype(np.float64)
+    return place_samples(form, base).astype(np.float32).astype(np.float64)
 
 
-def placed(form: Form, points: Floats) -> Floats:
+def place_samples(form: Form, points: Floats) -> Floats:
     """From the frame of a form to that of the piece: what stands is turned so that it stands on z = const."""
     if not form.standing:
         return points
     return np.stack([points[..., 0], -points[..., 2], points[..., 1]], axis=-1)
 
 
-def unplaced(form: Form, points: Floats) -> Floats:
+def is_out_of_place(form: Form, points: Floats) -> Floats:
     """The way back from `placed`."""
     if not form.standing:
         return points
@@ -155,8 +155,8 @@ def laid(sheet: Sheet, form: Form, way: float) -> NDArray[np.float32]:
     """Place and normal of every sample, float32 (H, W, 6), `way` times its thickness from the form."""
     made = np.empty((*sheet.thickness.shape, 6), dtype=np.float32)
     if form.lifted:
-        base, normals, grow = (placed(form, row[0]) for row in form.at(sheet.u[np.newaxis, :], np.zeros((1, 1))))
-        up = placed(form, np.array([0.0, 1.0, 0.0]))
+        base, normals, grow = (place_samples(form, row[0]) for row in form.at(sheet.u[np.newaxis, :], np.zeros((1, 1))))
+        up = place_samples(form, np.array([0.0, 1.0, 0.0]))
         _lift(base, normals, grow * way, up, sheet.v, sheet.thickness, made)
         if form.around:
             made[:, -1] = made[:, 0]
@@ -166,8 +166,8 @@ def laid(sheet: Sheet, form: Form, way: float) -> NDArray[np.float32]:
         base, normals, grow = form.at(sheet.u[np.newaxis, :], sheet.v[part, np.newaxis])
         if way:
             base = base + grow * (way * sheet.thickness[part, :, np.newaxis])
-        made[part, :, :3] = placed(form, base)
-        made[part, :, 3:] = placed(form, normals)
+        made[part, :, :3] = place_samples(form, base)
+        made[part, :, 3:] = place_samples(form, normals)
     if form.around:
         made[:, -1] = made[:, 0]
     return made
@@ -275,7 +275,7 @@ def _closed(
     points = np.vstack([top, back])
     if form.pole:
         tip = float(sheet.thickness[0].mean())
-        ends = placed(form, form.pole_place + np.array([[0.0, way * tip, 0.0], [0.0, 0.0, 0.0]]))
+        ends = place_samples(form, form.pole_place + np.array([[0.0, way * tip, 0.0], [0.0, 0.0, 0.0]]))
         points = np.vstack([points, ends.astype(np.float32).astype(np.float64)])
         for chain, end, turned in ((upper_sides[2], 0, True), (lower_sides[2] + count, 1, False)):
             fan = np.column_stack([chain[:-1], chain[1:], np.full(len(chain) - 1, len(points) - 2 + end)])
@@ -285,7 +285,7 @@ def _closed(
         made = _sewn(relief, smooth, last_column, len(points))[made]
     if way < 0:
         made = made[:, [0, 2, 1]]
-    mesh, _ = only_used(TriMesh(points, relief.faces.astype(np.uint32)), made)
+    mesh, _ = drop_unused(TriMesh(points, relief.faces.astype(np.uint32)), made)
     return mesh
 
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.plan_curve import Way, round_way
+from nebrel.core.bent.plan_curve import PlanCurve, round_curve
 from nebrel.core.errors import BadValueError
 
 Floats = NDArray[np.float64]
@@ -95,7 +95,7 @@ class Flat(Form):
 class Upright(Form):
     """A sheet that follows a way seen from above and stays upright: arc, cylinder, heart, prism."""
 
-    way: Way
+    curve: PlanCurve
     height: float
     standing: bool = True
     lifted: bool = True
@@ -103,17 +103,17 @@ class Upright(Form):
     @property
     def width(self) -> float:  # type: ignore[override]
         """Length of the way, mm."""
-        return self.way.length
+        return self.curve.length
 
     @property
     def around(self) -> bool:  # type: ignore[override]
         """Whether the way closes."""
-        return self.way.closed
+        return self.curve.closed
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """See `Form`."""
         flat_u = np.ravel(u)
-        place, normal, grow = self.way.at(flat_u)
+        place, normal, grow = self.curve.at(flat_u)
         shape = np.broadcast_shapes(np.shape(u), np.shape(v))
 
         def lifted(two: Floats, up: Floats | float) -> Floats:
@@ -127,17 +127,17 @@ class Upright(Form):
 
     def unrolled(self, points: Floats) -> Floats:
         """See `Form`."""
-        along, away = self.way.nearest(points[:, [0, 2]])
+        along, away = self.curve.nearest(points[:, [0, 2]])
         return np.column_stack([along, points[:, 1], away])
 
     def chords(self, slack: float) -> tuple[float, float]:
         """See `Form`."""
-        return _chord(self.way.gentlest, slack), math.inf
+        return _chord(self.curve.gentlest, slack), math.inf
 
     def corners(self, reach: float) -> tuple[tuple[float, float], ...]:
         """See `Form`."""
         found = []
-        for place, before, after in self.way.corners:
+        for place, before, after in self.curve.corners:
             clear = max(0.0, reach * math.tan(math.remainder(after - before, 2 * math.pi) / 2))
             found.append((place, clear))
             if self.around and place >= self.width - 1e-7:
@@ -321,12 +321,12 @@ def globe(diameter: float, below: float, above: float | None, half: bool = False
 
 def cylinder(circumference: float, height: float) -> Upright:
     """A full turn of a cylinder."""
-    return Upright(round_way(circumference, 2 * math.pi), height)
+    return Upright(round_curve(circumference, 2 * math.pi), height)
 
 
 def arc(length: float, height: float, turn: float) -> Upright:
     """Part of a cylinder: a sheet `length` mm wide bent by `turn` radians, its middle towards the viewer."""
-    return Upright(round_way(length, turn), height)
+    return Upright(round_curve(length, turn), height)
 
 
 def _chord(radius: float, slack: float) -> float:

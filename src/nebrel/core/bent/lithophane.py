@@ -8,7 +8,7 @@ from nebrel.core.bent.bend import Progress, bend
 from nebrel.core.bent.forms import Cone, Floats, Form, Globe, Upright
 from nebrel.core.bent.parts import WallParts, refuse_misplaced, with_parts
 from nebrel.core.bent.sheet import Sheet
-from nebrel.core.csg.boolean import mesh_of, settled, solid_of
+from nebrel.core.csg.boolean import cleanup, mesh_of, solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
@@ -62,7 +62,7 @@ def make_lithophane(
     if not parts.none:
         progress("Joining the parts", 0.0)
         solid = with_parts(solid_of(mesh), form, inside, rim, (float(sheet.thickness.min()), thickest), parts)
-        mesh = mesh_of(solid.as_original()) if sketch else settled(solid, MERGE_SHARE * tolerance)
+        mesh = mesh_of(solid.as_original()) if sketch else cleanup(solid, MERGE_SHARE * tolerance)
         progress("Joining the parts", 1.0)
     shift = -mesh.vertices.min(axis=0)
     moved = (mesh.vertices + shift).astype(np.float32).astype(np.float64)
@@ -76,7 +76,7 @@ def refuse_tight(form: Form, inside: bool, thickest: float) -> None:
         BadValueError: it is too tight.
     """
     if isinstance(form, Upright):
-        radius, what = form.way.tightest(hollow=not inside), "form's tightest bend"
+        radius, what = form.curve.tightest(hollow=not inside), "form's tightest bend"
     elif isinstance(form, Cone):
         radius, what = (min(form.bottom, form.top) if inside else np.inf), "cone's narrow end"
     elif isinstance(form, Globe):

@@ -74,7 +74,7 @@ class Clip:
 
 
 @dataclass(frozen=True)
-class HangingHole:
+class BorderHole:
     """A hole of `diameter` mm, its centre `from_edge` mm under the upper edge; a form that runs round has two."""
 
     diameter: float
@@ -90,7 +90,7 @@ class WallParts:
     lid: LidSeat | None = None
     rails: Rails | None = None
     clip: Clip | None = None
-    hole: HangingHole | None = None
+    hole: BorderHole | None = None
 
     @property
     def none(self) -> bool:
@@ -182,7 +182,7 @@ def _standing(points: Floats) -> Floats:
 def _edge(form: Form, v: float, away: float) -> Floats:
     """A level line of the form, `away` mm outside, (N, 3), standing."""
     if isinstance(form, Upright):
-        two = form.way.outline(away, CHORD_MM)
+        two = form.curve.outline(away, CHORD_MM)
         return np.column_stack([two[:, 0], -two[:, 1], np.full(len(two), v)])
     count = 2 if isinstance(form, Flat) else 4 * math.ceil(form.width / math.sqrt(32 * form.width * CHORD_MM))
     u = np.linspace(0, form.width, count) if isinstance(form, Flat) else np.arange(count) / count * form.width
@@ -310,7 +310,7 @@ def _sagitta(form: Form, half: float) -> float:
     return abs(float((away - place) @ normal))
 
 
-def _drills(form: Form, hole: HangingHole, reach: float) -> list[manifold3d.Manifold]:
+def _drills(form: Form, hole: BorderHole, reach: float) -> list[manifold3d.Manifold]:
     v = form.up_from(form.height, -hole.from_edge)
     places = [0.25, 0.75] if form.around else [0.5]
     drills = []

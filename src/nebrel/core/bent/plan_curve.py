@@ -18,7 +18,7 @@ NOTCH_TURN, TIP_LEAN = math.radians(55), math.radians(44)
 
 
 @dataclass(frozen=True)
-class Stretch:
+class ArcSegment:
     """Part of a way: `bend` is by how much its heading grows per mm, so above 0 where it turns left and is hollow.
 
     Attributes:
@@ -53,8 +53,8 @@ class Stretch:
     def nearest(self, points: Floats) -> tuple[Floats, Floats, Floats]:
         """How far along the nearest place lies, how far outside each point is, and the plain distance."""
         if abs(self.bend) < 1e-12:
-            way = np.array([math.cos(self.heading), math.sin(self.heading)])
-            along = (points - self.start) @ way
+            curve = np.array([math.cos(self.heading), math.sin(self.heading)])
+            along = (points - self.start) @ curve
         else:
             out = np.array([-math.sin(self.heading), math.cos(self.heading)])
             spoke = points - (np.array(self.start) + out / self.bend)
@@ -70,10 +70,10 @@ class Stretch:
 
 
 @dataclass(frozen=True)
-class Way:
+class PlanCurve:
     """A chain of stretches, each starting where the one before ends; `closed` when the last ends where it began."""
 
-    stretches: tuple[Stretch, ...]
+    segments: tuple[ArcSegment, ...]
     closed: bool
 
     @property
@@ -83,17 +83,17 @@ class Way:
 
     @cached_property
     def _starts(self) -> Floats:
-        return np.concatenate([[0.0], np.cumsum([stretch.length for stretch in self.stretches])])
+        return np.concatenate([[0.0], np.cumsum([stretch.length for stretch in self.segments])])
 
     @cached_property
     def corners(self) -> list[tuple[float, float, float]]:
         """(how far along, heading before, heading after) wherever the heading jumps."""
         found = []
-        for at, stretch in enumerate(self.stretches):
-            if at + 1 == len(self.stretches) and not self.closed:
+        for at, stretch in enumerate(self.segments):
+            if at + 1 == len(self.segments) and not self.closed:
                 break
             before = stretch.heading + stretch.bend * stretch.length
-            after = self.stretches[(at + 1) % len(self.stretches)].heading
+            after = self.segments[(at + 1) % len(self.segments)].heading
             if abs(math.remainder(after - before, 2 * math.pi)) > 1e-9:
                 found.append((float(self._starts[at + 1]), before, after))
         return found
@@ -106,13 +106,13 @@ class Way:
         """
         along = np.asarray(along, dtype=np.float64)
         places, normals = np.empty((len(along), 2)), np.empty((len(along), 2))
-        which = np.clip(np.searchsorted(self._starts, along, side="right") - 1, 0, len(self.stretches) - 1)
+        which = np.clip(np.searchsorted(self._starts, along, side="right") - 1, 0, len(self.segments) - 1)
         for at in np.unique(which):
             there = which == at
-            places[there], heading = self.stretches[at].at(along[there] - self._starts[at])
+            places[there], heading = self.segments[at].at(along[there] - self._starts[at])
             normals[there] = np.column_stack([-np.sin(heading), np.cos(heading)])
         if self.closed:
-            places[along >= self.length] = self.stretches[0].start
+            places[along >= self.length] = self.segments[0].start
         if not self.corners:
             return places, normals, normals
         grow = normals.copy()
@@ -129,7 +129,7 @@ class Way:
         """How far along the way the place nearest to each point is, and how far outside the point lies, mm."""
         best = np.full(len(points), np.inf)
         along, outside = np.zeros(len(points)), np.zeros(len(points))
-        for at, stretch in enumerate(self.stretches):
+        for at, stretch in enumerate(self.segments):
             here, out, apart = stretch.nearest(points)
             closer = apart < best - 1e-9
             best[closer], along[closer], outside[closer] = apart[closer], self._starts[at] + here[closer], out[closer]
@@ -137,18 +137,18 @@ class Way:
 
     def tightest(self, hollow: bool) -> float:
         """The smallest radius among its stretches that are hollow, or among those that bulge; infinite for none."""
-        radii = [1 / abs(part.bend) for part in self.stretches if abs(part.bend) > 1e-12 and (part.bend > 0) == hollow]
+        radii = [1 / abs(part.bend) for part in self.segments if abs(part.bend) > 1e-12 and (part.bend > 0) == hollow]
         return min(radii, default=math.inf)
 
     @property
     def gentlest(self) -> float:
         """The largest radius among its arcs, infinite where it has none."""
-        return max((1 / abs(part.bend) for part in self.stretches if abs(part.bend) > 1e-12), default=math.inf)
+        return max((1 / abs(part.bend) for part in self.segments if abs(part.bend) > 1e-12), default=math.inf)
 
     def outline(self, outside: float, chord: float) -> Floats:
         """The way `outside` mm further out, as points (N, 2) with chords within `chord` mm of it."""
         along = [0.0]
-        for start, stretch in zip(self._starts[:-1].tolist(), self.stretches, strict=True):
+        for start, stretch in zip(self._starts[:-1].tolist(), self.segments, strict=True):
             radius = 1 / max(abs(stretch.bend), 1e-12)
             step = 2 * radius * math.acos(max(-1.0, 1 - chord / max(radius + abs(outside), chord)))
             count = max(1, math.ceil(stretch.length / step)) if abs(stretch.bend) > 1e-12 else 1
@@ -157,15 +157,15 @@ class Way:
         return np.asarray(places + outside * grow)
 
 
-def round_way(length: float, turn: float) -> Way:
+def round_curve(length: float, turn: float) -> PlanCurve:
     """An arc of `length` mm that turns by `turn` radians, its middle in front; a full turn closes."""
     radius = length / turn
     heading = turn / 2
     start = (-radius * math.sin(heading), radius * math.cos(heading))
-    return Way((Stretch(start, heading, length, -1 / radius),), closed=turn >= 2 * math.pi - 1e-12)
+    return PlanCurve((ArcSegment(start, heading, length, -1 / radius),), closed=turn >= 2 * math.pi - 1e-12)
 
 
-def prism_way(length: float, sides: int) -> Way:
+def prism_curve(length: float, sides: int) -> PlanCurve:
     """A polygon of equal sides, `length` mm once round; one side faces the viewer.
 
     Raises:
@@ -176,16 +176,16 @@ def prism_way(length: float, sides: int) -> Way:
     side = length / sides
     radius = side / 2 / math.sin(math.pi / sides)
     first = math.pi if sides % 2 == 0 else math.pi - math.pi / sides
-    stretches = []
+    segments = []
     for at in range(sides):
         heading = first - 2 * math.pi / sides * at
         corner = heading + math.pi / sides + math.pi / 2
         start = (radius * math.cos(corner), radius * math.sin(corner))
-        stretches.append(Stretch(start, heading, side, 0.0))
-    return Way(tuple(stretches), closed=True)
+        segments.append(ArcSegment(start, heading, side, 0.0))
+    return PlanCurve(tuple(segments), closed=True)
 
 
-def heart_way(length: float) -> Way:
+def heart_curve(length: float) -> PlanCurve:
     """A heart, `length` mm once round, its tip towards the viewer; notch and tip are rounded for walls to follow."""
     sine, cosine = math.sin(NOTCH_TURN), math.cos(TIP_LEAN)
     straight = (NOTCH * sine + cosine + sine - TIP * cosine) / math.sin(TIP_LEAN)
@@ -197,10 +197,10 @@ def heart_way(length: float) -> Way:
     ]
     whole = [*half, *reversed(half)]
     unit = length / sum(part for part, _ in whole)
-    stretches: list[Stretch] = []
+    segments: list[ArcSegment] = []
     place, heading = (0.0, 0.0), math.pi
     for part, bend in whole:
-        stretches.append(Stretch(place, heading, part * unit, bend / unit))
-        place = stretches[-1].end
+        segments.append(ArcSegment(place, heading, part * unit, bend / unit))
+        place = segments[-1].end
         heading += bend * part
-    return Way(tuple(stretches), closed=True)
+    return PlanCurve(tuple(segments), closed=True)

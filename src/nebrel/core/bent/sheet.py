@@ -159,7 +159,7 @@ def _sampled(picture: NDArray[np.float32], row_of: Floats, column_of: Floats) ->
     return left + (high[:, before + 1] - left) * share_x
 
 
-def inscribed(sheet: Sheet, cover: NDArray[np.float32], box: tuple[float, float, float, float], depth: float) -> Sheet:
+def inscribe(sheet: Sheet, cover: NDArray[np.float32], box: tuple[float, float, float, float], depth: float) -> Sheet:
     """The sheet with a drawing raised by `depth` mm, or sunk where that is below 0.
 
     Args:

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.csg.boolean import settled, upright
+from nebrel.core.csg.boolean import cleanup, upright
 from nebrel.core.mesh import TriMesh
 from nebrel.core.region.shapes import shape_region
 
@@ -28,4 +28,4 @@ def make_wedge(thicknesses: NDArray[np.float64]) -> TriMesh:
         if (at + 1) % 5 == 0:
             notch = upright(shape_region("rectangle", 2.0, 2.0), -1, float(thicknesses.max()) + 1)
             solid -= notch.translate((left + FIELD_MM / 2 - 1, height - 1.2, 0))
-    return settled(solid, SETTLING_MM)
+    return cleanup(solid, SETTLING_MM)

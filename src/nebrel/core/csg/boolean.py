@@ -32,7 +32,7 @@ def upright(region: MultiPolygon, low: float, high: float) -> manifold3d.Manifol
     return manifold3d.Manifold.extrude(outline, high - low).translate((0, 0, low))
 
 
-def settled(solid: manifold3d.Manifold, slack: float) -> TriMesh:
+def cleanup(solid: manifold3d.Manifold, slack: float) -> TriMesh:
     """The solid as a mesh without slivers, closed, no face crossing another.
 
     A boolean's result is closed but holds slivers thinner than a float32 can tell apart. Coordinates are rounded to

@@ -3,7 +3,7 @@
 import manifold3d
 from shapely.geometry import MultiPolygon
 
-from nebrel.core.csg.boolean import mesh_of, settled, solid_of, upright
+from nebrel.core.csg.boolean import cleanup, mesh_of, solid_of, upright
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 
@@ -23,7 +23,7 @@ def cut_to_region(mesh: TriMesh, region: MultiPolygon, slack: float) -> TriMesh:
     Raises:
         BadValueError: nothing of the solid lies over the region.
     """
-    return settled(part_over(solid_of(mesh), region), slack)
+    return cleanup(part_over(solid_of(mesh), region), slack)
 
 
 def cut_roughly(mesh: TriMesh, region: MultiPolygon) -> TriMesh:

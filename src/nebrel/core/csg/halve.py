@@ -4,17 +4,17 @@ from typing import Literal
 
 import numpy as np
 
-from nebrel.core.csg.boolean import settled, solid_of
+from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.errors import BadMeshError, BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.colouring import coloured_like
+from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.topology import analyse
 
 Side = Literal["above", "below"]
 MERGE_SHARE = 1e-6
 
 
-def halved(mesh: TriMesh, normal: tuple[float, float, float], offset: float, keep: Side = "above") -> TriMesh:
+def halve(mesh: TriMesh, normal: tuple[float, float, float], offset: float, keep: Side = "above") -> TriMesh:
     """The part of a closed mesh on one side of a plane, the cut closed.
 
     Args:
@@ -39,4 +39,4 @@ def halved(mesh: TriMesh, normal: tuple[float, float, float], offset: float, kee
     if part.is_empty():
         raise BadValueError("Nothing of the mesh lies on that side of the plane; move it or keep the other side.")
     extent = float(np.ptp(mesh.vertices, axis=0).max())
-    return coloured_like(settled(part, MERGE_SHARE * extent), mesh)
+    return colour_like(cleanup(part, MERGE_SHARE * extent), mesh)

@@ -7,9 +7,9 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.csg.boolean import settled, solid_of
+from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.colouring import coloured_like
+from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import Shell, part_of, shells_of
@@ -57,7 +57,7 @@ def without_crossings(mesh: TriMesh, progress: Callable[[float], None] = lambda 
     if overlapping and (len(crossing) > 0 or _some_inside(shells)):
         union, joined, inner = _united(mesh, shells)
         if joined or inner:
-            mesh = coloured_like(union, mesh)
+            mesh = colour_like(union, mesh)
             crossing = crossing_pairs(mesh, MOST_CROSSINGS)
     progress(0.6)
     if len(crossing) > 0:
@@ -96,7 +96,7 @@ def _united(mesh: TriMesh, shells: list[Shell]) -> tuple[TriMesh, int, int]:
         if any(other is not part and (part - other).is_empty() for other in outer[:at] + outer[at + 1 :])
     )
     joined = max(0, len(outer) - inner - left)
-    return settled(solid, MERGE_SHARE * extent), joined + (1 if joined else 0), inner
+    return cleanup(solid, MERGE_SHARE * extent), joined + (1 if joined else 0), inner
 
 
 def _refolded(mesh: TriMesh, crossing: np.ndarray) -> tuple[TriMesh, int]:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import TranslucentMaterial, decoded
+from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb
 
 Floats = NDArray[np.float64]
 FEWEST_STEPS = 3
@@ -160,7 +160,7 @@ def read_photograph(tones: NDArray[np.float32], steps: int) -> Floats:
     rows, columns = tones.shape
     if columns < 8 * steps:
         raise BadValueError(f"The photograph is {columns} pixels wide; {steps} steps need at least {8 * steps}.")
-    light = decoded(tones)
+    light = decode_srgb(tones)
     edges = np.linspace(0, columns, steps + 1)
     width = columns / steps
     found = []

@@ -10,7 +10,7 @@ SCALE_SHARE = 0.006
 _Floats = NDArray[np.float32]
 
 
-def compressed(
+def compress_heights(
     shares: _Floats,
     material: NDArray[np.bool_],
     strength: float,

@@ -69,7 +69,7 @@ def curved_heights(
     return _by_rows(picture, width, raised, progress)
 
 
-def scaled_by(field: HeightField, mask: NDArray[np.float32]) -> HeightField:
+def scale_by(field: HeightField, mask: NDArray[np.float32]) -> HeightField:
     """Heights multiplied by a mask of the same shape, float32 0 to 1."""
     return replace(field, heights=field.heights * mask, terraces=None)
 

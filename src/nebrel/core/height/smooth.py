@@ -7,7 +7,7 @@ import numpy as np
 from nebrel.core.height.field import HeightField
 
 
-def smoothed(field: HeightField, radius: float) -> HeightField:
+def smooth(field: HeightField, radius: float) -> HeightField:
     """The field under a Gaussian of standard deviation `radius` mm; 0 changes nothing.
 
     Only material is averaged (normalised convolution, Knutsson and Westin 1993), so a blank neither pulls an edge

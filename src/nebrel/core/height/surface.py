@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.height.field import HeightField
 from nebrel.core.height.nearest_fill import fill_from_nearest
-from nebrel.core.height.smooth import smoothed
+from nebrel.core.height.smooth import smooth
 from nebrel.core.jit import compiled
 
 Where = Literal["all", "slopes", "terraces"]
@@ -22,7 +22,7 @@ ROWS_AT_ONCE = 64
 _Floats = NDArray[np.float32]
 
 
-def smoothed_keeping(field: HeightField, radius: float, edge: float, where: Where = "all") -> HeightField:
+def smooth_keeping(field: HeightField, radius: float, edge: float, where: Where = "all") -> HeightField:
     """The field smoothed by `radius` mm where heights differ by less than about `edge` mm; taller edges stay.
 
     A guided filter with the heights as their own guide (He, Sun and Tang, "Guided Image Filtering", 2010); with
@@ -39,7 +39,7 @@ def smoothed_keeping(field: HeightField, radius: float, edge: float, where: Wher
     if field.terraces is not None:
         terraces = replace(field.terraces, soften_px=radius / field.pitch)
         return replace(field, heights=terraces.levels[terraces.labels].astype(np.float32), terraces=terraces)
-    soft = smoothed(field, radius) if edge <= 0 else replace(field, heights=_guided(field, radius, edge))
+    soft = smooth(field, radius) if edge <= 0 else replace(field, heights=_guided(field, radius, edge))
     if where == "all":
         return soft
     level = level_part(field, radius)
@@ -57,7 +57,7 @@ def level_part(field: HeightField, reach: float) -> _Floats:
     return ndimage.gaussian_filter(flat, max(0.5, reach / field.pitch / 2), mode="nearest")
 
 
-def drafted(field: HeightField, steepest_deg: float, progress: Progress = lambda _: None) -> HeightField:
+def add_draft(field: HeightField, steepest_deg: float, progress: Progress = lambda _: None) -> HeightField:
     """The lowest field above this one whose slopes are no steeper than `steepest_deg`, to about a degree.
 
     Material is added at the foot of walls; their upper edges stay where they are, so a mould comes off and a
@@ -81,7 +81,7 @@ def drafted(field: HeightField, steepest_deg: float, progress: Progress = lambda
     return replace(field, heights=np.where(material, heights, field.heights), steepest_deg=steepest_deg)
 
 
-def rounded_edges(field: HeightField, radius: float, progress: Progress = lambda _: None) -> HeightField:
+def round_edges(field: HeightField, radius: float, progress: Progress = lambda _: None) -> HeightField:
     """The field with its upper edges rounded: what a ball of `radius` mm, rolled under the surface, can reach.
 
     A grey opening by a ball (Sternberg, "Grayscale Morphology", 1986).

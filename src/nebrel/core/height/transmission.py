@@ -72,14 +72,14 @@ class TransmissionRule:
     @property
     def darkest_tone(self) -> float:
         """The tone that the thickest wall shows when the thinnest shows white."""
-        return float(encoded(np.array([1 / self.contrast], dtype=np.float64))[0])
+        return float(encode_srgb(np.array([1 / self.contrast], dtype=np.float64))[0])
 
     def wanted(self, tones: Floats) -> Floats:
         """Luminance that the light rule aims at, white being 1; float32 of the shape of `tones`."""
         if self.beyond == "compress":
             darkest = np.float32(self.darkest_tone)
-            return decoded(darkest + (1 - darkest) * tones)
-        return np.maximum(decoded(tones), np.float32(1 / self.contrast))
+            return decode_srgb(darkest + (1 - darkest) * tones)
+        return np.maximum(decode_srgb(tones), np.float32(1 / self.contrast))
 
     def thickness(self, tones: Floats) -> Floats:
         """Thickness of the wall for every tone, mm; float32 of the shape of `tones`."""
@@ -93,20 +93,20 @@ class TransmissionRule:
         return np.clip(mixed, np.float32(self.thinnest), np.float32(self.thickest))
 
 
-def decoded(tones: NDArray[np.floating]) -> NDArray[np.float32]:
+def decode_srgb(tones: NDArray[np.floating]) -> NDArray[np.float32]:
     """Luminance of sRGB tones, both 0 to 1, float32."""
     low = tones <= 0.04045
     return np.where(low, tones / 12.92, ((np.maximum(tones, 0.04045) + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
-def encoded(luminance: NDArray[np.floating]) -> NDArray[np.float32]:
+def encode_srgb(luminance: NDArray[np.floating]) -> NDArray[np.float32]:
     """sRGB tones of luminances, both 0 to 1, float32."""
     low = luminance <= 0.0031308
     high = 1.055 * np.maximum(luminance, 0.0031308) ** (1 / 2.4) - 0.055
     return np.where(low, 12.92 * luminance, high).astype(np.float32)
 
 
-def seam_closed(tones: Floats, blend_px: float) -> Floats:
+def close_seam(tones: Floats, blend_px: float) -> Floats:
     """The picture with its left and right border equal, so that it can run round a form.
 
     Each row is lifted towards the mean of its two ends within half of `blend_px` columns from either of them; what

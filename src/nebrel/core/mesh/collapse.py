@@ -9,7 +9,7 @@ import numpy as np
 from meshoptimizer._loader import lib
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.trimesh import TriMesh
 
 LARGEST_ERROR = 1e30
@@ -26,7 +26,7 @@ _collapse = ctypes.CFUNCTYPE(
 )(("meshopt_simplifyWithAttributes", lib))  # fmt: skip
 
 
-def collapsed(
+def collapse(
     mesh: TriMesh, triangles: int, error: float = np.inf, locked: NDArray[np.bool_] | None = None
 ) -> tuple[TriMesh, _Vertices]:
     """Edges collapsed down to `triangles`, or until the estimated error would pass `error` mm.
@@ -58,26 +58,26 @@ def collapsed(
         meshoptimizer.SIMPLIFY_LOCK_BORDER | meshoptimizer.SIMPLIFY_ERROR_ABSOLUTE,
         None,
     )
-    return only_used(mesh, kept[:count].reshape(-1, 3))
+    return drop_unused(mesh, kept[:count].reshape(-1, 3))
 
 
-def collapsed_in_halves(mesh: TriMesh, triangles: int) -> TriMesh:
+def collapse_in_halves(mesh: TriMesh, triangles: int) -> TriMesh:
     """About `triangles` triangles, both halves of a large mesh at once; along the cut between them, edges stay."""
     if len(mesh.faces) < WORTH_HALVING:
-        return collapsed(mesh, triangles)[0]
+        return collapse(mesh, triangles)[0]
     axis = int(np.ptp(mesh.vertices, axis=0).argmax())
     places = mesh.vertices[mesh.faces[:, 0], axis]
     left = places < np.median(places)
     share = triangles / len(mesh.faces)
 
     def half(faces: NDArray[np.uint32]) -> NDArray[np.int64]:
-        part, of_mesh = only_used(mesh, faces)
-        lighter, of_part = collapsed(part, int(share * len(faces)))
+        part, of_mesh = drop_unused(mesh, faces)
+        lighter, of_part = collapse(part, int(share * len(faces)))
         return of_mesh[of_part][lighter.faces]
 
     with ThreadPoolExecutor(max_workers=2) as threads:
         halves = list(threads.map(half, (mesh.faces[left], mesh.faces[~left])))
-    return only_used(mesh, np.vstack(halves))[0]
+    return drop_unused(mesh, np.vstack(halves))[0]
 
 
 def _pointer(array: NDArray[Any]) -> int:

@@ -5,7 +5,7 @@ from dataclasses import replace
 from nebrel.core.mesh.trimesh import TriMesh
 
 
-def coloured_like(mesh: TriMesh, original: TriMesh) -> TriMesh:
+def colour_like(mesh: TriMesh, original: TriMesh) -> TriMesh:
     """`mesh` with the colour that the nearest vertex of `original` has, or as it is when that has none."""
     from scipy.spatial import cKDTree
 

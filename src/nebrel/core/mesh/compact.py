@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from nebrel.core.mesh.trimesh import TriMesh
 
 
-def only_used(mesh: TriMesh, faces: NDArray[Any]) -> tuple[TriMesh, NDArray[np.int64]]:
+def drop_unused(mesh: TriMesh, faces: NDArray[Any]) -> tuple[TriMesh, NDArray[np.int64]]:
     """The mesh of `faces`, integers (K, 3) over the mesh's vertices, with their colours.
 
     Also gives which vertex of the mesh each vertex of the result is, int64 (N,), rising.

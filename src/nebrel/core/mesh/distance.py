@@ -17,7 +17,7 @@ from nebrel.core.mesh.nearest import (
     squared_to_triangle,
     triangle_tree,
 )
-from nebrel.core.mesh.topology import half_edge_mates
+from nebrel.core.mesh.topology import opposite_halfedges
 from nebrel.core.mesh.trimesh import TriMesh
 
 POINTS_AT_ONCE = 50_000
@@ -90,16 +90,16 @@ def distances_to(
 def _samples_away(surface: TriMesh, sampled: TriMesh, progress: Callable[[float], None]) -> NDArray[np.float64]:
     """Distances of the samples of one mesh from another, in the order of `MeshDeviation`; edges are measured once."""
     corners, count = sampled.corners, len(sampled.faces)
-    mates, _ = half_edge_mates(sampled.faces.astype(np.int64), len(sampled.vertices))
+    opposite, _ = opposite_halfedges(sampled.faces.astype(np.int64), len(sampled.vertices))
     edges = np.arange(3 * count)
-    first = np.flatnonzero((mates < 0) | (mates > edges))
+    first = np.flatnonzero((opposite < 0) | (opposite > edges))
     middles = ((corners + np.roll(corners, -1, axis=1)) / 2).reshape(-1, 3)[first]
     away = distances_to(surface, np.vstack([sampled.vertices, middles, corners.mean(axis=1)]), progress)
     at_vertices, at_edges, at_centres = np.split(away, np.cumsum([len(sampled.vertices), len(first)]))
     of_edge = np.empty(3 * count)
     of_edge[first] = at_edges
-    second = np.flatnonzero((mates >= 0) & (mates < edges))
-    of_edge[second] = of_edge[mates[second]]
+    second = np.flatnonzero((opposite >= 0) & (opposite < edges))
+    of_edge[second] = of_edge[opposite[second]]
     return np.concatenate([at_vertices, of_edge.reshape(-1, 3).T.ravel(), at_centres])
 
 

@@ -7,7 +7,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MeshFormat, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
-from nebrel.core.mesh.simplify import FEWEST, Simplified, reduced
+from nebrel.core.mesh.simplify import FEWEST, Simplified, reduce_faces
 from nebrel.core.mesh.trimesh import TriMesh
 
 SLACK = 0.99
@@ -24,7 +24,7 @@ def to_bytes(
     lighter, written = mesh, bytes_of(mesh, form)
     while written > limit:
         count = int(len(lighter.faces) * limit / written * SLACK)
-        before, lighter = lighter, reduced(mesh, max(FEWEST, count))
+        before, lighter = lighter, reduce_faces(mesh, max(FEWEST, count))
         if len(lighter.faces) >= len(before.faces):
             raise BadValueError(
                 f"No {form.upper()} file of this mesh fits into {limit:,} bytes; {written:,} would be needed."

@@ -27,7 +27,7 @@ INSIDE_CELL = 0.02
 _EDGES = [(axis, low) for axis in range(3) for low in range(8) if not low & (1 << axis)]
 
 
-def remeshed(
+def remesh(
     mesh: TriMesh, voxel: float, keep_edges: bool = True, progress: Callable[[float], None] = lambda _: None
 ) -> TriMesh:
     """The solid inside `mesh` with a surface of even triangles about `voxel` mm large, closed.

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.measure import face_heights
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
@@ -64,7 +64,7 @@ def repair(mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) ->
     progress(0.8)
     faces, outward = _turned_outward(joined.vertices, faces)
     progress(1.0)
-    mended, _ = only_used(joined, faces)
+    mended, _ = drop_unused(joined, faces)
     return Repaired(mended, max(0, welded), degenerate, duplicate, turned + outward, filled, left_open)
 
 

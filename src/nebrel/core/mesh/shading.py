@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.topology import half_edge_mates, root_of
+from nebrel.core.mesh.topology import opposite_halfedges, root_of
 from nebrel.core.mesh.trimesh import TriMesh
 
 CREASE_DEG = 48.0
@@ -27,7 +27,7 @@ class ShadedMesh:
 def shade(mesh: TriMesh, crease_deg: float = CREASE_DEG) -> ShadedMesh:
     """Area-weighted vertex normals, shared only across edges that bend less than `crease_deg`."""
     faces = mesh.faces.astype(np.int64)
-    mate, _ = half_edge_mates(faces, len(mesh.vertices))
+    mate, _ = opposite_halfedges(faces, len(mesh.vertices))
     tints = np.zeros(3 * len(faces), dtype=np.int64)
     if mesh.corner_colours is not None:
         tints[:] = np.ascontiguousarray(mesh.corner_colours).view(np.uint32).ravel()

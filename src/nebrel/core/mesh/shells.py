@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trimesh import TriMesh
 
@@ -91,4 +91,4 @@ def together(parts: list[TriMesh]) -> TriMesh:
 
 def part_of(mesh: TriMesh, faces: NDArray[np.int64]) -> TriMesh:
     """The mesh of some of its faces, vertices that none of them uses left out."""
-    return only_used(mesh, mesh.faces[faces])[0]
+    return drop_unused(mesh, mesh.faces[faces])[0]

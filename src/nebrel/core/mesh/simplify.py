@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.mesh.collapse import collapsed, collapsed_in_halves
-from nebrel.core.mesh.colouring import coloured_like
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.collapse import collapse, collapse_in_halves
+from nebrel.core.mesh.colouring import colour_like
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_between
 from nebrel.core.mesh.repair import fill_holes
 from nebrel.core.mesh.topology import analyse
@@ -50,7 +50,7 @@ def to_count(mesh: TriMesh, triangles: int, progress: Progress = lambda _: None)
     """
     if triangles < FEWEST:
         raise BadValueError(f"{triangles:,} triangles are asked for; a solid needs at least {FEWEST}.")
-    lighter = mesh if triangles >= len(mesh.faces) else reduced(mesh, triangles)
+    lighter = mesh if triangles >= len(mesh.faces) else reduce_faces(mesh, triangles)
     progress(0.3)
     return Simplified(lighter, measure_between(mesh, lighter, lambda part: progress(0.3 + 0.7 * part)))
 
@@ -68,11 +68,11 @@ def to_tolerance(mesh: TriMesh, tolerance: float, progress: Progress = lambda _:
     if not tolerance > 0:
         raise BadValueError(f"The tolerance is {tolerance:g} mm; more than 0 is needed.")
     best, fits, passes = None, len(mesh.faces), FEWEST
-    count = len(collapsed(mesh, FEWEST, tolerance)[0].faces)
+    count = len(collapse(mesh, FEWEST, tolerance)[0].faces)
     for turn in range(MOST_TRIES):
         progress(turn / MOST_TRIES)
         count = min(max(count, passes + 1), fits - 1)
-        lighter = reduced(mesh, count)
+        lighter = reduce_faces(mesh, count)
         least = _least_deviation(mesh, lighter)
         deviation = measure_between(mesh, lighter) if least <= tolerance else None
         reached = least if deviation is None else deviation.max
@@ -95,7 +95,7 @@ def _least_deviation(mesh: TriMesh, lighter: TriMesh) -> float:
     return float(max(distances_to(lighter, some).max(), distances_to(mesh, lighter.vertices).max()))
 
 
-def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
+def reduce_faces(mesh: TriMesh, triangles: int) -> TriMesh:
     """About `triangles` triangles, of as small a deviation as can be had quickly, and as sound as the mesh was.
 
     A collapse that keeps vertices where they are is fast, but the last halving of the count is better done by one that
@@ -110,7 +110,7 @@ def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
     locked = np.zeros(len(mesh.vertices), dtype=bool)
     for turn in range(SOUND_ROUNDS):
         held = int(locked[mesh.faces].all(axis=1).sum())
-        lighter, used = collapsed(mesh, triangles + held, np.inf, locked)
+        lighter, used = collapse(mesh, triangles + held, np.inf, locked)
         troubled = troubled_vertices(lighter)
         if not sound_before or not troubled.any():
             return lighter
@@ -122,7 +122,7 @@ def reduced(mesh: TriMesh, triangles: int) -> TriMesh:
 
 def _placed_anew(mesh: TriMesh, triangles: int) -> TriMesh | None:
     """The lighter mesh by both collapses in turn, or None where that does not give a sound solid."""
-    first = collapsed_in_halves(mesh, max(FEWEST, LAST_HALVING * triangles))
+    first = collapse_in_halves(mesh, max(FEWEST, LAST_HALVING * triangles))
     if len(first.faces) <= triangles or not analyse(first).closed:
         return None
     middle = (first.vertices.min(axis=0) + first.vertices.max(axis=0)) / 2
@@ -139,7 +139,7 @@ def _placed_anew(mesh: TriMesh, triangles: int) -> TriMesh | None:
         if mended is None:
             return None
         lighter = mended
-    return coloured_like(lighter, first)
+    return colour_like(lighter, first)
 
 
 def _patched(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
@@ -151,7 +151,7 @@ def _patched(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
     if left_open or not patches:
         return None
     kept = mesh.faces[~gone]
-    filled, _ = only_used(mesh, np.vstack([kept, *patches]))
+    filled, _ = drop_unused(mesh, np.vstack([kept, *patches]))
     new = np.arange(len(filled.faces)) >= len(kept)
     return None if troubled_vertices(filled, among=new).any() else filled
 

@@ -7,9 +7,9 @@ give their long edge to the neighbour behind it.
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.topology import half_edge_mates
+from nebrel.core.mesh.topology import opposite_halfedges
 from nebrel.core.mesh.trimesh import TriMesh
 
 MOST_PASSES = 12
@@ -32,7 +32,7 @@ def without_slivers(mesh: TriMesh, thin: float) -> TriMesh:
         flipped = _flip_caps(points, faces, np.flatnonzero(_heights(points, faces) < thin))
         if not collapsed and not flipped:
             break
-    return only_used(mesh, faces)[0]
+    return drop_unused(mesh, faces)[0]
 
 
 def _heights(points: _Points, faces: _Faces) -> _Points:
@@ -87,7 +87,7 @@ def _neighbours(faces: _Faces, around: set[int]) -> set[int]:
 
 def _flip_caps(points: _Points, faces: _Faces, low: _Faces) -> bool:
     """Divide each low face and the neighbour behind its longest edge by their other diagonal; changes `faces`."""
-    mate, _ = half_edge_mates(faces, len(points))
+    mate, _ = opposite_halfedges(faces, len(points))
     starts, ends = faces.ravel().tolist(), np.roll(faces, -1, axis=1).ravel().tolist()
     known = set(zip(starts, ends, strict=True)) if len(low) else set()
     touched: set[int] = set()

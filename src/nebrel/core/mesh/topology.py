@@ -47,7 +47,7 @@ class Topology:
 def analyse(mesh: TriMesh) -> Topology:
     """The topology of `mesh`, faces joined where they share vertex numbers; weld first when a file repeats vertices."""
     faces = mesh.faces.astype(np.int64)
-    mate, kinds = half_edge_mates(faces, len(mesh.vertices))
+    mate, kinds = opposite_halfedges(faces, len(mesh.vertices))
     shell_of_face, shells = _components(mate, len(faces))
     open_shells = np.zeros(shells, dtype=bool)
     open_shells[shell_of_face[np.flatnonzero(mate < 0) // 3]] = True
@@ -63,7 +63,7 @@ def analyse(mesh: TriMesh) -> Topology:
 
 
 @compiled
-def half_edge_mates(faces, vertex_count):
+def opposite_halfedges(faces, vertex_count):
     """Half-edge on the other side of every half-edge, -1 where there is none or more than one."""
     corners = faces.ravel()
     count = len(corners)

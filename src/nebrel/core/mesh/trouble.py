@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.topology import fans_round, half_edge_mates
+from nebrel.core.mesh.topology import fans_round, opposite_halfedges
 from nebrel.core.mesh.trimesh import TriMesh
 
 MOST_CROSSINGS = 5000
@@ -18,9 +18,9 @@ def troubled_vertices(mesh: TriMesh, among: NDArray[np.bool_] | None = None) -> 
     With `among`, bool (M,), only crossings of those faces are looked for.
     """
     faces = mesh.faces.astype(np.int64)
-    mates, _ = half_edge_mates(faces, len(mesh.vertices))
-    troubled = fans_round(faces, mates, len(mesh.vertices)) > 1
-    odd = np.flatnonzero(mates < 0)
+    opposite, _ = opposite_halfedges(faces, len(mesh.vertices))
+    troubled = fans_round(faces, opposite, len(mesh.vertices)) > 1
+    odd = np.flatnonzero(opposite < 0)
     troubled[faces.ravel()[odd]] = True
     troubled[np.roll(faces, -1, axis=1).ravel()[odd]] = True
     extent = float(np.ptp(mesh.vertices, axis=0).max())

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.trimesh import TriMesh
 
 
@@ -28,7 +28,7 @@ def weld_vertices(mesh: TriMesh) -> TriMesh:
     points = mesh.vertices.astype(np.float32) + np.float32(0.0)
     index, first = _join(points.view(np.uint32))
     kept = None if mesh.colours is None else mesh.colours[first]
-    return only_used(TriMesh(points[first].astype(np.float64), mesh.faces, kept), index[mesh.faces])[0]
+    return drop_unused(TriMesh(points[first].astype(np.float64), mesh.faces, kept), index[mesh.faces])[0]
 
 
 @compiled

@@ -17,7 +17,7 @@ from nebrel.core.csg.boolean import solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.outline_solid.offset_extrusion import loft, prism
-from nebrel.core.outline_solid.raised import edge_rise, gridded, placed
+from nebrel.core.outline_solid.raised import edge_rise, place, snap_to_grid
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.mend import offset_region
 
@@ -109,7 +109,7 @@ def make_cutter(outline: MultiPolygon, imprints: list[Imprint], cutter: Cutter) 
     if outline.is_empty:
         raise BadValueError("There is no outline to cut along; at least one closed outline is needed.")
     if cutter.mirror:
-        outline, imprints = mirrored(outline), [Imprint(mirrored(one.region), one.setback) for one in imprints]
+        outline, imprints = mirror(outline), [Imprint(mirror(one.region), one.setback) for one in imprints]
     cut = offset_region(outline, cutter.clearance, "round") if cutter.clearance > 0 else outline
     if cut.is_empty:
         raise BadValueError("There is no outline to cut along; at least one closed outline is needed.")
@@ -127,10 +127,10 @@ def make_cutter(outline: MultiPolygon, imprints: list[Imprint], cutter: Cutter) 
     if cutter.handle > 0:
         solids.append(_upright(_handle(cut, rim, cutter.handle), 0.0, cutter.rim_height))
     whole = manifold3d.Manifold.batch_boolean(solids, manifold3d.OpType.Add)
-    return MadeCutter(placed(whole), parts, len(whole.decompose()) == 1)
+    return MadeCutter(place(whole), parts, len(whole.decompose()) == 1)
 
 
-def mirrored(region: MultiPolygon) -> MultiPolygon:
+def mirror(region: MultiPolygon) -> MultiPolygon:
     """The region mirrored left to right about x = 0."""
     return shapely.orient_polygons(shapely.transform(region, lambda at: at * (-1, 1)))
 
@@ -181,7 +181,7 @@ def _band(cut: MultiPolygon, width: float) -> MultiPolygon:
 
 
 def _upright(region: MultiPolygon, low: float, high: float) -> manifold3d.Manifold:
-    placed = gridded(region)
+    placed = snap_to_grid(region)
     # What is thinner than the grid of coordinates leaves nothing.
     return manifold3d.Manifold() if placed.is_empty else solid_of(prism(placed, low, high))
 
@@ -191,7 +191,7 @@ def _rim(rim: MultiPolygon, cut: MultiPolygon, cutter: Cutter) -> manifold3d.Man
     high = cutter.rim_height
     if not cutter.rim_round:
         return _upright(rim, 0.0, high)
-    outer = gridded(offset_region(cut, max(cutter.rim, cutter.wall), "round"))
+    outer = snap_to_grid(offset_region(cut, max(cutter.rim, cutter.wall), "round"))
     above = solid_of(loft(outer, edge_rise("round", ROUNDED_SHARE * high, high)))
     both = above ^ above.mirror((0, 0, 1)).translate((0, 0, high))
     return both - _upright(cut, -1.0, high + 1.0)

@@ -10,7 +10,7 @@ import shapely
 from shapely.affinity import translate
 from shapely.geometry import MultiPolygon
 
-from nebrel.core.csg.boolean import settled, solid_of
+from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.outline_solid.offset_extrusion import loft, prism
@@ -80,16 +80,16 @@ def raised_outline(regions: list[tuple[MultiPolygon, float]], body: RaisedBody) 
         raise BadValueError("Nothing of the outlines stands out; at least one area and a height above 0 are needed.")
     whole = polygons_of(shapely.union_all([region for region, _ in standing]))
     if body.inlay is not None:
-        return placed(_inlay_pair(standing, whole, body, body.inlay))
+        return place(_inlay_pair(standing, whole, body, body.inlay))
     if body.cut:
         if body.base.kind == "none":
             raise BadValueError("There is no base to cut the outlines out of; choose a rectangle, ellipse or outline.")
         plate = polygons_of(base_region(whole, body.base).difference(whole))
-        return placed(solid_of(shaped_prism(plate, body.base.thickness, body)))
+        return place(solid_of(shaped_prism(plate, body.base.thickness, body)))
     if body.base.kind == "none":
-        return placed(_standing(standing, body, 0.0))
-    plate = solid_of(prism(gridded(base_region(whole, body.base)), 0.0, body.base.thickness))
-    return placed(plate + _standing(standing, body, body.base.thickness - OVERLAP))
+        return place(_standing(standing, body, 0.0))
+    plate = solid_of(prism(snap_to_grid(base_region(whole, body.base)), 0.0, body.base.thickness))
+    return place(plate + _standing(standing, body, body.base.thickness - OVERLAP))
 
 
 def base_region(whole: MultiPolygon, base: Base) -> MultiPolygon:
@@ -114,7 +114,7 @@ def shaped_prism(region: MultiPolygon, height: float, body: RaisedBody) -> TriMe
     Raises:
         BadValueError: the edge is larger than the region or the height allow.
     """
-    over = gridded(region)
+    over = snap_to_grid(region)
     if body.edge == "square":
         return prism(over, 0.0, height)
     size = body.edge_size
@@ -125,7 +125,7 @@ def shaped_prism(region: MultiPolygon, height: float, body: RaisedBody) -> TriMe
     if not body.both:
         return above
     turned = solid_of(above).mirror((0, 0, 1)).translate((0, 0, height))
-    return settled(solid_of(above) ^ turned, SETTLE_MM)
+    return cleanup(solid_of(above) ^ turned, SETTLE_MM)
 
 
 def edge_rise(edge: EdgeKind, size: float, height: float) -> _Profile:
@@ -167,8 +167,8 @@ def _inlay_pair(
     depth = max(height for _, height in standing)
     kind = "rectangle" if body.base.kind == "none" else body.base.kind
     base = base_region(whole, Base(kind, body.base.margin, body.base.thickness))
-    pocket = solid_of(prism(gridded(whole), body.base.thickness, body.base.thickness + depth + 1.0))
-    plate = solid_of(prism(gridded(base), 0.0, body.base.thickness + depth)) - pocket
+    pocket = solid_of(prism(snap_to_grid(whole), body.base.thickness, body.base.thickness + depth + 1.0))
+    plate = solid_of(prism(snap_to_grid(base), 0.0, body.base.thickness + depth)) - pocket
     insert = offset_region(whole, -clearance, "round")
     if insert.is_empty:
         raise BadValueError(f"A clearance of {clearance:g} mm leaves nothing of the insert; a smaller one is needed.")
@@ -176,12 +176,12 @@ def _inlay_pair(
     return plate + solid_of(shaped_prism(insert, depth, body)).translate((beside, 0, 0))
 
 
-def gridded(region: MultiPolygon) -> MultiPolygon:
+def snap_to_grid(region: MultiPolygon) -> MultiPolygon:
     """The region on the grid whose places a float32 holds exactly."""
     return on_grid(region, grid_for(max(abs(bound) for bound in region.bounds)))
 
 
-def placed(solid: manifold3d.Manifold) -> TriMesh:
+def place(solid: manifold3d.Manifold) -> TriMesh:
     """The finished mesh of a solid, its lowest corner at the origin."""
     low = solid.bounding_box()[:3]
-    return settled(solid.translate((-low[0], -low[1], -low[2])), SETTLE_MM)
+    return cleanup(solid.translate((-low[0], -low[1], -low[2])), SETTLE_MM)

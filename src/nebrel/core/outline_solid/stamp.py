@@ -12,9 +12,9 @@ from shapely.geometry import MultiPolygon
 from nebrel.core.csg.boolean import solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.outline_solid.cutter import mirrored
+from nebrel.core.outline_solid.cutter import mirror
 from nebrel.core.outline_solid.offset_extrusion import mound, prism
-from nebrel.core.outline_solid.raised import Base, base_region, gridded, placed
+from nebrel.core.outline_solid.raised import Base, base_region, place, snap_to_grid
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.shapes import disc, shape_region
 
@@ -54,18 +54,18 @@ def make_stamp(face: MultiPolygon, stamp: Stamp) -> TriMesh:
         raise BadValueError("There is no area to stamp with; at least one closed outline is needed.")
     if stamp.plate.kind == "none":
         raise BadValueError("A stamp needs a plate; choose a rectangle, ellipse or outline.")
-    shown = mirrored(face) if stamp.mirror else face
+    shown = mirror(face) if stamp.mirror else face
     reach = stamp.relief * math.tan(math.radians(stamp.draft_deg))
     covered = base_region(shown, stamp.plate)
     if reach > 0:
-        raised = solid_of(mound(gridded(shown), stamp.relief + OVERLAP, reach, FLANK_STEPS))
+        raised = solid_of(mound(snap_to_grid(shown), stamp.relief + OVERLAP, reach, FLANK_STEPS))
         covered = polygons_of(shapely.union_all([covered, shown.buffer(reach)]))
     else:
-        raised = solid_of(prism(gridded(shown), 0.0, stamp.relief + OVERLAP))
-    plate = solid_of(prism(gridded(covered), 0.0, stamp.plate.thickness))
+        raised = solid_of(prism(snap_to_grid(shown), 0.0, stamp.relief + OVERLAP))
+    plate = solid_of(prism(snap_to_grid(covered), 0.0, stamp.plate.thickness))
     whole = plate + raised.translate((0, 0, stamp.plate.thickness - OVERLAP))
     grip = _grip(covered, stamp)
-    return placed(whole if grip is None else whole + grip)
+    return place(whole if grip is None else whole + grip)
 
 
 def _grip(covered: MultiPolygon, stamp: Stamp) -> manifold3d.Manifold | None:
@@ -84,8 +84,8 @@ def _grip(covered: MultiPolygon, stamp: Stamp) -> manifold3d.Manifold | None:
         neck = _rounded(x, y, *(side - (1 - WAIST) * wide for side in sides))
     half = stamp.grip_height / 2
     parts = [
-        solid_of(prism(gridded(foot), -stamp.grip_height, -half)),
-        solid_of(prism(gridded(neck), -half - OVERLAP, OVERLAP)),
+        solid_of(prism(snap_to_grid(foot), -stamp.grip_height, -half)),
+        solid_of(prism(snap_to_grid(neck), -half - OVERLAP, OVERLAP)),
     ]
     return parts[0] + parts[1]
 

@@ -23,7 +23,7 @@ from nebrel.core.region.terraces import terrace_cells
 OVERLAP_MM = 0.01
 
 
-def assembled(
+def assemble(
     layout: PanelLayout,
     slab: Callable[[], TriMesh],
     slack: float = 0.0,

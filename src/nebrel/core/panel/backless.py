@@ -5,7 +5,7 @@ import shapely
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 
 UPRIGHT = 1e-3
 ON_OUTLINE_MM = 1e-3
@@ -21,4 +21,4 @@ def without_back(mesh: TriMesh, whole: MultiPolygon) -> TriMesh:
     edge = whole.boundary
     shapely.prepare(edge)
     gone[np.flatnonzero(upright)[shapely.dwithin(edge, middles, ON_OUTLINE_MM)]] = True
-    return only_used(mesh, mesh.faces[~gone])[0]
+    return drop_unused(mesh, mesh.faces[~gone])[0]

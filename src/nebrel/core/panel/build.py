@@ -3,11 +3,11 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.csg.boolean import mesh_of, settled
+from nebrel.core.csg.boolean import cleanup, mesh_of
 from nebrel.core.heightfield.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
-from nebrel.core.panel.assemble import assembled
+from nebrel.core.panel.assemble import assemble
 from nebrel.core.panel.backless import without_back
 from nebrel.core.panel.layout import PanelLayout
 from nebrel.core.panel.target import counted_samples
@@ -28,7 +28,7 @@ def sketch_panel(layout: PanelLayout, tolerance: float) -> TriMesh:
     def slab() -> TriMesh:
         return sketch_slab(field, body.backing, tolerance, MOST_SKETCHED, body.back == "follow")
 
-    mesh = mesh_of(assembled(layout, slab, OUTLINE_SHARE * tolerance).as_original())
+    mesh = mesh_of(assemble(layout, slab, OUTLINE_SHARE * tolerance).as_original())
     return without_back(mesh, layout.whole) if body.back == "none" else mesh
 
 
@@ -66,8 +66,8 @@ def build_panel(layout: PanelLayout, tolerance: float, progress: Progress = lamb
         def slab(spent: float = spent) -> TriMesh:
             return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow).mesh
 
-        solid = assembled(layout, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part))
-        mesh = settled(solid, MERGE_SHARE * spent)
+        solid = assemble(layout, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part))
+        mesh = cleanup(solid, MERGE_SHARE * spent)
         progress("Joining the parts", 1.0)
         deviation = measure(mesh, field, body.backing, counted, follow)
         if deviation.max <= tolerance:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.height.transmission import TranslucentMaterial, decoded, encoded
+from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb, encode_srgb
 
 Floats = NDArray[np.float32]
 WINDOW_PX = 7
@@ -55,7 +55,7 @@ def shown_tones(through: Floats, material: TranslucentMaterial, thinnest: float)
         material: what it is made of.
         thinnest: mm.
     """
-    return encoded(np.clip(np.exp(-material.attenuation * (through - thinnest)), 0, 1).astype(np.float32))
+    return encode_srgb(np.clip(np.exp(-material.attenuation * (through - thinnest)), 0, 1).astype(np.float32))
 
 
 def shown_contrast(shown: Floats) -> float:
@@ -64,7 +64,7 @@ def shown_contrast(shown: Floats) -> float:
     The outermost hundredth at either end does not count, so that a pinhole or a speck does not tell it. Every report on
     a lit piece takes its contrast from here.
     """
-    light = decoded(shown[np.isfinite(shown)])
+    light = decode_srgb(shown[np.isfinite(shown)])
     return float(np.quantile(light, 1 - FRINGE) / max(float(np.quantile(light, FRINGE)), 1e-9))
 
 
@@ -96,16 +96,16 @@ def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> L
 def lit_picture(through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp) -> NDArray[np.uint8]:
     """What is seen from in front, sRGB uint8 (H, W, 3): light that comes through and light of the room."""
     seen = transmitted_light(through, material, thinnest, lamp) + lamp.ambient * UNLIT_WHITE
-    return np.round(encoded(np.clip(seen, 0, 1).astype(np.float32)) * 255).astype(np.uint8)
+    return np.round(encode_srgb(np.clip(seen, 0, 1).astype(np.float32)) * 255).astype(np.uint8)
 
 
 def transmitted_light(through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp) -> Floats:
     """Light that comes through a wall, linear float32 (H, W, 3); 1 is the lamp's at the thinnest wall."""
     passed = np.exp(-material.attenuation * np.maximum(through - thinnest, -thinnest))[..., np.newaxis]
-    return np.asarray(lamp.power * passed * tinted(lamp.colour, material.cast), dtype=np.float32)
+    return np.asarray(lamp.power * passed * tint(lamp.colour, material.cast), dtype=np.float32)
 
 
-def tinted(lamp: tuple[float, float, float], cast: tuple[float, float, float]) -> NDArray[np.float64]:
+def tint(lamp: tuple[float, float, float], cast: tuple[float, float, float]) -> NDArray[np.float64]:
     """Colour of the light behind a material, linear, the largest part 1."""
     colour = np.array(lamp) * np.array(cast)
     return np.asarray(colour / max(float(colour.max()), 1e-9))

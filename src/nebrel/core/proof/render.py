@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.height.transmission import encoded
+from nebrel.core.height.transmission import encode_srgb
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.shading import ShadedMesh
 
@@ -18,7 +18,7 @@ NONE = np.zeros((1, 3), dtype=np.float32)
 
 
 @dataclass(frozen=True)
-class View:
+class Viewpoint:
     """Where the eye and the lamp are, in degrees.
 
     Attributes:
@@ -55,10 +55,10 @@ class Behind:
 
 
 def render(
-    mesh: ShadedMesh, width_px: int, height_px: int, view: View | None = None, behind: Behind | None = None
+    mesh: ShadedMesh, width_px: int, height_px: int, view: Viewpoint | None = None, behind: Behind | None = None
 ) -> NDArray[np.uint8]:
     """An orthographic picture of `mesh` in its own colours, uint8 (height_px, width_px, 3) sRGB, with cast shadows."""
-    view = view or View()
+    view = view or Viewpoint()
     wide, high = width_px * OVERSAMPLING, height_px * OVERSAMPLING
     turned = mesh.positions.astype(np.float64) @ _rotation(view).T
     normals = mesh.normals.astype(np.float64) @ _rotation(view).T
@@ -90,7 +90,7 @@ def render(
     return _developed(light, PLASTER if mesh.colours is None else tint)
 
 
-def _rotation(view: View) -> NDArray[np.float64]:
+def _rotation(view: Viewpoint) -> NDArray[np.float64]:
     turn, tilt = math.radians(view.turn_deg), math.radians(-view.tilt_deg)
     about_z = np.array([[math.cos(turn), -math.sin(turn), 0], [math.sin(turn), math.cos(turn), 0], [0, 0, 1]])
     about_y = np.array([[math.cos(turn), 0, math.sin(turn)], [0, 1, 0], [-math.sin(turn), 0, math.cos(turn)]])
@@ -137,7 +137,7 @@ def _glowing(light: NDArray[np.float64], seen: NDArray[np.float32], behind: Behi
     linear = np.where(light[..., np.newaxis] >= 0, room + through, stage)
     high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING
     small = np.clip(linear, 0, 1).reshape(high, OVERSAMPLING, wide, OVERSAMPLING, 3).mean(axis=(1, 3))
-    return np.asarray(np.round(encoded(small) * 255), dtype=np.uint8)
+    return np.asarray(np.round(encode_srgb(small) * 255), dtype=np.uint8)
 
 
 @compiled

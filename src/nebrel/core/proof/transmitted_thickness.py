@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import placed, unplaced
+from nebrel.core.bent.bend import is_out_of_place, place_samples
 from nebrel.core.bent.forms import Floats, Form
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
@@ -31,7 +31,7 @@ def material_through(
     """
     rows, columns = size_px
     points = np.ascontiguousarray(mesh.vertices - shift)
-    at = form.unrolled(unplaced(form, points))
+    at = form.unrolled(is_out_of_place(form, points))
     cell_u, cell_v = form.width / columns, form.height / rows
     place_x = at[:, 0] / cell_u
     place_y = (form.height - at[:, 1]) / cell_v
@@ -41,7 +41,7 @@ def material_through(
     normals = np.empty((rows, columns, 3))
     for row in range(rows):
         base, normal, _ = form.at(u[np.newaxis, :], v[row : row + 1, np.newaxis])
-        origins[row], normals[row] = placed(form, base)[0], placed(form, normal)[0]
+        origins[row], normals[row] = place_samples(form, base)[0], place_samples(form, normal)[0]
     total = np.zeros((rows, columns))
     balance = np.zeros((rows, columns))
     _add_up(

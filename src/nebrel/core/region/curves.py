@@ -107,7 +107,7 @@ def is_straight(side: _Points) -> bool:
     return bool((side[0] == side[1]).all() and (side[2] == side[3]).all())
 
 
-def flattened(curve: Curve, chord: float = CHORD_MM) -> _Points:
+def flatten(curve: Curve, chord: float = CHORD_MM) -> _Points:
     """The curve as a chain of places no further than `chord` mm from it, float64 (K, 2); the first is not repeated.
 
     The number of chords of a side follows from its second differences (Wang's bound, 1984).
@@ -191,8 +191,8 @@ def layer_region(layer: Layer, chord: float = CHORD_MM) -> MultiPolygon:
     parts: dict[int, list[_Points]] = {}
     for curve in layer.curves:
         if curve.closed and curve.width is None:
-            parts.setdefault(curve.part, []).append(flattened(curve, chord))
-    areas = [filled(rings, layer.rule) for rings in parts.values()]
+            parts.setdefault(curve.part, []).append(flatten(curve, chord))
+    areas = [fill(rings, layer.rule) for rings in parts.values()]
     areas += [stroke_region(curve, chord) for curve in layer.curves if curve.width is not None]
     return areas[0] if len(areas) == 1 else polygons_of(shapely.union_all(areas))
 
@@ -205,7 +205,7 @@ def figure_region(figure: Figure, chord: float = CHORD_MM) -> MultiPolygon:
 def stroke_region(curve: Curve, chord: float = CHORD_MM) -> MultiPolygon:
     """The area that a round pen of the curve's width draws along it, mm."""
     radius = (curve.width or 0.0) / 2
-    points = flattened(curve, chord)
+    points = flatten(curve, chord)
     line = shapely.LineString(np.vstack([points, points[:1]]) if curve.closed else points)
     return polygons_of(line.buffer(radius, quad_segs=quarter_segments(radius, chord)))
 
@@ -216,7 +216,7 @@ def quarter_segments(radius: float, chord: float = CHORD_MM) -> int:
     return int(np.clip(np.ceil(np.pi / 2 / max(step, 1e-3)), 4, MOST_CHORDS))
 
 
-def filled(rings: list[_Points], rule: FillRule) -> MultiPolygon:
+def fill(rings: list[_Points], rule: FillRule) -> MultiPolygon:
     """The area inside `rings`, each float64 (K, 2) mm, which may cross themselves and each other."""
     kept = [ring for ring in rings if len(ring) >= 3]
     if not kept:
@@ -253,14 +253,14 @@ def bounds_of(figure: Figure) -> tuple[float, float, float, float]:
     """Lowest and highest X and Y of the figure, strokes at their widths: (x, y, x, y) in mm."""
     lows, highs = [], []
     for curve in figure.curves:
-        points, reach = flattened(curve), (curve.width or 0.0) / 2
+        points, reach = flatten(curve), (curve.width or 0.0) / 2
         lows.append(points.min(axis=0) - reach)
         highs.append(points.max(axis=0) + reach)
     low, high = np.min(lows, axis=0), np.max(highs, axis=0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
-def mapped(figure: Figure, matrix: _Points) -> Figure:
+def map_figure(figure: Figure, matrix: _Points) -> Figure:
     """The figure under an affine map, float64 (2, 3)."""
     layers = (replace(layer, curves=tuple(curve.moved(matrix) for curve in layer.curves)) for layer in figure.layers)
     return Figure(tuple(layers))

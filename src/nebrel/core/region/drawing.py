@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nebrel.core.errors import BadDrawingError
-from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, mapped
+from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, map_figure
 
 JOIN_SHARE = 1e-5
 
@@ -27,7 +27,7 @@ class Drawing:
     remarks: tuple[str, ...]
 
 
-def settled(layers: list[Layer], name: str, scale: float, told: bool, remarks: list[str]) -> Drawing:
+def drawing_of(layers: list[Layer], name: str, scale: float, told: bool, remarks: list[str]) -> Drawing:
     """A drawing from layers in the file's own units, `scale` mm each; layers without curves are dropped.
 
     Raises:
@@ -39,11 +39,14 @@ def settled(layers: list[Layer], name: str, scale: float, told: bool, remarks: l
     low_x, low_y, high_x, high_y = bounds_of(figure)
     shift = np.array([[scale, 0.0, -low_x * scale], [0.0, scale, -low_y * scale]])
     return Drawing(
-        mapped(figure, shift), ((high_x - low_x) * scale, (high_y - low_y) * scale), told, tuple(dict.fromkeys(remarks))
+        map_figure(figure, shift),
+        ((high_x - low_x) * scale, (high_y - low_y) * scale),
+        told,
+        tuple(dict.fromkeys(remarks)),
     )
 
 
-def chained(curves: list[Curve], reach: float) -> list[Curve]:
+def chain(curves: list[Curve], reach: float) -> list[Curve]:
     """Open edges joined where an end of one lies within `reach` of an end of another, and closed where they meet.
 
     Closed curves and strokes are left as they are. Every curve that comes of it keeps the part of its first piece.

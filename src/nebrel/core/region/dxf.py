@@ -14,8 +14,8 @@ from ezdxf.enums import InsertUnits
 from ezdxf.math import Bezier4P, BSpline, Vec3, bezier_to_bspline
 
 from nebrel.core.errors import BadDrawingError, TooLargeError
-from nebrel.core.region.curves import Curve, Figure, Layer, flattened, is_straight, layer_region, polygon_curve
-from nebrel.core.region.drawing import JOIN_SHARE, Drawing, chained, settled
+from nebrel.core.region.curves import Curve, Figure, Layer, flatten, is_straight, layer_region, polygon_curve
+from nebrel.core.region.drawing import JOIN_SHARE, Drawing, chain, drawing_of
 from nebrel.core.region.rings import rings_of
 
 MOST_CURVES = 200_000
@@ -58,7 +58,7 @@ def read_dxf(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         )
     told = millimetres is not None
     scale = millimetres or mm_per_unit or 1.0
-    return settled(layers, name, scale, told or mm_per_unit is not None, remarks)
+    return drawing_of(layers, name, scale, told or mm_per_unit is not None, remarks)
 
 
 def _mm_per_unit(code: object) -> float | None:
@@ -90,7 +90,7 @@ def _layers(space: Iterable[Any], remarks: list[str]) -> list[Layer]:
             continue
         every = np.vstack([curve.nodes for curve in curves])
         reach = JOIN_SHARE * float(np.ptp(every, axis=0).max())
-        joined = chained(curves, reach)
+        joined = chain(curves, reach)
         # Outlines of a drawing lie in each other to make holes, whatever entities they were.
         layers.append(Layer(layer, tuple(Curve(curve.knots, curve.closed, None, 0) for curve in joined)))
     return layers
@@ -143,7 +143,7 @@ def dxf_bytes(figure: Figure, splines: bool = False) -> bytes:
             if splines and not all(is_straight(side) for side in curve.sides):
                 space.add_spline(dxfattribs={"layer": name}).apply_construction_tool(_spline(curve))
             else:
-                space.add_lwpolyline(flattened(curve, FLAT_CHORD), close=curve.closed, dxfattribs={"layer": name})
+                space.add_lwpolyline(flatten(curve, FLAT_CHORD), close=curve.closed, dxfattribs={"layer": name})
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode(document.output_encoding)

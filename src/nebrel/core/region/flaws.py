@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 import shapely
 
-from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, flattened
+from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, flatten
 
 DOUBLE_MM = 0.01
 LOOK_CHORD = 0.01
@@ -33,7 +33,7 @@ class Flaw:
 def find_flaws(figure: Figure, smallest: float) -> list[Flaw]:
     """Faults of a figure's edges; those around less than `smallest` mm² count as tiny. Strokes may be open."""
     flaws = []
-    lines = [flattened(curve, LOOK_CHORD) for curve in figure.curves]
+    lines = [flatten(curve, LOOK_CHORD) for curve in figure.curves]
     for number, (curve, points) in enumerate(zip(figure.curves, lines, strict=True)):
         where = (float(points[0, 0]), float(points[0, 1]))
         if not curve.closed and curve.width is None:
@@ -74,5 +74,5 @@ def _doubles(figure: Figure) -> list[Flaw]:
 
 
 def _alike(one: Curve, other: Curve) -> bool:
-    first, second = (shapely.LineString(flattened(curve, LOOK_CHORD)) for curve in (one, other))
+    first, second = (shapely.LineString(flatten(curve, LOOK_CHORD)) for curve in (one, other))
     return bool(shapely.hausdorff_distance(first, second) <= DOUBLE_MM)

@@ -16,12 +16,12 @@ from nebrel.core.region.curves import (
     Layer,
     bounds_of,
     figure_region,
-    flattened,
+    flatten,
     layer_region,
     quarter_segments,
     stroke_region,
 )
-from nebrel.core.region.drawing import chained
+from nebrel.core.region.drawing import chain
 from nebrel.core.region.fit import fit_closed
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
@@ -48,17 +48,17 @@ def only(figure: Figure, chosen: _Chosen) -> Figure:
     return _each(figure, lambda number, curve: [curve] if number in chosen else [])
 
 
-def without(figure: Figure, chosen: _Chosen) -> Figure:
+def leave_out(figure: Figure, chosen: _Chosen) -> Figure:
     """All but the chosen curves."""
     return _each(figure, lambda number, curve: [] if number in chosen else [curve])
 
 
-def moved(figure: Figure, chosen: _Chosen, matrix: _Points) -> Figure:
+def move(figure: Figure, chosen: _Chosen, matrix: _Points) -> Figure:
     """The chosen curves under an affine map, float64 (2, 3)."""
     return _each(figure, lambda number, curve: [curve.moved(matrix) if number in chosen else curve])
 
 
-def repeated(figure: Figure, chosen: _Chosen, matrices: list[_Points]) -> Figure:
+def repeat(figure: Figure, chosen: _Chosen, matrices: list[_Points]) -> Figure:
     """The chosen curves, and a copy of them under every further map; each copy is a part of its own."""
     step = 1 + max((curve.part for curve in figure.curves), default=0)
 
@@ -105,7 +105,7 @@ def ring_of(count: int, x: float, y: float) -> list[_Points]:
     return [about(x, y, turn(360 * at / count)) for at in range(1, count)]
 
 
-def aligned(figure: Figure, chosen: _Chosen, side: Side) -> Figure:
+def align(figure: Figure, chosen: _Chosen, side: Side) -> Figure:
     """The chosen curves moved so that one side of each, or its middle, lies where that of all of them together is."""
     own = {number: bounds_of(_alone(curve)) for number, curve in enumerate(figure.curves) if number in chosen}
     if not own:
@@ -126,7 +126,7 @@ def aligned(figure: Figure, chosen: _Chosen, side: Side) -> Figure:
     return _each(figure, align)
 
 
-def combined(figure: Figure, chosen: _Chosen, how: Combining) -> Figure:
+def combine(figure: Figure, chosen: _Chosen, how: Combining) -> Figure:
     """The areas inside the chosen curves made one: all of them, the largest less the others, or what all share.
 
     Raises:
@@ -182,7 +182,7 @@ def offset_region(region: MultiPolygon, by: float, join: Join) -> MultiPolygon:
     return polygons_of(region.buffer(by, join_style=join, mitre_limit=MITRE_LIMIT, quad_segs=quarter_segments(abs(by))))
 
 
-def solid_filled(figure: Figure, chosen: _Chosen) -> Figure:
+def fill_solid(figure: Figure, chosen: _Chosen) -> Figure:
     """Holes of the chosen curves filled, and chosen strokes made into the area inside them."""
     region = polygons_of(shapely.union_all([_area(curve) for at, curve in enumerate(figure.curves) if at in chosen]))
 
@@ -202,13 +202,13 @@ def _lies_inside(place: shapely.Point, curve: Curve, region: MultiPolygon) -> bo
     return bool(grown.contains(place)) and not _area(curve).buffer(1e-6).contains(region)
 
 
-def simplified(figure: Figure, chosen: _Chosen, tolerance: float) -> Figure:
+def simplify_curves(figure: Figure, chosen: _Chosen, tolerance: float) -> Figure:
     """The chosen curves with as few nodes as stay within `tolerance` mm."""
 
     def simple(number: int, curve: Curve) -> list[Curve]:
         if number not in chosen or not curve.closed:
             return [curve]
-        fitted = fit_closed(dense(flattened(curve), True, FIT_PITCH), tolerance, FIT_PITCH)
+        fitted = fit_closed(dense(flatten(curve), True, FIT_PITCH), tolerance, FIT_PITCH)
         return [replace(curve, knots=fitted) if len(fitted) < len(curve.knots) else curve]
 
     return _each(figure, simple)
@@ -233,7 +233,7 @@ def gaps(figure: Figure, reach: float) -> list[tuple[_Points, _Points]]:
     return found
 
 
-def closed_gaps(figure: Figure, reach: float) -> Figure:
+def close_gaps(figure: Figure, reach: float) -> Figure:
     """Open edges joined where their ends are no further apart than `reach` mm; strokes keep their width."""
 
     def join(layer: Layer) -> Layer:
@@ -241,13 +241,13 @@ def closed_gaps(figure: Figure, reach: float) -> Figure:
         curves = [curve for curve in layer.curves if curve.closed]
         for width in sorted(strokes, key=lambda width: width or 0.0):
             bare = [replace(curve, width=None) for curve in layer.curves if not curve.closed and curve.width == width]
-            curves += [replace(curve, width=width) for curve in chained(bare, reach)]
+            curves += [replace(curve, width=width) for curve in chain(bare, reach)]
         return replace(layer, curves=tuple(curves))
 
     return Figure(tuple(join(layer) for layer in figure.layers))
 
 
-def without_crossings(figure: Figure, chosen: _Chosen) -> Figure:
+def uncross(figure: Figure, chosen: _Chosen) -> Figure:
     """Edges that cross themselves made anew around what they enclose."""
 
     def uncross(number: int, curve: Curve) -> list[Curve]:
@@ -286,7 +286,7 @@ def nearest_curves(figure: Figure, places: Sequence[tuple[float, float]]) -> lis
 
 
 def _line(curve: Curve) -> shapely.LineString:
-    points = flattened(curve, 0.02)
+    points = flatten(curve, 0.02)
     return shapely.LineString(np.vstack([points, points[:1]]) if curve.closed or len(points) < 2 else points)
 
 

@@ -18,7 +18,7 @@ NARROWER = 0.99
 _Points = NDArray[np.float64]
 
 
-def widened(figure: Figure, narrower_than: float, by: float) -> Figure:
+def widen(figure: Figure, narrower_than: float, by: float) -> Figure:
     """Where areas are narrower than `narrower_than` mm, `by` mm wider, half of it on either side."""
 
     def widen(layer: Layer) -> Layer:

@@ -9,14 +9,14 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.region.curves import Curve, Figure, is_straight
 
 
-def node_moved(curve: Curve, node: int, x: float, y: float) -> Curve:
+def move_node(curve: Curve, node: int, x: float, y: float) -> Curve:
     """A node and its handles moved by (`x`, `y`) mm."""
     knots = curve.knots.copy()
     knots[node % len(knots)] += (x, y)
     return replace(curve, knots=knots)
 
 
-def node_inserted(curve: Curve, side: int, share: float = 0.5) -> Curve:
+def insert_node(curve: Curve, side: int, share: float = 0.5) -> Curve:
     """A node set into a side without changing its course (de Casteljau)."""
     points, t = curve.sides[side % len(curve.sides)], share
     if is_straight(points):
@@ -31,7 +31,7 @@ def node_inserted(curve: Curve, side: int, share: float = 0.5) -> Curve:
     return replace(curve, knots=knots)
 
 
-def node_removed(curve: Curve, node: int) -> Curve:
+def remove_node(curve: Curve, node: int) -> Curve:
     """A node taken out; the sides beside it become one.
 
     Raises:
@@ -43,7 +43,7 @@ def node_removed(curve: Curve, node: int) -> Curve:
     return replace(curve, knots=np.delete(curve.knots, node % len(curve.knots), axis=0))
 
 
-def node_made(curve: Curve, node: int, kind: Literal["corner", "smooth"]) -> Curve:
+def set_node_kind(curve: Curve, node: int, kind: Literal["corner", "smooth"]) -> Curve:
     """A node made a corner with straight sides, or smooth along the line between its neighbours."""
     knots, at = curve.knots.copy(), node % len(curve.knots)
     if kind == "corner":

@@ -9,7 +9,7 @@ import svgelements
 
 from nebrel.core.errors import BadDrawingError, TooLargeError
 from nebrel.core.region.curves import Curve, Figure, FillRule, Layer, bounds_of
-from nebrel.core.region.drawing import Drawing, settled
+from nebrel.core.region.drawing import Drawing, drawing_of
 
 PPI = 96.0
 MM_PER_PX = 25.4 / PPI
@@ -53,7 +53,7 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
     if not any(layer.curves for layer in layers):
         raise BadDrawingError(f"{name} holds no shapes; at least one path, rectangle, circle or line is needed.")
     scale = MM_PER_PX if told or mm_per_unit is None else mm_per_unit
-    return settled(layers, name, scale, told or mm_per_unit is not None, remarks)
+    return drawing_of(layers, name, scale, told or mm_per_unit is not None, remarks)
 
 
 def _attribute(head: str, name: str) -> str:

@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.curves import Curve, Layer, evenly, flattened, polygon_curve
+from nebrel.core.region.curves import Curve, Layer, evenly, flatten, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
@@ -85,7 +85,7 @@ def trace_level(
         smoothing: how curves follow the edge.
         progress: called with the fraction done.
     """
-    rings = _kept(contours(softened(values, level), level), smoothing, pitch)
+    rings = _kept(contours(soften(values, level), level), smoothing, pitch)
     progress(0.4)
     allowed = smoothing.allowed(pitch)
 
@@ -228,7 +228,7 @@ def dense(points: _Points, closed: bool, pitch: float) -> _Points:
 
 def _away(ring: _Points, curve: Curve, pitch: float) -> _Points:
     """How far places of an edge are from the curve fitted to them, mm; both are followed side by side."""
-    points = flattened(curve, MEASURED_PX * FINEST_PX * pitch)
+    points = flatten(curve, MEASURED_PX * FINEST_PX * pitch)
     if curve.closed:
         points = np.vstack([points, points[:1]])
     return _beside(ring, points, curve.closed)
@@ -270,7 +270,7 @@ def _area(ring: _Points) -> float:
     return float(np.dot(x[:-1], y[1:]) - np.dot(y[:-1], x[1:]) + x[-1] * y[0] - y[-1] * x[0]) / 2
 
 
-def softened(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
+def soften(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
     """The samples, blurred by less than a pixel where the edge is hard, so that it slants and is no stair.
 
     Smoothed edges have a sample between inside and outside nearly everywhere; hard ones have hardly any.

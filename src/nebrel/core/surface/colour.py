@@ -26,7 +26,7 @@ class Looks:
     picture: NDArray[np.float32] | None = None
 
 
-def coloured(
+def colour_faces(
     carving: Carving, result: Raised, looks: list[Looks], laid: list[list[Laid]], of_decoration: _Ints
 ) -> TriMesh:
     """The mesh with the colours of its decorations, which end exactly at its edges; what has none keeps the model's."""
@@ -43,7 +43,7 @@ def coloured(
             if look.picture is not None and part.field is not None:
                 faces = np.flatnonzero((result.piece >= 0) & ~result.wall & (owner[np.maximum(result.piece, 0)] == at))
                 carving.show(part.chart)
-                corners[faces] = _seen(look.picture, part.field, carving.tu[result.piece[faces]])
+                corners[faces] = _seen(look.picture, part.field, carving.pieces.corner_place[result.piece[faces]])
         first += len(parts)
     return replace(mesh, colours=None, corner_colours=corners)
 

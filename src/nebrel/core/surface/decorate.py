@@ -15,11 +15,11 @@ from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.surface.art import Art, Setting, laid_on
-from nebrel.core.surface.colour import Looks, coloured
+from nebrel.core.surface.colour import Looks, colour_faces
 from nebrel.core.surface.depth_error import measure_depths
-from nebrel.core.surface.displace.join import joined_by_boolean
+from nebrel.core.surface.displace.join import join_by_boolean
 from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, wall_behind
-from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raised
+from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raise_skin
 from nebrel.core.surface.parameterize.chart import Chart, Lie, doubled_areas, stretches, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin
 from nebrel.core.surface.parameterize.wrap import project_along, round_at, wrap_round
@@ -183,7 +183,7 @@ def decorate(
         change = volume(result.mesh) - volume(skin.mesh)
         added, removed = (change + removed, removed) if added >= removed else (added, added - change)
     thinnest_wall, where = _thinnest(carving, positions)
-    mesh = coloured(carving, result, [each.looks for each in decorations], laid, of_decoration)
+    mesh = colour_faces(carving, result, [each.looks for each in decorations], laid, of_decoration)
     progress(1.0)
     return Decorated(
         mesh=mesh,
@@ -197,7 +197,7 @@ def decorate(
         fold=fold,
         wall=wall,
         eased=eased,
-        deepest=max(0.0, -float(carving.tp[: carving.count].min())),
+        deepest=max(0.0, -float(carving.pieces.corner_depth[: carving.count].min())),
         thinnest_wall=thinnest_wall,
         thinnest_at=where,
         of_decoration=of_decoration,
@@ -271,7 +271,7 @@ def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], toleran
     for laid in parts:
         inside = carving.add(laid, tolerance)
         covered_any = covered_any or len(inside) > 0
-        faces = np.unique(carving.tf[inside])
+        faces = np.unique(carving.pieces.face_of[inside])
         at = np.searchsorted(laid.chart.faces, faces, sorter=np.argsort(laid.chart.faces))
         local = np.argsort(laid.chart.faces)[at]
         found = stretches(skin, faces, laid.chart.plane[local])
@@ -281,7 +281,7 @@ def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], toleran
         if decoration.setting.tiled and anywhere:
             covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[faces])) / area(skin.mesh)
         if laid.region is not None and laid.within is None and anywhere:
-            missing += max(0.0, laid.region.area - float(doubled_areas(carving.tu[inside]).sum()) / 2)
+            missing += max(0.0, laid.region.area - float(doubled_areas(carving.pieces.corner_place[inside]).sum()) / 2)
             asked += laid.region.area
     if not covered_any:
         raise BadValueError("The decoration finds no skin where it lies; move it onto the model or make it larger.")
@@ -302,22 +302,22 @@ def _crease(carving: Carving, inside: _Ints) -> tuple[float, float, float] | Non
     """A place where a decoration lies on both sides of a sharp edge, or None."""
     marked = np.zeros(carving.count, dtype=bool)
     marked[inside] = True
-    beyond = carving.tn[inside]
+    beyond = carving.pieces.neighbour[inside]
     both = (beyond >= 0) & marked[np.maximum(beyond, 0)]
     piece, side = np.nonzero(both)
-    here = carving.skin.normals[carving.tf[inside[piece]]]
-    there = carving.skin.normals[carving.tf[beyond[piece, side]]]
+    here = carving.skin.normals[carving.pieces.face_of[inside[piece]]]
+    there = carving.skin.normals[carving.pieces.face_of[beyond[piece, side]]]
     sharp = np.flatnonzero(np.einsum("ij,ij->i", here, there) < np.cos(np.radians(CREASE_DEG)))
     if not len(sharp):
         return None
     points, _ = carving.positions()
-    x, y, z = points[carving.tv[inside[piece[sharp[0]]], side[sharp[0]]]]
+    x, y, z = points[carving.pieces.corner_vertex[inside[piece[sharp[0]]], side[sharp[0]]]]
     return float(x), float(y), float(z)
 
 
 def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised, Joined, int]:
     """The result, joined otherwise where it crosses itself; depths are eased where even that does not help."""
-    result, eased = raised(carving, positions), 0
+    result, eased = raise_skin(carving, positions), 0
     for attempt in range(MOST_EASINGS + 1):
         fresh = np.arange(len(result.mesh.faces)) >= result.untouched
         if not fresh.any():
@@ -327,17 +327,17 @@ def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised,
             return result, "displacement", eased
         if attempt == 0:
             try:
-                joined = joined_by_boolean(carving)
+                joined = join_by_boolean(carving)
             except NebrelError:
                 joined = None
             if joined is not None:
                 return joined, "boolean", 0
         pieces = np.unique(result.piece[pairs.ravel()])
-        corners = np.unique(carving.tv[pieces[pieces >= 0]])
-        soft = np.isin(carving.tv[: carving.count], corners)
-        carving.tp[: carving.count][soft] *= 0.5 if attempt < MOST_EASINGS - 1 else 0.0
+        corners = np.unique(carving.pieces.corner_vertex[pieces[pieces >= 0]])
+        soft = np.isin(carving.pieces.corner_vertex[: carving.count], corners)
+        carving.pieces.corner_depth[: carving.count][soft] *= 0.5 if attempt < MOST_EASINGS - 1 else 0.0
         eased = len(corners)
-        result = raised(carving, positions)
+        result = raise_skin(carving, positions)
     return result, "displacement", eased
 
 
@@ -350,9 +350,12 @@ def _owner_of_faces(carving: Carving, result: Raised) -> _Ints:
 def _volumes(carving: Carving, positions: _Positions) -> tuple[float, float]:
     """What lies between the skin and what it was moved to: raised and sunk, mm³."""
     count = carving.count
-    deep = np.flatnonzero((carving.tp[:count] != 0).any(axis=1))
-    points, ways = positions
-    low, step = points[carving.tv[deep]], carving.tp[deep][..., np.newaxis] * ways[carving.tv[deep]]
+    deep = np.flatnonzero((carving.pieces.corner_depth[:count] != 0).any(axis=1))
+    points, offset_vectors = positions
+    low, step = (
+        points[carving.pieces.corner_vertex[deep]],
+        carving.pieces.corner_depth[deep][..., np.newaxis] * offset_vectors[carving.pieces.corner_vertex[deep]],
+    )
 
     def flow(share: float) -> _Reals:
         """What passes through the pieces, mm³ a step, when they have gone a share of their way."""
@@ -368,16 +371,16 @@ def _volumes(carving: Carving, positions: _Positions) -> tuple[float, float]:
 def _thinnest(carving: Carving, positions: _Positions) -> tuple[float, tuple[float, float, float] | None]:
     """The thinnest wall under what was moved: from there straight through the skin to the other side."""
     count = carving.count
-    depths = carving.tp[:count]
+    depths = carving.pieces.corner_depth[:count]
     # Sunk places are all looked at, for there the wall becomes thinner.
     moved = depths < 0 if (depths < 0).any() else depths != 0
-    vertices = np.unique(carving.tv[:count][moved])
+    vertices = np.unique(carving.pieces.corner_vertex[:count][moved])
     if not len(vertices):
         return float("inf"), None
     if (depths >= 0).all():
         vertices = vertices[:: -(-len(vertices) // MOST_RAYS)]
     wall = wall_behind(carving, vertices, positions)
-    left = np.where(moved, wall[carving.tv[:count]] + depths, np.inf)
+    left = np.where(moved, wall[carving.pieces.corner_vertex[:count]] + depths, np.inf)
     at = np.unravel_index(int(np.argmin(left)), left.shape)
-    x, y, z = positions[0][carving.tv[at]]
+    x, y, z = positions[0][carving.pieces.corner_vertex[at]]
     return float(left[at]), (float(x), float(y), float(z))

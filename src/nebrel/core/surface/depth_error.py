@@ -103,12 +103,12 @@ def _on_skin(skin: Skin, among: _Ints, points: _Reals, normals: _Reals) -> tuple
     sound = among[(skin.normals[among] != 0).any(axis=1)]
     tree = triangle_tree(TriMesh(skin.mesh.vertices, skin.mesh.faces[sound]))
     order = sound[tree.order]
-    ways = np.ascontiguousarray(skin.ways[skin.corners[order]])
+    offset_vectors = np.ascontiguousarray(skin.offset_vectors[skin.corners[order]])
     at, shares, heights = np.empty(len(points), np.int64), np.empty((len(points), 2)), np.empty(len(points))
 
     def follow(start: int) -> None:
         part = slice(start, start + SAMPLES_AT_ONCE)
-        at[part], shares[part], heights[part] = _followed_back(points[part], normals[part], tree, ways)
+        at[part], shares[part], heights[part] = _followed_back(points[part], normals[part], tree, offset_vectors)
 
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
         list(threads.map(follow, range(0, len(points), SAMPLES_AT_ONCE)))
@@ -118,7 +118,7 @@ def _on_skin(skin: Skin, among: _Ints, points: _Reals, normals: _Reals) -> tuple
 
 
 @compiled
-def _followed_back(points, normals, tree, ways):
+def _followed_back(points, normals, tree, offset_vectors):
     """Index in the tree, shares and depth of every sample, along the way that the skin moves there."""
     found = np.empty(len(points), dtype=np.int64)
     shares = np.zeros((len(points), 2), dtype=np.float64)
@@ -139,15 +139,21 @@ def _followed_back(points, normals, tree, ways):
             s, t = shares_in_triangle((q0, q1, q2), tree.corners, at)
             depth, square = 0.0, 0.0
             off = np.empty(3, dtype=np.float64)
-            way = np.empty(3, dtype=np.float64)
+            offset_vector = np.empty(3, dtype=np.float64)
             for i in range(3):
                 a, b, c = tree.corners[at, i], tree.corners[at, 3 + i], tree.corners[at, 6 + i]
                 off[i] = p[i] - (a + s * (b - a) + t * (c - a))
-                way[i] = (1 - s - t) * ways[at, 0, i] + s * ways[at, 1, i] + t * ways[at, 2, i]
+                offset_vector[i] = (
+                    (1 - s - t) * offset_vectors[at, 0, i] + s * offset_vectors[at, 1, i] + t * offset_vectors[at, 2, i]
+                )
                 depth += off[i] * tree.normals[at, i]
-                square += way[i] * tree.normals[at, i]
+                square += offset_vector[i] * tree.normals[at, i]
             depth = depth / square if abs(square) > 1e-6 else depth
-            q0, q1, q2 = p[0] - depth * way[0], p[1] - depth * way[1], p[2] - depth * way[2]
+            q0, q1, q2 = (
+                p[0] - depth * offset_vector[0],
+                p[1] - depth * offset_vector[1],
+                p[2] - depth * offset_vector[2],
+            )
             shares[k, 0], shares[k, 1], depths[k] = s, t, depth
         found[k] = at
     return found, shares, depths

@@ -44,7 +44,7 @@ class Placed:
     most_stretch: float
 
 
-def placed(
+def place_decoration(
     skin: Skin,
     at: _Reals,
     up: _Reals,
@@ -128,15 +128,18 @@ def _handles(
             found.append(None)
             continue
         a, b, c = chart.plane[number]
-        one, two, way = b - a, c - a, at - a
+        one, two, offset_vector = b - a, c - a, at - a
         whole = one[0] * two[1] - one[1] * two[0]
-        s, t = (way[0] * two[1] - way[1] * two[0]) / whole, (one[0] * way[1] - one[1] * way[0]) / whole
+        s, t = (
+            (offset_vector[0] * two[1] - offset_vector[1] * two[0]) / whole,
+            (one[0] * offset_vector[1] - one[1] * offset_vector[0]) / whole,
+        )
         px, py, pz = np.array([1 - s - t, s, t]) @ skin.mesh.vertices[skin.faces[chart.faces[number]]]
         found.append((float(px), float(py), float(pz)))
     return found
 
 
-def snapped(skin: Skin, at: _Reals, up: _Reals, to: Snap) -> SkinPlace:
+def snap(skin: Skin, at: _Reals, up: _Reals, to: Snap) -> SkinPlace:
     """The place of the skin that a decoration snaps to from where it is.
 
     `face-centre` is the middle of the smooth face, `axis` the nearest multiple of 15° round the axis, `half-height` the
@@ -159,9 +162,9 @@ def snapped(skin: Skin, at: _Reals, up: _Reals, to: Snap) -> SkinPlace:
     faces = smooth_round(skin, place.face, FACE_DEG)
     corners = skin.mesh.vertices[skin.faces[faces]]
     if to == "half-height":
-        way = np.asarray(up, np.float64) / np.linalg.norm(up)
-        heights = corners @ way
+        offset_vector = np.asarray(up, np.float64) / np.linalg.norm(up)
+        heights = corners @ offset_vector
         middle = (heights.min() + heights.max()) / 2
-        return place_on(skin, place.point + (middle - place.point @ way) * way, place.normal)
+        return place_on(skin, place.point + (middle - place.point @ offset_vector) * offset_vector, place.normal)
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     return place_on(skin, areas @ corners.mean(axis=1) / max(float(areas.sum()), 1e-300), place.normal)

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from nebrel.core.region.curves import Figure
     from nebrel.core.surface.placing import Placed, Snap
     from nebrel.core.surface.skin.skin import SkinPlace
-    from nebrel.piece.ops import Op, View
+    from nebrel.piece.ops import Op, PictureView
     from nebrel.piece.parts.decoration import DecorationPart
     from nebrel.piece.report import LitReport
 
@@ -63,7 +63,7 @@ class HasPicture(Ability, Protocol):
         """The prepared picture."""
         ...
 
-    def view(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> View:
+    def view(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> PictureView:
         """The picture after all its ops or after one of them, with its place on the piece."""
         ...
 

@@ -13,7 +13,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.proof import Finding
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
-from nebrel.core.proof.render import View, render
+from nebrel.core.proof.render import Viewpoint, render
 from nebrel.core.proof.section import Profile, cut_mesh
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
@@ -143,9 +143,9 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
             made=[[(float(s), float(z)) for s, z in line] for line in made],
         )
 
-    def shelf_view(self) -> View:
+    def shelf_view(self) -> Viewpoint:
         """From where the piece is looked at on the shelf."""
-        return View()
+        return Viewpoint()
 
     def thumbnail(self) -> bytes:
         """A rendered PNG of the piece."""

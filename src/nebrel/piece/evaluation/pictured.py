@@ -13,7 +13,7 @@ from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan
-from nebrel.piece.ops import Op, View
+from nebrel.piece.ops import Op, PictureView
 from nebrel.piece.parts.document import PicturedDocument
 from nebrel.piece.parts.extent import extent_of
 
@@ -52,7 +52,7 @@ class PicturedEvaluator(PieceEvaluator[AnyPictured]):
         """The prepared picture."""
         return self.view(longest_px, None, progress).picture
 
-    def view(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> View:
+    def view(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> PictureView:
         """The picture after all its ops or after one of them, with its place on the piece."""
         return self._preparation.view(self.document, longest_px, upto, progress)
 

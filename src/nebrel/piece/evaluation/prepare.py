@@ -8,7 +8,7 @@ import numpy as np
 from nebrel.core.errors import BadPictureError, BadValueError, NebrelError
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.piece.evaluation.cache import ResultCache, step_key
-from nebrel.piece.ops import Op, Supplies, View, source_view
+from nebrel.piece.ops import Op, PictureView, Supplies, source_view
 from nebrel.piece.parts.document import PicturedDocument
 from nebrel.piece.parts.extent import extent_of
 
@@ -32,7 +32,7 @@ class Preparation:
         longest_px: int,
         upto: str | None = None,
         progress: Progress = lambda _stage, _fraction: None,
-    ) -> View:
+    ) -> PictureView:
         """The picture after its ops, or after the op whose id is `upto` ("" for the source itself).
 
         Args:
@@ -70,7 +70,7 @@ class Preparation:
             key = _key_after(op, extent.source_mm, key)
         return key
 
-    def _source(self, document: PicturedDocument, source_px: int, colour: bool, progress: Progress) -> View:
+    def _source(self, document: PicturedDocument, source_px: int, colour: bool, progress: Progress) -> PictureView:
         name, blob = document.picture.name, document.picture.blob
 
         def read() -> Picture:
@@ -87,7 +87,7 @@ class Preparation:
             picture = self._cache.get(key, lambda: shrink_to(full(), source_px))
         return source_view(picture, extent_of(document).source_mm / (picture.shape[1] - 1))
 
-    def _applied(self, op: Op, before: View, progress: Progress) -> View:
+    def _applied(self, op: Op, before: PictureView, progress: Progress) -> PictureView:
         supplies = Supplies(
             read_picture=lambda blob, name: self._cache.get(
                 step_key("picture", _RECIPE_VERSION, [blob, False]), lambda: self._read(blob, name, lambda _: None)
@@ -135,10 +135,12 @@ def _source_px(document: PicturedDocument, longest_px: int) -> int:
     return FULL if wanted >= max(width, height) else wanted
 
 
-def _shrunk(view: View, source_px: int) -> View:
+def _shrunk(view: PictureView, source_px: int) -> PictureView:
     facts = view.picture.facts
     share = source_px / max(facts.width_px, facts.height_px)
     small = shrink_to(view.picture, max(2, round(share * max(view.picture.shape))))
     (rows, columns), (old_rows, old_columns) = small.shape, view.picture.shape
     across, down = (columns - 1) / (old_columns - 1), (rows - 1) / (old_rows - 1)
-    return View(small, view.mm_per_px / across, np.diag([across, down, 1.0]) @ view.from_source, view.density * across)
+    return PictureView(
+        small, view.mm_per_px / across, np.diag([across, down, 1.0]) @ view.from_source, view.density * across
+    )

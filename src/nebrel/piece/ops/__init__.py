@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Union
 
 from pydantic import ConfigDict, Discriminator, Field, Tag
 
-from nebrel.piece.ops.base import Group, Op, Supplies, View, source_view
+from nebrel.piece.ops.base import Group, Op, PictureView, Supplies, source_view
 from nebrel.piece.ops.compose import Lettering, PictureLayer, ShapeLayer
 from nebrel.piece.ops.cutout import CutOut
 from nebrel.piece.ops.purify import Reduce, Snap, Specks, Strokes, Threshold
-from nebrel.piece.ops.reframe import Border, Crop, Flip, Resample, Sheet, Turn
+from nebrel.piece.ops.reframe import BorderOp, Crop, Flip, Resample, SheetOp, Turn
 from nebrel.piece.ops.retouch import Clone, Erase, Fill, Heal, Paint
 from nebrel.piece.ops.soften import Deband, Deblock, Denoise, Gaussian, KeepEdges, Median
 from nebrel.piece.ops.tile import Tile
-from nebrel.piece.ops.tone import AutoLevels, Curve, FlattenLight, Invert, Levels, LocalContrast, Mix, Sharpen
+from nebrel.piece.ops.tone import AutoLevels, CurveOp, FlattenLight, Invert, Levels, LocalContrast, Mix, Sharpen
 
 
 class UnknownOp(Op):
@@ -28,14 +28,14 @@ class UnknownOp(Op):
     hint: ClassVar[str] = "This step was made by a newer Nebrel. It is kept, but it does nothing here."
     kind: str = Field(max_length=60)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Nothing."""
         return view
 
 
 KNOWN: tuple[type[Op], ...] = (
-    Crop, Turn, Flip, Sheet, Border, Resample,
-    AutoLevels, Levels, Curve, Invert, Mix, LocalContrast, Sharpen, FlattenLight,
+    Crop, Turn, Flip, SheetOp, BorderOp, Resample,
+    AutoLevels, Levels, CurveOp, Invert, Mix, LocalContrast, Sharpen, FlattenLight,
     Snap, Threshold, Reduce, Specks, Strokes,
     KeepEdges, Median, Denoise, Gaussian, Deblock, Deband,
     Paint, Erase, Fill, Clone, Heal,
@@ -60,4 +60,4 @@ else:
         Discriminator(_which),
     ]
 
-__all__ = ["KNOWN", "OP_OF", "Op", "PictureOp", "Supplies", "UnknownOp", "View", "source_view"]
+__all__ = ["KNOWN", "OP_OF", "Op", "PictureOp", "PictureView", "Supplies", "UnknownOp", "source_view"]

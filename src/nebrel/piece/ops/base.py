@@ -10,7 +10,7 @@ from pydantic import Field
 
 from nebrel.core.picture import Picture
 from nebrel.core.picture.ops.reframe import Reframed
-from nebrel.core.picture.ops.retouch import Stroke as BrushStroke
+from nebrel.core.picture.ops.retouch import PixelStroke
 from nebrel.piece.parts.fields import length, share
 from nebrel.piece.parts.part import Part
 
@@ -23,7 +23,7 @@ Spot = tuple[float, float]
 
 
 @dataclass(frozen=True)
-class View:
+class PictureView:
     """A picture on its way through the ops.
 
     Attributes:
@@ -39,11 +39,11 @@ class View:
     from_source: Matrix
     density: float = 1.0
 
-    def with_picture(self, picture: Picture) -> "View":
+    def with_picture(self, picture: Picture) -> "PictureView":
         """The same view of another picture."""
         return replace(self, picture=picture)
 
-    def reframed(self, result: Reframed) -> "View":
+    def reframed(self, result: Reframed) -> "PictureView":
         """The view after a change of the frame that keeps the size of pixels."""
         return replace(self, picture=result.picture, from_source=result.moved @ self.from_source)
 
@@ -57,11 +57,11 @@ class View:
         return float(x / w), float(y / w)
 
 
-def source_view(picture: Picture, mm_per_px: float) -> View:
+def source_view(picture: Picture, mm_per_px: float) -> PictureView:
     """The view before any op."""
     rows, columns = picture.shape
     from_source = np.array([[columns - 1.0, 0, 0], [0, 1.0 - rows, rows - 1.0], [0, 0, 1]])
-    return View(picture, mm_per_px, from_source, (columns - 1) / max(1, picture.facts.width_px - 1))
+    return PictureView(picture, mm_per_px, from_source, (columns - 1) / max(1, picture.facts.width_px - 1))
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ class Op(Part):
     id: str = Field("", max_length=40)
     on: bool = True
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """The view after this op."""
         raise NotImplementedError
 
@@ -128,7 +128,7 @@ class Stroke(Part):
     hardness: float = share("Hardness", 0.8, step=0.05)
     inside: bool = True
 
-    def on_view(self, view: View) -> BrushStroke:
+    def on_view(self, view: PictureView) -> PixelStroke:
         """The stroke in pixels of a view."""
         places = np.array([(*view.place((x, y)), pressure) for x, y, pressure in self.places])
-        return BrushStroke(places, max(0.5, view.px(self.size_mm) / 2), self.hardness)
+        return PixelStroke(places, max(0.5, view.px(self.size_mm) / 2), self.hardness)

@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from nebrel.core.picture.ops import compose
-from nebrel.piece.ops.base import Group, Op, Spot, Supplies, Tool, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Spot, Supplies, Tool
 from nebrel.piece.ops.cutout import MaskFile
 from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, tone
 
@@ -44,7 +44,7 @@ class LayerOp(Op):
     angle_deg: float = measure("Turned", 0.0, -360, 360, unit="°", slider=(-180, 180), step=1)
     blend: Blend = choice("How it is laid on", "replace", BLENDS)
 
-    def lay(self, view: View, layer: compose.Layer, height_share: float) -> View:
+    def lay(self, view: PictureView, layer: compose.Overlay, height_share: float) -> PictureView:
         """The layer on the view, its height in proportion to its width."""
         column, row = view.place(self.centre)
         width = view.px(self.width_mm)
@@ -66,7 +66,7 @@ class ShapeLayer(LayerOp):
     height_mm: float = length("Height", 12.0, 0.1, 3000, slider=(1, 120), step=0.5)
     tone: float = tone("Tone", 1.0)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Antialiased."""
         width, height = (min(view.px(side), MOST_SHAPE_PX) for side in (self.width_mm, self.height_mm))
         layer = compose.shape_layer(self.shape, width, height, self.tone)
@@ -88,7 +88,7 @@ class Lettering(LayerOp):
     )
     tone: float = tone("Tone", 1.0)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """As wide as asked; the height follows."""
         layer = compose.lettering_layer(self.text, font_file(self.font), self.tone, self.align)
         rows, columns = layer.cover.shape
@@ -103,7 +103,7 @@ class PictureLayer(LayerOp):
     kind: Literal["picture"] = "picture"
     file: MaskFile | None = made_by_hand("File", None)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Its see-through parts stay open."""
         if self.file is None:
             return view

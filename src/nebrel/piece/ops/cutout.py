@@ -7,7 +7,7 @@ from pydantic import Field
 from nebrel.core.picture.ops import cutout
 from nebrel.core.picture.ops.retouch import stroke_mask
 from nebrel.core.picture.picture import Tones
-from nebrel.piece.ops.base import Group, Op, Stroke, Supplies, Tool, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Stroke, Supplies, Tool
 from nebrel.piece.ops.reframe import CropBox
 from nebrel.piece.ops.tone import channels_of
 from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, switch
@@ -56,7 +56,7 @@ class CutOut(Op):
     fill_holes: bool = switch("Fill holes", False)
     largest: int = measure("Keep the largest parts (0: all)", 0, 0, 1000, slider=(0, 10), step=1)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Coverage goes down, tones stay."""
         if self.by == "mask" and self.mask is None:
             return view
@@ -65,7 +65,7 @@ class CutOut(Op):
         kept = cutout.tidy(self._kept(view, supplies), view.px(self.feather_mm), self.fill_holes, self.largest)
         return view.with_picture(cutout.keep_where(view.picture, kept))
 
-    def _kept(self, view: View, supplies: Supplies) -> Tones:
+    def _kept(self, view: PictureView, supplies: Supplies) -> Tones:
         picture = view.picture
         if self.by == "alpha":
             return picture.coverage
@@ -77,7 +77,7 @@ class CutOut(Op):
             return self._marked(view, supplies)
         return picture.coverage if picture.coverage.min() < 0.5 else cutout.away_from_background(picture)
 
-    def _marked(self, view: View, supplies: Supplies) -> Tones:
+    def _marked(self, view: PictureView, supplies: Supplies) -> Tones:
         inside = [stroke.on_view(view) for stroke in self.strokes if stroke.inside]
         outside = [stroke.on_view(view) for stroke in self.strokes if not stroke.inside]
         shape = view.picture.shape
@@ -86,6 +86,6 @@ class CutOut(Op):
             left, bottom = view.place((self.box.left, self.box.bottom))
             right, top = view.place((self.box.right, self.box.top))
             box = (min(left, right), min(top, bottom), max(left, right), max(top, bottom))
-        return cutout.marked_out(
+        return cutout.mark_out(
             view.picture, box, stroke_mask(shape, inside), stroke_mask(shape, outside), supplies.progress
         )

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from nebrel.core.picture.ops import purify
-from nebrel.piece.ops.base import Group, Op, Supplies, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Supplies
 from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, switch, tone
 
 INKS = {"dark": "Dark", "bright": "Bright"}
@@ -26,7 +26,7 @@ class Snap(PurifyOp):
     black: float = share("Black from", 0.03, 0.0, 0.5, slider=(0, 0.3))
     white: float = share("White from", 0.03, 0.0, 0.5, slider=(0, 0.3))
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """At both ends."""
         return view.with_picture(purify.snap(view.picture, self.black, self.white))
 
@@ -45,7 +45,7 @@ class Threshold(PurifyOp):
     offset: float = share("Darker by", 0.03, -0.5, 0.5, slider=(-0.2, 0.2), shown={"by": ["local"]})
     softness: float = share("Soft edge", 0.05, 0.0, 0.5, slider=(0, 0.3))
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Crisp or soft."""
         picture = view.picture
         if self.by == "local":
@@ -67,7 +67,7 @@ class Reduce(PurifyOp):
     )
     becomes: tuple[float | None, ...] = made_by_hand("New tones", (), max_length=32)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """The nearest tone, then the table."""
         found = purify.found_tones(view.picture, self.count, self.spread == "even")
         table = found.copy()
@@ -87,7 +87,7 @@ class Specks(PurifyOp):
     specks: bool = switch("Specks", True)
     pinholes: bool = switch("Pinholes", True)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """By area on the finished piece."""
         area = self.area_mm2 / view.mm_per_px**2
         return view.with_picture(purify.remove_specks(view.picture, area, self.specks, self.pinholes))
@@ -102,6 +102,6 @@ class Strokes(PurifyOp):
     by_mm: float = length("Wider by", 0.2, -10, 10, slider=(-1, 1), step=0.02)
     ink: Literal["dark", "bright"] = choice("Strokes are", "dark", INKS)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Half on each side."""
         return view.with_picture(purify.change_strokes(view.picture, view.px(self.by_mm) / 2, self.ink))

@@ -7,7 +7,7 @@ import numpy as np
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.ops import reframe as frame
-from nebrel.piece.ops.base import Group, Op, Shape, Spot, Supplies, Tool, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Shape, Spot, Supplies, Tool
 from nebrel.piece.parts.fields import choice, made_by_hand, measure, switch, tone
 from nebrel.piece.parts.part import Part
 
@@ -49,7 +49,7 @@ class Crop(FrameOp):
         },
     )
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Cut to whole pixels."""
         return view.reframed(frame.crop(view.picture, self._box()))
 
@@ -73,7 +73,7 @@ class Turn(FrameOp):
     angle_deg: float = measure("Angle", 0.0, -360, 360, unit="°", slider=(-180, 180), step=0.1)
     corners: Literal["grow", "cut"] = choice("Corners", "grow", {"grow": "Leave blank", "cut": "Cut away"})
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Whole quarters move pixels, other angles resample."""
         return view.reframed(frame.turn(view.picture, self.angle_deg, self.corners == "cut"))
 
@@ -96,12 +96,12 @@ class Flip(FrameOp):
         "Mirror", "across", {"across": "Left and right", "upright": "Top and bottom"}
     )
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Moves pixels only."""
         return view.reframed(frame.flip(view.picture, self.direction == "across"))
 
 
-class Sheet(FrameOp):
+class SheetOp(FrameOp):
     """Straighten a photographed sheet."""
 
     title: ClassVar[str] = "Straighten a sheet"
@@ -110,7 +110,7 @@ class Sheet(FrameOp):
     kind: Literal["sheet"] = "sheet"
     corners: tuple[Spot, Spot, Spot, Spot] = made_by_hand("Corners", ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)))
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """By a projective map."""
         return view.reframed(frame.straighten_sheet(view.picture, np.array(self.corners)))
 
@@ -121,10 +121,10 @@ class Sheet(FrameOp):
         return max(2, round(lengths[[1, 3]].mean()) + 1), max(2, round(lengths[[0, 2]].mean()) + 1)
 
 
-class Border(FrameOp):
+class BorderOp(FrameOp):
     """More canvas or a rim."""
 
-    title: ClassVar[str] = "Border"
+    title: ClassVar[str] = "BorderOp"
     hint: ClassVar[str] = "A rim around the picture, in one tone or blank. Sides may differ."
     kind: Literal["border"] = "border"
     unit: Literal["mm", "%", "px"] = choice("Measured in", "mm", {"mm": "mm", "%": "% of the width", "px": "px"})
@@ -135,7 +135,7 @@ class Border(FrameOp):
     blank: bool = switch("Blank, no material", False)
     tone: float = tone("Tone", 1.0)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """To whole pixels."""
         left, bottom, right, top = self._sides(view.picture.shape, view.mm_per_px, view.density)
         return view.reframed(frame.surround(view.picture, left, bottom, right, top, None if self.blank else self.tone))
@@ -169,7 +169,7 @@ class Resample(FrameOp):
     to: Literal["width", "2x", "4x"] = choice("To", "width", {"width": "A width", "2x": "Twice", "4x": "Four times"})
     width_px: int = measure("Width", 1000, 2, 16_384, unit="px", step=10, shown={"to": ["width"]})
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Lanczos down, edge-preserving up; a preview that is coarser already stays as it is."""
         rows, columns = view.picture.shape
         full_rows, full = self._size((_full(rows, view.density), _full(columns, view.density)))

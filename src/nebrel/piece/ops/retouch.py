@@ -4,7 +4,7 @@ from typing import ClassVar, Literal
 
 from nebrel.core.picture.ops import retouch
 from nebrel.core.picture.picture import Tones
-from nebrel.piece.ops.base import Group, Op, Spot, Stroke, Supplies, Tool, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Spot, Stroke, Supplies, Tool
 from nebrel.piece.parts.fields import made_by_hand, share, switch, tone
 
 MOST_STROKES = 2000
@@ -22,7 +22,7 @@ class BrushOp(RetouchOp):
     tool: ClassVar[Tool | None] = "brush"
     strokes: tuple[Stroke, ...] = made_by_hand("Strokes", (), max_length=MOST_STROKES)
 
-    def mask(self, view: View) -> Tones:
+    def mask(self, view: PictureView) -> Tones:
         """Where the strokes lie."""
         return retouch.stroke_mask(view.picture.shape, [stroke.on_view(view) for stroke in self.strokes])
 
@@ -40,7 +40,7 @@ class Paint(BrushOp):
     kind: Literal["paint"] = "paint"
     tone: float = tone("Tone", 0.0)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Also on blanks."""
         return view.with_picture(retouch.paint(view.picture, self.mask(view), self.tone)) if self.strokes else view
 
@@ -52,7 +52,7 @@ class Erase(BrushOp):
     hint: ClassVar[str] = "Brush material away; nothing is made there."
     kind: Literal["erase"] = "erase"
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Coverage goes."""
         return view.with_picture(retouch.erase(view.picture, self.mask(view))) if self.strokes else view
 
@@ -64,7 +64,7 @@ class Heal(BrushOp):
     hint: ClassVar[str] = "Brush over what should not be there; it is made anew from what lies around."
     kind: Literal["heal"] = "heal"
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """By fast marching."""
         return view.with_picture(retouch.heal(view.picture, self.mask(view))) if self.strokes else view
 
@@ -78,7 +78,7 @@ class Clone(BrushOp):
     across: float = share("From the right by", 0.1, -1, 1, slider=(-0.5, 0.5))
     up: float = share("From above by", 0.0, -1, 1, slider=(-0.5, 0.5))
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Both shares of the source's size."""
         if not self.strokes:
             return view
@@ -99,7 +99,7 @@ class Fill(RetouchOp):
     blank: bool = switch("To blank", False)
     tone: float = tone("Tone", 1.0)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """One spot after the other."""
         picture = view.picture
         for spot in self.spots:

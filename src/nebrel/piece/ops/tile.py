@@ -7,7 +7,7 @@ import numpy as np
 from nebrel.core.errors import BadValueError
 from nebrel.core.picture.ops import tile
 from nebrel.core.picture.ops.reframe import Reframed
-from nebrel.piece.ops.base import Group, Op, Shape, Supplies, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Shape, Supplies
 from nebrel.piece.parts.fields import choice, length, measure, share
 
 MOST = 100
@@ -33,7 +33,7 @@ class Tile(Op):
     height_mm: float = length("Height to fill", 60.0, 1, 3000, slider=(10, 200), step=0.5, shown=SIZED)
     fade: float = share("Faded at the edges", 0.1, 0.0, 0.5)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Places made by hand stay on the lowest left repeat."""
         whole = tile.seamless(view.picture, self.fade)
         strip = round(view.picture.shape[0] * self.fade)

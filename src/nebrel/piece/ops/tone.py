@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from nebrel.core.picture.ops import tone as tones
-from nebrel.piece.ops.base import Group, Op, Supplies, View
+from nebrel.piece.ops.base import Group, Op, PictureView, Supplies
 from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, tone
 
 
@@ -23,7 +23,7 @@ class AutoLevels(ToneOp):
     kind: Literal["auto-levels"] = "auto-levels"
     clip: float = share("Left out at each end", 0.005, 0.0, 0.2, slider=(0, 0.05), step=0.001)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """By the histogram of the material."""
         black, white = tones.automatic_levels(view.picture, self.clip)
         return view.with_picture(tones.levels(view.picture, black, white))
@@ -39,22 +39,22 @@ class Levels(ToneOp):
     white: float = tone("Becomes white", 1.0)
     gamma: float = measure("Gamma", 1.0, 0.1, 10, slider=(0.3, 3), step=0.01)
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """A straight stretch and a power."""
         return view.with_picture(tones.levels(view.picture, self.black, self.white, self.gamma))
 
 
-class Curve(ToneOp):
+class CurveOp(ToneOp):
     """A free curve."""
 
-    title: ClassVar[str] = "Curve"
+    title: ClassVar[str] = "CurveOp"
     hint: ClassVar[str] = "Bend the tones by a curve. Click to add a point, drag it out to remove it."
     kind: Literal["curve"] = "curve"
     points: tuple[tuple[float, float], ...] = made_by_hand(
-        "Curve", ((0.0, 0.0), (1.0, 1.0)), min_length=2, max_length=64
+        "CurveOp", ((0.0, 0.0), (1.0, 1.0)), min_length=2, max_length=64
     )
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Without overshoot."""
         return view.with_picture(tones.curve(view.picture, self.points))
 
@@ -66,7 +66,7 @@ class Invert(ToneOp):
     hint: ClassVar[str] = "Bright becomes dark and dark becomes bright."
     kind: Literal["invert"] = "invert"
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """One minus the tone."""
         return view.with_picture(tones.invert(view.picture))
 
@@ -94,7 +94,7 @@ class Mix(ToneOp):
     )
     tolerance: float = share("How near", 0.35, 0.01, 1.0, shown={"source": ["colour"]})
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """From the picture's own colours, before any tone op."""
         picture = view.picture
         if self.source == "luma":
@@ -121,7 +121,7 @@ class LocalContrast(ToneOp):
     radius_mm: float = length("Reach", 3.0, 0.05, 200, slider=(0.2, 15))
     amount: float = share("Amount", 0.5, -1, 4, slider=(0, 2))
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Against the mean nearby."""
         return view.with_picture(tones.local_contrast(view.picture, view.px(self.radius_mm), self.amount))
 
@@ -135,7 +135,7 @@ class Sharpen(ToneOp):
     radius_mm: float = length("Radius", 0.3, 0.01, 50, slider=(0.05, 3))
     amount: float = share("Amount", 0.8, 0, 5, slider=(0, 3))
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """By an unsharp mask."""
         return view.with_picture(tones.sharpen(view.picture, view.px(self.radius_mm), self.amount))
 
@@ -149,6 +149,6 @@ class FlattenLight(ToneOp):
     radius_mm: float = length("Wider than any line", 4.0, 0.2, 500, slider=(0.5, 20), step=0.1)
     sheet: Literal["bright", "dark"] = choice("The sheet is", "bright", {"bright": "Bright", "dark": "Dark"})
 
-    def apply(self, view: View, supplies: Supplies) -> View:
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Divide by the estimated light."""
         return view.with_picture(tones.flatten_light(view.picture, view.px(self.radius_mm), self.sheet == "bright"))

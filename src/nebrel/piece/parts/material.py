@@ -5,7 +5,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from nebrel.core.height.transmission import TranslucentMaterial, decoded
+from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb
 from nebrel.piece.parts.fields import colour, measure, share
 from nebrel.piece.parts.part import COLOUR_PATTERN, Part
 
@@ -14,7 +14,7 @@ Colour = Annotated[str, Field(pattern=COLOUR_PATTERN)]
 
 def linear(shown: str) -> tuple[float, float, float]:
     """Linear red, green and blue of `#rrggbb`, the largest 1."""
-    shares = decoded(np.array([int(shown[at : at + 2], 16) / 255 for at in (1, 3, 5)]))
+    shares = decode_srgb(np.array([int(shown[at : at + 2], 16) / 255 for at in (1, 3, 5)]))
     red, green, blue = (shares / max(float(shares.max()), 1e-6)).tolist()
     return red, green, blue
 

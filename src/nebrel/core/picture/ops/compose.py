@@ -20,7 +20,7 @@ _LETTER_PX = 200
 
 
 @dataclass(frozen=True)
-class Layer:
+class Overlay:
     """What is laid over a picture, in its own pixels: float32 (h, w) tones and how far they cover, 0..1."""
 
     tones: Tones
@@ -38,7 +38,7 @@ class Place:
     angle_deg: float = 0.0
 
 
-def lay(picture: Picture, layer: Layer, place: Place, blend: Blend) -> Picture:
+def lay(picture: Picture, layer: Overlay, place: Place, blend: Blend) -> Picture:
     """The layer over the picture; `replace` and `highest` also make material of what was blank there."""
     size = (picture.shape[1], picture.shape[0])
     moved = _placed(layer.cover.shape, place)
@@ -74,16 +74,16 @@ def _placed(shape: tuple[int, ...], place: Place) -> NDArray[np.float64]:
     return matrix
 
 
-def _shrunken(layer: Layer, _moved: NDArray[np.float64], place: Place) -> tuple[Layer, NDArray[np.float64]]:
+def _shrunken(layer: Overlay, _moved: NDArray[np.float64], place: Place) -> tuple[Overlay, NDArray[np.float64]]:
     size = (max(1, round(place.width_px)), max(1, round(place.height_px)))
-    small = Layer(
+    small = Overlay(
         tones=np.asarray(cv2.resize(layer.tones, size, interpolation=cv2.INTER_AREA)),
         cover=np.asarray(cv2.resize(layer.cover, size, interpolation=cv2.INTER_AREA)),
     )
     return small, _placed(small.cover.shape, place)
 
 
-def shape_layer(shape: Shape, width_px: float, height_px: float, tone: float, corner_share: float = 0.2) -> Layer:
+def shape_layer(shape: Shape, width_px: float, height_px: float, tone: float, corner_share: float = 0.2) -> Overlay:
     """A simple shape with an antialiased edge, at the size at which it will be laid.
 
     Args:
@@ -127,7 +127,9 @@ def _filling_unit(places: NDArray[np.float64]) -> NDArray[np.float64]:
     return filled
 
 
-def lettering_layer(text: str, font: Path, tone: float, align: Literal["left", "centre", "right"] = "centre") -> Layer:
+def lettering_layer(
+    text: str, font: Path, tone: float, align: Literal["left", "centre", "right"] = "centre"
+) -> Overlay:
     """Lines of text as a layer, trimmed to its ink.
 
     Raises:
@@ -145,11 +147,11 @@ def lettering_layer(text: str, font: Path, tone: float, align: Literal["left", "
     return _flat(canvas.crop(canvas.getbbox()), tone)
 
 
-def _flat(canvas: Image.Image, tone: float) -> Layer:
+def _flat(canvas: Image.Image, tone: float) -> Overlay:
     cover = np.asarray(canvas, dtype=np.float32) / np.float32(255)
-    return Layer(tones=np.full_like(cover, tone), cover=cover)
+    return Overlay(tones=np.full_like(cover, tone), cover=cover)
 
 
-def picture_layer(picture: Picture) -> Layer:
+def picture_layer(picture: Picture) -> Overlay:
     """Another picture as a layer."""
-    return Layer(tones=picture.tones, cover=picture.coverage)
+    return Overlay(tones=picture.tones, cover=picture.coverage)

@@ -69,7 +69,7 @@ def rim_colour(picture: Picture) -> tuple[float, float, float]:
     return float(red), float(green), float(blue)
 
 
-def marked_out(
+def mark_out(
     picture: Picture,
     box: tuple[float, float, float, float] | None,
     inside: Tones,

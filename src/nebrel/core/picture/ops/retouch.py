@@ -18,7 +18,7 @@ _HEAL_REACH_PX = 4
 
 
 @dataclass(frozen=True)
-class Stroke:
+class PixelStroke:
     """One drag of a brush.
 
     Attributes:
@@ -32,7 +32,7 @@ class Stroke:
     hardness: float = 1.0
 
 
-def stroke_mask(shape: tuple[int, int], strokes: Sequence[Stroke]) -> Tones:
+def stroke_mask(shape: tuple[int, int], strokes: Sequence[PixelStroke]) -> Tones:
     """float32 (H, W), 1 where a stroke covers a pixel wholly, 0 where none does."""
     mask = np.zeros(shape, dtype=np.float32)
     for stroke in strokes:
@@ -40,7 +40,7 @@ def stroke_mask(shape: tuple[int, int], strokes: Sequence[Stroke]) -> Tones:
     return mask
 
 
-def _mask_of(shape: tuple[int, int], stroke: Stroke) -> Tones:
+def _mask_of(shape: tuple[int, int], stroke: PixelStroke) -> Tones:
     soft = stroke.radius_px * (1 - stroke.hardness) / 2
     canvas = np.zeros(shape, dtype=np.uint8)
     places = _dense(stroke.places, max(0.5, stroke.radius_px / 6))

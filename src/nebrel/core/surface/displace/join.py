@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.csg.boolean import settled, solid_of
+from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.topology import analyse
@@ -15,7 +15,7 @@ SLACK_MM = 0.002
 _Ints = NDArray[np.int64]
 
 
-def joined_by_boolean(carving: Carving) -> Raised | None:
+def join_by_boolean(carving: Carving) -> Raised | None:
     """The model with raised parts added and sunk parts taken off, or None where that makes no sound solid.
 
     Parts reach `HIDDEN_MM` to the other side of the skin, so that no two faces coincide.
@@ -27,7 +27,7 @@ def joined_by_boolean(carving: Carving) -> Raised | None:
     solid = solid_of(skin.mesh)
     if solid.is_empty() or solid.volume() <= 0:
         return None
-    depths = carving.tp[: carving.count]
+    depths = carving.pieces.corner_depth[: carving.count]
     for sign in (1.0, -1.0):
         part = _part(carving, np.flatnonzero((sign * depths > 0).any(axis=1)), sign)
         if part is None:
@@ -38,7 +38,7 @@ def joined_by_boolean(carving: Carving) -> Raised | None:
         solid = solid + tool if sign > 0 else solid - tool
     if solid.is_empty():
         return None
-    mesh = settled(solid, SLACK_MM)
+    mesh = cleanup(solid, SLACK_MM)
     topology = analyse(mesh)
     if not (topology.closed and topology.manifold):
         return None
@@ -52,7 +52,7 @@ def joined_by_boolean(carving: Carving) -> Raised | None:
     return Raised(
         mesh=mesh,
         untouched=int(known.sum()),
-        of_face=np.where(fresh, carving.tf[np.maximum(piece, 0)], of_face[order]),
+        of_face=np.where(fresh, carving.pieces.face_of[np.maximum(piece, 0)], of_face[order]),
         depths=deep,
         wall=np.zeros(len(order), dtype=bool),
         piece=piece,
@@ -63,17 +63,17 @@ def _part(carving: Carving, pieces: _Ints, sign: float) -> TriMesh | None:
     """The closed solid between the moved skin and a little to the other side of it, over some pieces."""
     if not len(pieces):
         return None
-    points, ways = carving.positions()
-    vertices, local = np.unique(carving.tv[pieces], return_inverse=True)
+    points, offset_vectors = carving.positions()
+    vertices, local = np.unique(carving.pieces.corner_vertex[pieces], return_inverse=True)
     local = local.reshape(-1, 3)
     # One depth a vertex: where pieces of the part jump, the deeper one counts.
     depth = np.zeros(len(vertices))
-    deep = np.maximum(sign * carving.tp[pieces], 0.0)
+    deep = np.maximum(sign * carving.pieces.corner_depth[pieces], 0.0)
     np.maximum.at(depth, local.ravel(), deep.ravel())
-    top = points[vertices] + sign * depth[:, np.newaxis] * ways[vertices]
-    bottom = points[vertices] - sign * HIDDEN_MM * ways[vertices]
+    top = points[vertices] + sign * depth[:, np.newaxis] * offset_vectors[vertices]
+    bottom = points[vertices] - sign * HIDDEN_MM * offset_vectors[vertices]
     count = len(vertices)
-    inner = carving.tn[pieces]
+    inner = carving.pieces.neighbour[pieces]
     marked = np.zeros(carving.count, dtype=bool)
     marked[pieces] = True
     piece, side = np.nonzero(~((inner >= 0) & marked[np.maximum(inner, 0)]))
@@ -110,14 +110,17 @@ def _nearest_piece(carving: Carving, mesh: TriMesh, fresh: NDArray[np.bool_]) ->
     """For every new face a piece that it lies over, -1 for none, and depths that tell moved faces from others."""
     from scipy.spatial import cKDTree
 
-    points, ways = carving.positions()
+    points, offset_vectors = carving.positions()
     count = carving.count
-    moved = (points[carving.tv[:count]] + carving.tp[:count][..., np.newaxis] * ways[carving.tv[:count]]).mean(axis=1)
+    moved = (
+        points[carving.pieces.corner_vertex[:count]]
+        + carving.pieces.corner_depth[:count][..., np.newaxis] * offset_vectors[carving.pieces.corner_vertex[:count]]
+    ).mean(axis=1)
     centres = mesh.corners[fresh].mean(axis=1)
     piece = np.full(len(mesh.faces), -1, dtype=np.int64)
     depths = np.zeros((len(mesh.faces), 3))
     if len(centres):
         _, at = cKDTree(moved).query(centres)
         piece[fresh] = at
-        depths[fresh] = carving.tp[:count][at]
+        depths[fresh] = carving.pieces.corner_depth[:count][at]
     return piece, depths

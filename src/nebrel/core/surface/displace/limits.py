@@ -34,13 +34,13 @@ class Limited:
 def limit_folds(carving: Carving) -> Limited:
     """Take depths back to where every face of the skin that is moved keeps its side and part of its size."""
     skin, count = carving.skin, carving.count
-    deep = (carving.tp[:count] != 0).any(axis=1)
-    faces = np.unique(carving.tf[:count][deep])
+    deep = (carving.pieces.corner_depth[:count] != 0).any(axis=1)
+    faces = np.unique(carving.pieces.face_of[:count][deep])
     if not len(faces):
         return Limited(0, 0.0, None)
-    points, ways = skin.mesh.vertices[skin.faces[faces]], skin.ways[skin.corners[faces]]
+    points, offset_vectors = skin.mesh.vertices[skin.faces[faces]], skin.offset_vectors[skin.corners[faces]]
     one, two = points[:, 1] - points[:, 0], points[:, 2] - points[:, 0]
-    go_one, go_two = ways[:, 1] - ways[:, 0], ways[:, 2] - ways[:, 0]
+    go_one, go_two = offset_vectors[:, 1] - offset_vectors[:, 0], offset_vectors[:, 2] - offset_vectors[:, 0]
     normal = skin.normals[faces]
 
     def part(a: _Reals, b: _Reals) -> _Reals:
@@ -55,13 +55,13 @@ def limit_folds(carving: Carving) -> Limited:
     for corner in range(3):
         np.minimum.at(highest, skin.faces[faces, corner], up)
         np.minimum.at(lowest, skin.faces[faces, corner], down)
-    shares = carving.tb[:count]
+    shares = carving.pieces.corner_share[:count]
     whole = np.concatenate([1 - shares.sum(axis=2, keepdims=True), shares], axis=2)
-    of_piece = skin.faces[carving.tf[:count]]
+    of_piece = skin.faces[carving.pieces.face_of[:count]]
     with np.errstate(invalid="ignore"):
         most = np.einsum("pci,pi->pc", whole, np.minimum(highest, 1e6)[of_piece])
         least = np.einsum("pci,pi->pc", whole, np.minimum(lowest, 1e6)[of_piece])
-    return _clamp(carving, np.maximum(-least, np.minimum(carving.tp[:count], most)))
+    return _clamp(carving, np.maximum(-least, np.minimum(carving.pieces.corner_depth[:count], most)))
 
 
 def _first_zeros(constant: _Reals, linear: _Reals, square: _Reals) -> tuple[_Reals, _Reals]:
@@ -80,14 +80,14 @@ def _first_zeros(constant: _Reals, linear: _Reals, square: _Reals) -> tuple[_Rea
 def limit_to_wall(carving: Carving, thinnest: float) -> Limited:
     """Take sunk depths back to where the wall behind keeps `thinnest` mm, as far as it has them."""
     count = carving.count
-    depths = carving.tp[:count]
+    depths = carving.pieces.corner_depth[:count]
     sunk = depths < 0
     if not sunk.any():
         return Limited(0, 0.0, None)
-    wall = wall_behind(carving, np.unique(carving.tv[:count][sunk]), carving.positions())
-    room = np.maximum(wall[carving.tv[:count]] - thinnest, 0.0)
+    wall = wall_behind(carving, np.unique(carving.pieces.corner_vertex[:count][sunk]), carving.positions())
+    room = np.maximum(wall[carving.pieces.corner_vertex[:count]] - thinnest, 0.0)
     allowed = np.where(sunk, np.maximum(depths, -room), depths)
-    behind = wall[carving.tv[:count]] + allowed
+    behind = wall[carving.pieces.corner_vertex[:count]] + allowed
     left = float(behind[sunk & np.isfinite(behind)].min(initial=np.inf))
     limited = _clamp(carving, allowed)
     return Limited(limited.corners, limited.by, limited.where, left)
@@ -98,8 +98,8 @@ def wall_behind(carving: Carving, vertices: NDArray[np.int64], positions: tuple[
 
     Infinite for the others, and where nothing lies behind.
     """
-    points, ways = positions
-    inwards = -ways[vertices]
+    points, offset_vectors = positions
+    inwards = -offset_vectors[vertices]
     per_mm = np.maximum(np.linalg.norm(inwards, axis=1), 1e-12)
     nearest = np.full(len(vertices), STARTS_INSIDE * carving.skin.extent)
     found = np.full(len(points), np.inf)
@@ -109,12 +109,12 @@ def wall_behind(carving: Carving, vertices: NDArray[np.int64], positions: tuple[
 
 
 def _clamp(carving: Carving, allowed: _Reals) -> Limited:
-    depths = carving.tp[: carving.count]
+    depths = carving.pieces.corner_depth[: carving.count]
     gone = np.abs(depths - allowed)
     if not (gone > SAME).any():
         return Limited(0, 0.0, None)
     at = np.unravel_index(int(np.argmax(gone)), gone.shape)
     points, _ = carving.positions()
-    x, y, z = points[carving.tv[at]]
-    carving.tp[: carving.count] = allowed
+    x, y, z = points[carving.pieces.corner_vertex[at]]
+    carving.pieces.corner_depth[: carving.count] = allowed
     return Limited(int((gone > SAME).sum()), float(gone.max()), (float(x), float(y), float(z)))

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.compact import only_used
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.surface.subdivide.carving import Carving
 
 SAME_MM = 2e-3
@@ -39,22 +39,29 @@ class Raised:
 def part_crossing_depths(carving: Carving) -> None:
     """New vertices where the depths of both sides of an edge change places, so that no wall crosses itself there."""
     count = carving.count
-    beyond = carving.tn[:count]
+    beyond = carving.pieces.neighbour[:count]
     piece, side = np.nonzero(beyond > np.arange(count)[:, np.newaxis])
     other, ahead = beyond[piece, side], (side + 1) % 3
-    at_a = np.argmax(carving.tv[other] == carving.tv[piece, side][:, np.newaxis], axis=1)
-    at_b = np.argmax(carving.tv[other] == carving.tv[piece, ahead][:, np.newaxis], axis=1)
-    one = carving.tp[piece, side] - carving.tp[other, at_a]
-    two = carving.tp[piece, ahead] - carving.tp[other, at_b]
+    at_a = np.argmax(
+        carving.pieces.corner_vertex[other] == carving.pieces.corner_vertex[piece, side][:, np.newaxis], axis=1
+    )
+    at_b = np.argmax(
+        carving.pieces.corner_vertex[other] == carving.pieces.corner_vertex[piece, ahead][:, np.newaxis], axis=1
+    )
+    one = carving.pieces.corner_depth[piece, side] - carving.pieces.corner_depth[other, at_a]
+    two = carving.pieces.corner_depth[piece, ahead] - carving.pieces.corner_depth[other, at_b]
     changing = (one * two < 0) & (np.minimum(np.abs(one), np.abs(two)) > SAME_MM)
-    starts, ends = carving.tv[piece, side][changing], carving.tv[piece, ahead][changing]
+    starts, ends = (
+        carving.pieces.corner_vertex[piece, side][changing],
+        carving.pieces.corner_vertex[piece, ahead][changing],
+    )
     shares = (one / np.where(one == two, 1.0, one - two))[changing]
     for start, end, near, share in zip(
         starts.tolist(), ends.tolist(), piece[changing].tolist(), shares.tolist(), strict=True
     ):
         # An earlier cut may have moved the side to another piece.
-        for at in (near, *carving.tn[near].tolist(), *range(count, carving.count)):
-            corners = carving.tv[at].tolist() if at >= 0 else []
+        for at in (near, *carving.pieces.neighbour[near].tolist(), *range(count, carving.count)):
+            corners = carving.pieces.corner_vertex[at].tolist() if at >= 0 else []
             if start in corners and end in corners:
                 first = corners.index(start)
                 if corners[(first + 1) % 3] == end:
@@ -64,11 +71,11 @@ def part_crossing_depths(carving: Carving) -> None:
                 break
 
 
-def raised(carving: Carving, positions: tuple[_Reals, _Reals]) -> Raised:
+def raise_skin(carving: Carving, positions: tuple[_Reals, _Reals]) -> Raised:
     """The decorated mesh of a carving, whose positions are given; new coordinates are rounded to float32."""
-    points, ways = positions
+    points, offset_vectors = positions
     count, known = carving.count, len(carving.skin.mesh.vertices)
-    vertices, depths = carving.tv[:count], carving.tp[:count].copy()
+    vertices, depths = carving.pieces.corner_vertex[:count], carving.pieces.corner_depth[:count].copy()
     for _ in range(MOST_ROUNDS):
         group, level, of_vertex = _levels(vertices, depths)
         walls = _walls(carving, group, level)
@@ -79,27 +86,29 @@ def raised(carving: Carving, positions: tuple[_Reals, _Reals]) -> Raised:
         for vertex in crowded.tolist():
             at = vertices == vertex
             depths[at] = depths[at][np.argmax(np.abs(depths[at]))]
-    where = points[of_vertex] + level[:, np.newaxis] * ways[of_vertex]
+    where = points[of_vertex] + level[:, np.newaxis] * offset_vectors[of_vertex]
     still = (level == 0) & (of_vertex < known)
     rounded = where.astype(np.float32).astype(np.float64)
     every = np.vstack([carving.skin.mesh.vertices, rounded])
     number = np.where(still, of_vertex, known + np.arange(len(level)))
     faces = number[group]
     wall_faces, wall_of, wall_depths = _wall_faces(walls, number, level)
-    alone = (np.bincount(carving.tf[:count], minlength=len(carving.skin.faces)) == 1)[carving.tf[:count]]
+    alone = (np.bincount(carving.pieces.face_of[:count], minlength=len(carving.skin.faces)) == 1)[
+        carving.pieces.face_of[:count]
+    ]
     as_it_came = alone & (faces == vertices).all(axis=1)
     kept = np.ones(len(carving.skin.faces), dtype=bool)
-    kept[carving.tf[:count][~as_it_came]] = False
+    kept[carving.pieces.face_of[:count][~as_it_came]] = False
     # Pieces that are whole faces are told apart from faces outside the carving by their number.
     piece_of = np.full(len(carving.skin.faces), -1, dtype=np.int64)
-    piece_of[carving.tf[:count][as_it_came]] = np.flatnonzero(as_it_came)
+    piece_of[carving.pieces.face_of[:count][as_it_came]] = np.flatnonzero(as_it_came)
     old, fresh = np.flatnonzero(kept), np.flatnonzero(~as_it_came)
     all_faces = np.vstack([carving.skin.faces[old], faces[fresh], wall_faces])
-    mesh, _ = only_used(TriMesh(every, carving.skin.mesh.faces), all_faces)
+    mesh, _ = drop_unused(TriMesh(every, carving.skin.mesh.faces), all_faces)
     return Raised(
         mesh=mesh,
         untouched=len(old),
-        of_face=np.concatenate([old, carving.tf[:count][fresh], carving.tf[:count][wall_of]]),
+        of_face=np.concatenate([old, carving.pieces.face_of[:count][fresh], carving.pieces.face_of[:count][wall_of]]),
         depths=np.vstack([np.zeros((len(old), 3)), level[group[fresh]], wall_depths]),
         wall=np.concatenate([np.zeros(len(old) + len(fresh), dtype=bool), np.ones(len(wall_of), dtype=bool)]),
         piece=np.concatenate([piece_of[old], fresh, wall_of]),
@@ -128,13 +137,13 @@ def _walls(carving: Carving, group: _Ints, level: _Reals) -> _Ints:
     A wall belongs to the piece that is further from the skin.
     """
     count = carving.count
-    beyond = carving.tn[:count]
+    beyond = carving.pieces.neighbour[:count]
     piece, side = np.nonzero(beyond > np.arange(count)[:, np.newaxis])
     other = beyond[piece, side]
     ahead = (side + 1) % 3
-    a, b = carving.tv[piece, side], carving.tv[piece, ahead]
-    at_a = np.argmax(carving.tv[other] == a[:, np.newaxis], axis=1)
-    at_b = np.argmax(carving.tv[other] == b[:, np.newaxis], axis=1)
+    a, b = carving.pieces.corner_vertex[piece, side], carving.pieces.corner_vertex[piece, ahead]
+    at_a = np.argmax(carving.pieces.corner_vertex[other] == a[:, np.newaxis], axis=1)
+    at_b = np.argmax(carving.pieces.corner_vertex[other] == b[:, np.newaxis], axis=1)
     here_a, here_b, there_a, there_b = group[piece, side], group[piece, ahead], group[other, at_a], group[other, at_b]
     jumps = (here_a != there_a) | (here_b != there_b)
     beyond_is_further = np.abs(level[there_a] + level[there_b]) > np.abs(level[here_a] + level[here_b])

@@ -54,7 +54,7 @@ class Sculpted:
     left_out: tuple[int, ...]
 
 
-def sculpted(mesh: TriMesh, decorated: NDArray[np.bool_], strokes: list[BrushStroke]) -> Sculpted:
+def sculpt(mesh: TriMesh, decorated: NDArray[np.bool_], strokes: list[BrushStroke]) -> Sculpted:
     """Strokes on a mesh, one after the other.
 
     Vertices move that only decorated faces meet in, so the border of a decoration stays where it is and the mesh stays

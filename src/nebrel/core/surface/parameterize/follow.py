@@ -77,7 +77,7 @@ def _first_map(skin: Skin, faces: _Ints, place: SkinPlace, tangents: Tangents) -
     points = skin.mesh.vertices[used]
     normals = np.zeros((len(used), 3))
     for corner in range(3):
-        np.add.at(normals, local[:, corner], skin.ways[skin.corners[faces, corner]])
+        np.add.at(normals, local[:, corner], skin.offset_vectors[skin.corners[faces, corner]])
     unit = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     plane = _exponential(points, local, unit, place.point, tangents.right, tangents.up, tangents.out)
     return points, local, plane, used

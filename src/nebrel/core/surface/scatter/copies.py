@@ -140,9 +140,16 @@ def walk(
     length = math.hypot(right, up)
     if length < 1e-9:
         return place, tangents
-    way = (right * tangents.right + up * tangents.up) / length
+    offset_vector = (right * tangents.right + up * tangents.up) / length
     face, shares, along = _walked(
-        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, place.face, place.shares.copy(), way, length
+        skin.mesh.vertices,
+        skin.faces,
+        skin.opposite_halfedges,
+        skin.normals,
+        place.face,
+        place.shares.copy(),
+        offset_vector,
+        length,
     )
     if face < 0:
         return None
@@ -156,7 +163,7 @@ def walk(
 
 
 @compiled
-def _walked(vertices, faces, mates, normals, face, shares, way, length):
+def _walked(vertices, faces, opposite_halfedges, normals, face, shares, offset_vector, length):
     """Walk over faces; gives the last face, the shares of its corners and the direction there."""
     point = (
         shares[0] * vertices[faces[face, 0]]
@@ -166,25 +173,25 @@ def _walked(vertices, faces, mates, normals, face, shares, way, length):
     came = -1
     for _ in range(1_000_000):
         n = normals[face]
-        way = way - (way * n).sum() * n
-        size = np.sqrt((way * way).sum())
+        offset_vector = offset_vector - (offset_vector * n).sum() * n
+        size = np.sqrt((offset_vector * offset_vector).sum())
         if size < 1e-12:
-            return -1, shares, way
-        way = way / size
+            return -1, shares, offset_vector
+        offset_vector = offset_vector / size
         best, leave = np.inf, -1
         for i in range(3):
             if i == came:
                 continue
             a, b = vertices[faces[face, i]], vertices[faces[face, (i + 1) % 3]]
             inward = np.cross(n, b - a)
-            speed = (inward * way).sum()
+            speed = (inward * offset_vector).sum()
             if speed >= -1e-14:
                 continue
             s = max(0.0, -((point - a) * inward).sum() / speed)
             if s < best:
                 best, leave = s, i
         if leave < 0 or best >= length:
-            point = point + length * way
+            point = point + length * offset_vector
             a, b, c = vertices[faces[face, 0]], vertices[faces[face, 1]], vertices[faces[face, 2]]
             whole = np.cross(b - a, c - a)
             square = (whole * whole).sum()
@@ -193,18 +200,18 @@ def _walked(vertices, faces, mates, normals, face, shares, way, length):
             shares[2] = (np.cross(b - a, point - a) * whole).sum() / square
             shares[1], shares[2] = max(0.0, shares[1]), max(0.0, shares[2])
             shares[0] = max(0.0, 1 - shares[1] - shares[2])
-            return face, shares / shares.sum(), way
-        point = point + best * way
+            return face, shares / shares.sum(), offset_vector
+        point = point + best * offset_vector
         length -= best
-        other = mates[3 * face + leave]
+        other = opposite_halfedges[3 * face + leave]
         if other < 0:
-            return -1, shares, way
+            return -1, shares, offset_vector
         # Turned about the edge with the skin.
         a, b = vertices[faces[face, leave]], vertices[faces[face, (leave + 1) % 3]]
         edge = (b - a) / np.sqrt(((b - a) ** 2).sum())
         m = normals[other // 3]
-        along = (way * edge).sum()
-        across = (way * np.cross(n, edge)).sum()
-        way = along * edge + across * np.cross(m, edge)
+        along = (offset_vector * edge).sum()
+        across = (offset_vector * np.cross(n, edge)).sum()
+        offset_vector = along * edge + across * np.cross(m, edge)
         face, came = other // 3, other % 3
-    return -1, shares, way
+    return -1, shares, offset_vector

@@ -36,7 +36,16 @@ def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACE
     Where the front meets itself, as it does behind a cylinder, faces are left out, so the patch can be laid flat.
     """
     faces, whole, open_edge = _grown(
-        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, place.face, place.point, reach, most, True, -2.0
+        skin.mesh.vertices,
+        skin.faces,
+        skin.opposite_halfedges,
+        skin.normals,
+        place.face,
+        place.point,
+        reach,
+        most,
+        True,
+        -2.0,
     )
     return Patch(faces, bool(whole), bool(open_edge))
 
@@ -44,7 +53,16 @@ def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACE
 def all_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> Patch:
     """Faces within `reach` mm of a place that hang together with it, whatever shape they form."""
     faces, whole, open_edge = _grown(
-        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, place.face, place.point, reach, most, False, -2.0
+        skin.mesh.vertices,
+        skin.faces,
+        skin.opposite_halfedges,
+        skin.normals,
+        place.face,
+        place.point,
+        reach,
+        most,
+        False,
+        -2.0,
     )
     return Patch(faces, bool(whole), bool(open_edge))
 
@@ -53,18 +71,18 @@ def smooth_round(skin: Skin, face: int, most_deg: float, most: int = MOST_FACES)
     """Faces that can be reached from `face` without passing an edge that bends by more than `most_deg`, int64 (K,)."""
     centre = skin.mesh.vertices[skin.faces[face]].mean(axis=0)
     faces, _, _ = _grown(
-        skin.mesh.vertices, skin.faces, skin.mates, skin.normals, face, centre, np.inf, most, False,
+        skin.mesh.vertices, skin.faces, skin.opposite_halfedges, skin.normals, face, centre, np.inf, most, False,
         math.cos(math.radians(most_deg)),
     )  # fmt: skip
     return np.asarray(faces)
 
 
 @compiled
-def _stays_disc(face, faces, mates, state, known):
+def _stays_disc(face, faces, opposite_halfedges, state, known):
     """Whether a patch with this face added is a disc still: it shares two sides, or one and no vertex."""
     shared, apart = 0, -1
     for i in range(3):
-        other = mates[3 * face + i]
+        other = opposite_halfedges[3 * face + i]
         if other >= 0 and state[other // 3] == 2:
             shared += 1
             apart = faces[face, (i + 2) % 3]
@@ -73,7 +91,7 @@ def _stays_disc(face, faces, mates, state, known):
 
 
 @compiled
-def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, least_cosine):
+def _grown(vertices, faces, opposite_halfedges, normals, first, point, reach, most, as_disc, least_cosine):
     """Faces by distance; with `as_disc` one is taken only where the patch stays a disc."""
     taken = np.empty(1024, dtype=np.int64)
     count = 0
@@ -93,7 +111,7 @@ def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, 
         heap[0] = heap[size]
         sift_down(heap, place, nearness, 0, size)
         state[face] = 0
-        if count and as_disc and not _stays_disc(face, faces, mates, state, known):
+        if count and as_disc and not _stays_disc(face, faces, opposite_halfedges, state, known):
             whole = False
             continue
         if count >= most:
@@ -107,7 +125,7 @@ def _grown(vertices, faces, mates, normals, first, point, reach, most, as_disc, 
         for i in range(3):
             known[faces[face, i]] = True
         for i in range(3):
-            other = mates[3 * face + i]
+            other = opposite_halfedges[3 * face + i]
             if other < 0:
                 open_edge = True
                 continue

@@ -19,7 +19,7 @@ from nebrel.core.mesh.nearest import (
     triangle_tree,
 )
 from nebrel.core.mesh.shading import smooth_corners
-from nebrel.core.mesh.topology import half_edge_mates
+from nebrel.core.mesh.topology import opposite_halfedges
 
 CREASE_DEG = 38.0
 LONGEST_MITRE = 1.6
@@ -35,21 +35,21 @@ class Skin:
     Attributes:
         mesh: the model.
         faces: int64 (M, 3), its faces.
-        mates: int64 (3 M,), the half-edge on the other side of every half-edge, -1 where there is none.
+        opposite_halfedges: int64 (3 M,), the half-edge on the other side of every half-edge, -1 where there is none.
         normals: float64 (M, 3) of length 1; 0 for faces without area.
         corners: int64 (M, 3): corners of faces that are one vertex of a smooth skin have the same number; a vertex on
             a sharp crease has several.
-        ways: float64 (numbers, 3): where such a corner goes when the skin is raised by 1 mm. Faces around it then move
-            by 1 mm along their normals, as far as one place can do that for all of them.
+        offset_vectors: float64 (numbers, 3): where such a corner goes when the skin is raised by 1 mm. Faces around it
+            then move by 1 mm along their normals, as far as one place can do that for all of them.
         tree: its faces with an area.
     """
 
     mesh: TriMesh
     faces: _Ints
-    mates: _Ints
+    opposite_halfedges: _Ints
     normals: _Reals
     corners: _Ints
-    ways: _Reals
+    offset_vectors: _Reals
     tree: TriangleTree
 
     @property
@@ -88,17 +88,17 @@ def skin_of(mesh: TriMesh) -> Skin:
     if not (doubled > 0).any():
         raise BadMeshError("No face of the model has an area, so there is no skin to decorate.")
     normals /= np.where(doubled > 0, doubled, 1.0)[:, np.newaxis]
-    mates, _ = half_edge_mates(faces, len(mesh.vertices))
+    opposite, _ = opposite_halfedges(faces, len(mesh.vertices))
     one_tint = np.zeros(3 * len(faces), dtype=np.int64)
-    corners, count = smooth_corners(mesh.vertices, faces, mates, math.cos(math.radians(CREASE_DEG)), one_tint)
+    corners, count = smooth_corners(mesh.vertices, faces, opposite, math.cos(math.radians(CREASE_DEG)), one_tint)
     corners = corners.reshape(-1, 3)
     equations = _normal_equations(mesh.vertices, faces, corners, count, normals, doubled)
     sound = np.flatnonzero(doubled > 0)
     tree = triangle_tree(TriMesh(mesh.vertices, mesh.faces[sound]))
-    return Skin(mesh, faces, mates, normals, corners, mitred(*equations), tree._replace(order=sound[tree.order]))
+    return Skin(mesh, faces, opposite, normals, corners, mitre(*equations), tree._replace(order=sound[tree.order]))
 
 
-def mitred(matrix: _Reals, right: _Reals) -> _Reals:
+def mitre(matrix: _Reals, right: _Reals) -> _Reals:
     """Where places go so that planes around them move by 1 mm: least squares, damped towards the mean of the normals.
 
     Args:
@@ -157,7 +157,7 @@ def place_on(skin: Skin, point: _Reals, facing: _Reals | None = None) -> SkinPla
 def place_in(skin: Skin, face: int, shares: _Reals) -> SkinPlace:
     """The place of given shares in a face."""
     corners = skin.faces[face]
-    normal = shares @ skin.ways[skin.corners[face]]
+    normal = shares @ skin.offset_vectors[skin.corners[face]]
     length = float(np.linalg.norm(normal))
     normal = normal / length if length > 1e-9 else skin.normals[face]
     return SkinPlace(face, shares, shares @ skin.mesh.vertices[corners], normal)

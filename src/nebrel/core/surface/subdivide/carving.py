@@ -12,10 +12,10 @@ from nebrel.core.errors import TooLargeError
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
 from nebrel.core.surface.parameterize.chart import Chart, doubled_areas
-from nebrel.core.surface.skin.skin import Skin, mitred
+from nebrel.core.surface.skin.skin import Skin, mitre
 from nebrel.core.surface.subdivide import subtriangles as cut
 from nebrel.core.surface.subdivide.lines import ROOM_A_LINE, draw_rings
-from nebrel.core.surface.subdivide.refine import HIGHEST, LAST, SUM, corner_depths, refine
+from nebrel.core.surface.subdivide.refine import HIGHEST, LAST, SUM, WantedDepths, corner_depths, refine
 
 Overlap = Literal["highest", "sum", "last"]
 OVERLAPS: dict[Overlap, int] = {"highest": HIGHEST, "sum": SUM, "last": LAST}
@@ -23,6 +23,7 @@ SNAP_GRAINS = 64
 LEAST_SNAP = 2e-4
 MOST_PIECES = 6_000_000
 STEPS_OFF_CHART = 200
+PER_VERTEX = ("piece_at", "size")
 SAME_WAY = 1e-6
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
@@ -75,39 +76,25 @@ class Laid:
 class Carving:
     """The faces round some decorations in pieces, with the depth of every corner.
 
-    Pieces hold numbers of vertices: those of the skin, then new ones. See `pieces.py` for the arrays.
+    Pieces hold numbers of vertices: those of the skin, then new ones.
     """
 
     skin: Skin
     faces: _Ints
     near: float
-    tv: _Ints
-    tn: _Ints
-    tk: NDArray[np.int8]
-    tb: _Reals
-    tu: _Reals
-    tp: _Reals
-    tf: _Ints
-    ti: NDArray[np.int32]
-    vt: _Ints
-    size: _Ints
+    pieces: cut.Pieces
     added: int = 0
     left_chart: int = 0
 
     @property
-    def arrays(self) -> tuple[NDArray, ...]:  # type: ignore[type-arg]
-        """What the loops work on."""
-        return (self.tv, self.tn, self.tk, self.tb, self.tu, self.tp, self.tf, self.ti, self.vt, self.size)
-
-    @property
     def count(self) -> int:
         """How many pieces there are."""
-        return int(self.size[0])
+        return int(self.pieces.size[0])
 
     @property
     def owner(self) -> NDArray[np.int32]:
         """Which decoration covers every piece, the one that was added last: 1 the first, 0 none; int32 (count,)."""
-        return self.ti[: self.count] >> 1
+        return self.pieces.flags[: self.count] >> 1
 
     def add(self, laid: Laid, tolerance: float) -> _Ints:
         """Cut along a decoration and give corners its depths to within `tolerance` mm; numbers of pieces it covers."""
@@ -121,12 +108,11 @@ class Carving:
         for each in (depths, *laid.also):
             if each is not None:
                 self._refine(each, tolerance, period, laid.overlap)
-        inside = np.flatnonzero(self.ti[: self.count] & 1)
+        inside = np.flatnonzero(self.pieces.flags[: self.count] & 1)
         if depths is not None and not laid.flat:
-            self.tp[inside] = corner_depths(
-                inside, depths.depths, depths.to_grid, depths.tiled, period, OVERLAPS[laid.overlap], self.tu, self.tp
-            )
-        self.ti[inside] = 2 * self.added + 1
+            wanted = _wanted(depths, period, laid.overlap)
+            self.pieces.corner_depth[inside] = corner_depths(inside, wanted, self.pieces)
+        self.pieces.flags[inside] = 2 * self.added + 1
         self._keep_sides()
         return inside
 
@@ -136,11 +122,11 @@ class Carving:
         On a sharp crease it moves so that the skin on both sides does.
         """
         mesh, skin = self.skin.mesh, self.skin
-        count, known, used = int(self.size[1]), len(mesh.vertices), self.count
-        corners = self.tv[:used].ravel()
-        shares = self.tb[:used].reshape(-1, 2)
+        count, known, used = int(self.pieces.size[1]), len(mesh.vertices), self.count
+        corners = self.pieces.corner_vertex[:used].ravel()
+        shares = self.pieces.corner_share[:used].reshape(-1, 2)
         whole = np.column_stack([1 - shares.sum(axis=1), shares])
-        of_face = np.repeat(self.tf[:used], 3)
+        of_face = np.repeat(self.pieces.face_of[:used], 3)
         some = np.full(count, -1, dtype=np.int64)
         some[corners] = np.arange(len(corners))
         vertex = np.flatnonzero(some >= 0)
@@ -148,50 +134,50 @@ class Carving:
         points = np.zeros((count, 3))
         points[vertex] = np.einsum("ki,kij->kj", whole[first], mesh.vertices[skin.faces[of_face[first]]])
         points[:known] = mesh.vertices
-        way = np.einsum("ki,kij->kj", whole, skin.ways[skin.corners[of_face]])
-        ways = np.zeros((count, 3))
-        ways[vertex] = way[first]
+        offset = np.einsum("ki,kij->kj", whole, skin.offset_vectors[skin.corners[of_face]])
+        offset_vectors = np.zeros((count, 3))
+        offset_vectors[vertex] = offset[first]
         creased = np.zeros(count, dtype=bool)
-        creased[corners[np.abs(way - ways[corners]).max(axis=1) > SAME_WAY]] = True
+        creased[corners[np.abs(offset - offset_vectors[corners]).max(axis=1) > SAME_WAY]] = True
         at = np.flatnonzero(creased[corners])
         if len(at):
             # Where one side alone is moved, it goes its own way.
-            moved = np.repeat((self.tp[:used] != 0).any(axis=1), 3)
+            moved = np.repeat((self.pieces.corner_depth[:used] != 0).any(axis=1), 3)
             partly = np.zeros(count, dtype=bool)
             partly[corners[at[moved[at]]]] = True
             at = at[moved[at] | ~partly[corners[at]]]
             sharp, local = np.unique(corners[at], return_inverse=True)
             matrix, right = np.zeros((len(sharp), 3, 3)), np.zeros((len(sharp), 3))
             # The planes on both sides, each once, not their faces, so that narrow and few faces count as much.
-            planes = way[at] / np.maximum(np.linalg.norm(way[at], axis=1, keepdims=True), 1e-12)
+            planes = offset[at] / np.maximum(np.linalg.norm(offset[at], axis=1, keepdims=True), 1e-12)
             _, once = np.unique(np.column_stack([local, np.round(planes / SAME_WAY)]), axis=0, return_index=True)
             planes, local = planes[once], local[once]
             np.add.at(matrix, local, planes[:, :, np.newaxis] * planes[:, np.newaxis])
             np.add.at(right, local, planes)
-            ways[sharp] = mitred(matrix, right)
-        return points, ways
+            offset_vectors[sharp] = mitre(matrix, right)
+        return points, offset_vectors
 
     def split(self, piece: int, side: int, share: float) -> None:
         """A new vertex on a side."""
         self._room(8, 8)
-        cut.split_side(piece, side, share, *self.arrays)
+        cut.split_side(piece, side, share, self.pieces)
 
     def show(self, chart: Chart) -> None:
         """Where every corner of every piece lies in the plane of a chart."""
         local = np.full(len(self.skin.faces), -1, dtype=np.int64)
         local[chart.faces] = np.arange(len(chart.faces))
         used = self.count
-        at = local[self.tf[:used]]
+        at = local[self.pieces.face_of[:used]]
         inside = at >= 0
         plane = chart.plane[at[inside]]
-        shares = self.tb[:used][inside]
+        shares = self.pieces.corner_share[:used][inside]
         whole = np.concatenate([1 - shares.sum(axis=2, keepdims=True), shares], axis=2)
         laid = np.einsum("kci,kij->kcj", whole, plane)
         turned = doubled_areas(plane) <= 0
         laid[turned] = np.nan
-        self.tu[:used] = np.nan
-        self.tu[np.flatnonzero(inside)] = laid
-        self.ti[:used] &= ~1
+        self.pieces.corner_place[:used] = np.nan
+        self.pieces.corner_place[np.flatnonzero(inside)] = laid
+        self.pieces.flags[:used] &= ~1
 
     def _draw(self, region: MultiPolygon, chart: Chart) -> None:
         if chart.open_edge or not chart.whole:
@@ -206,52 +192,47 @@ class Carving:
         starts = np.concatenate([[0], np.cumsum([len(ring) for ring in rings])]).astype(np.int64)
         reached, progress = np.array([-1, 0, 0, 0], dtype=np.int64), np.zeros(4)
         self._room(4 * len(places) + 2 * ROOM_A_LINE, 2 * len(places) + 2 * ROOM_A_LINE)
-        while draw_rings(places, starts, chart.period, self.near, reached, progress, *self.arrays) == cut.FULL:
-            self._room(self.count + ROOM_A_LINE, int(self.size[1]) // 2 + ROOM_A_LINE)
+        while draw_rings(places, starts, chart.period, self.near, reached, progress, self.pieces) == cut.FULL:
+            self._room(self.count + ROOM_A_LINE, int(self.pieces.size[1]) // 2 + ROOM_A_LINE)
         self.left_chart += int(reached[3])
 
     def _take_inside(self, laid: Laid, period: float) -> None:
         used = self.count
-        centres = self.tu[:used].mean(axis=1)
+        centres = self.pieces.corner_place[:used].mean(axis=1)
         there = np.isfinite(centres[:, 0])
         if laid.within is not None:
             picked = np.zeros(len(self.skin.faces), dtype=bool)
             picked[laid.within] = True
-            there &= picked[self.tf[:used]]
+            there &= picked[self.pieces.face_of[:used]]
         if laid.region is not None:
             shapely.prepare(laid.region)
             found = np.zeros(used, dtype=bool)
             for turn in (0.0, period, -period) if period else (0.0,):
                 found[there] |= shapely.contains_xy(laid.region, centres[there, 0] + turn, centres[there, 1])
             there &= found
-        self.ti[:used] |= there
+        self.pieces.flags[:used] |= there
 
     def _refine(self, depths: Field, tolerance: float, period: float, overlap: Overlap) -> None:
         level, first = np.zeros(1), True
-        errors = np.zeros((len(self.tv), 3))
-        while (
-            refine(
-                first, tolerance, depths.pitch, self.near, depths.depths, depths.to_grid, depths.tiled, period,
-                OVERLAPS[overlap], errors, level, *self.arrays,
-            )
-            == cut.FULL
-        ):  # fmt: skip
+        errors = np.zeros((len(self.pieces.corner_vertex), 3))
+        wanted = _wanted(depths, period, overlap)
+        while refine(first, tolerance, self.near, wanted, errors, level, self.pieces) == cut.FULL:
             first = False
-            self._room(self.count, int(self.size[1]) // 2)
-            grown = np.zeros((len(self.tv), 3))
+            self._room(self.count, int(self.pieces.size[1]) // 2)
+            grown = np.zeros((len(self.pieces.corner_vertex), 3))
             grown[: len(errors)] = errors
             errors = grown
 
     def _keep_sides(self) -> None:
         """Sides of this decoration are not turned by the next one, where that would change depths or edges."""
         used = self.count
-        kinds = self.tk[:used]
+        kinds = self.pieces.side_kind[:used]
         kinds[kinds == cut.LINE] = cut.KEPT
-        deep = (self.tp[:used] != 0).any(axis=1)
+        deep = (self.pieces.corner_depth[:used] != 0).any(axis=1)
         fixed = deep[:, np.newaxis] & (kinds == cut.FREE)
         kinds[fixed] = cut.KEPT
         # A free side between a deep piece and a flat one counts as kept from both.
-        beyond = self.tn[:used]
+        beyond = self.pieces.neighbour[:used]
         other_deep = np.where(beyond >= 0, deep[np.maximum(beyond, 0)], False)
         kinds[other_deep & (kinds == cut.FREE)] = cut.KEPT
 
@@ -263,15 +244,25 @@ class Carving:
                 f"The decoration would need more than {MOST_PIECES:,} triangles; a coarser tolerance or a smaller size "
                 "would be accepted."
             )
-        if wanted > len(self.tv):
-            more = max(wanted - len(self.tv), len(self.tv) // 2)
-            for name in ("tv", "tn", "tk", "tb", "tu", "tp", "tf", "ti"):
-                old = getattr(self, name)
-                setattr(self, name, np.concatenate([old, np.zeros((more, *old.shape[1:]), dtype=old.dtype)]))
-        wanted = int(self.size[1]) + vertices + 16 * cut.SPARE
-        if wanted > len(self.vt):
-            more = max(wanted - len(self.vt), len(self.vt) // 2)
-            self.vt = np.concatenate([self.vt, np.full(more, -1, dtype=np.int64)])
+        if wanted > len(self.pieces.corner_vertex):
+            more = max(wanted - len(self.pieces.corner_vertex), len(self.pieces.corner_vertex) // 2)
+            grown = {
+                name: np.concatenate([old, np.zeros((more, *old.shape[1:]), dtype=old.dtype)])
+                for name, old in self.pieces._asdict().items()
+                if name not in PER_VERTEX
+            }
+            self.pieces = self.pieces._replace(**grown)
+        wanted = int(self.pieces.size[1]) + vertices + 16 * cut.SPARE
+        if wanted > len(self.pieces.piece_at):
+            more = max(wanted - len(self.pieces.piece_at), len(self.pieces.piece_at) // 2)
+            self.pieces = self.pieces._replace(
+                piece_at=np.concatenate([self.pieces.piece_at, np.full(more, -1, dtype=np.int64)])
+            )
+
+
+def _wanted(depths: Field, period: float, overlap: Overlap) -> WantedDepths:
+    """A field for the loops."""
+    return WantedDepths(depths.depths, depths.to_grid, depths.pitch, depths.tiled, period, OVERLAPS[overlap])
 
 
 def carving_of(skin: Skin, charts: list[Chart]) -> Carving:
@@ -282,7 +273,7 @@ def carving_of(skin: Skin, charts: list[Chart]) -> Carving:
     faces = np.flatnonzero(touched[skin.faces].any(axis=1))
     local = np.full(len(skin.faces), -1, dtype=np.int64)
     local[faces] = np.arange(len(faces))
-    mates = skin.mates.reshape(-1, 3)[faces]
+    opposite = skin.opposite_halfedges.reshape(-1, 3)[faces]
     shares = np.zeros((len(faces), 3, 2))
     shares[:, 1, 0] = shares[:, 2, 1] = 1.0
     vertices = skin.faces[faces].copy()
@@ -293,16 +284,18 @@ def carving_of(skin: Skin, charts: list[Chart]) -> Carving:
         skin=skin,
         faces=faces,
         near=max(LEAST_SNAP, SNAP_GRAINS * grain),
-        tv=vertices,
-        tn=np.where(mates >= 0, local[np.maximum(mates, 0) // 3], -1),
-        tk=np.full((len(faces), 3), cut.SIDE, dtype=np.int8),
-        tb=shares,
-        tu=np.full((len(faces), 3, 2), np.nan),
-        tp=np.zeros((len(faces), 3)),
-        tf=faces.copy(),
-        ti=np.zeros(len(faces), dtype=np.int32),
-        vt=some_piece,
-        size=np.array([len(faces), len(skin.mesh.vertices)], dtype=np.int64),
+        pieces=cut.Pieces(
+            corner_vertex=vertices,
+            neighbour=np.where(opposite >= 0, local[np.maximum(opposite, 0) // 3], -1),
+            side_kind=np.full((len(faces), 3), cut.SIDE, dtype=np.int8),
+            corner_share=shares,
+            corner_place=np.full((len(faces), 3, 2), np.nan),
+            corner_depth=np.zeros((len(faces), 3)),
+            face_of=faces.copy(),
+            flags=np.zeros(len(faces), dtype=np.int32),
+            piece_at=some_piece,
+            size=np.array([len(faces), len(skin.mesh.vertices)], dtype=np.int64),
+        ),
     )
     carving._room(0, 0)
     return carving

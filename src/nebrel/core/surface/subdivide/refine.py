@@ -1,6 +1,9 @@
 """Pieces of a skin made finer until they follow a field of depths to within a tolerance."""
 
+from typing import NamedTuple
+
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.surface.subdivide.subtriangles import FREE, FULL, SPARE, legalise, split_inside, split_side
@@ -14,8 +17,28 @@ STOPPED = 4
 DONE = 0
 
 
+class WantedDepths(NamedTuple):
+    """Depths over the plane that pieces are laid in.
+
+    Attributes:
+        depths: float32 (rows, columns) mm, raised above 0, sunk below.
+        to_grid: float64 (2, 3): from places of the plane to column and row.
+        pitch: mm between samples.
+        tiled: whether it starts again beyond its edges.
+        period: mm to the right after which the plane comes round to the same place; 0 where it does not.
+        overlap: HIGHEST, SUM or LAST.
+    """
+
+    depths: NDArray[np.float32]
+    to_grid: NDArray[np.float64]
+    pitch: float
+    tiled: bool
+    period: float
+    overlap: int
+
+
 @compiled
-def combined(before, depth, overlap):
+def combine(before, depth, overlap):
     """The depth where a decoration lies over what was there."""
     if overlap == SUM:
         return before + depth
@@ -44,12 +67,12 @@ def depth_at(column, row, field, tiled):
 
 
 @compiled
-def turn_of(t, tu, to_grid, shape, period):
+def turn_of(t, corner_place, to_grid, shape, period):
     """How far the chart has to be shifted so that piece `t` lies on the field: 0, the period, or minus the period."""
     if period == 0.0:
         return 0.0
-    u = (tu[t, 0, 0] + tu[t, 1, 0] + tu[t, 2, 0]) / 3
-    v = (tu[t, 0, 1] + tu[t, 1, 1] + tu[t, 2, 1]) / 3
+    u = (corner_place[t, 0, 0] + corner_place[t, 1, 0] + corner_place[t, 2, 0]) / 3
+    v = (corner_place[t, 0, 1] + corner_place[t, 1, 1] + corner_place[t, 2, 1]) / 3
     best, found = np.inf, 0.0
     for turn in (0.0, period, -period):
         column = to_grid[0, 0] * (u + turn) + to_grid[0, 1] * v + to_grid[0, 2]
@@ -61,17 +84,19 @@ def turn_of(t, tu, to_grid, shape, period):
 
 
 @compiled
-def corner_depths(pieces, field, to_grid, tiled, period, overlap, tu, tp):
-    """What the corners of pieces get, float64 (K, 3) mm."""
-    found = np.empty((len(pieces), 3), dtype=np.float64)
-    for at in range(len(pieces)):
-        t = pieces[at]
-        turn = 0.0 if tiled else turn_of(t, tu, to_grid, field.shape, period)
+def corner_depths(chosen, wanted, pieces):
+    """What the corners of chosen pieces get, float64 (K, 3) mm."""
+    corner_place, corner_depth = pieces.corner_place, pieces.corner_depth
+    field, to_grid, tiled, period, overlap = wanted.depths, wanted.to_grid, wanted.tiled, wanted.period, wanted.overlap
+    found = np.empty((len(chosen), 3), dtype=np.float64)
+    for at in range(len(chosen)):
+        t = chosen[at]
+        turn = 0.0 if tiled else turn_of(t, corner_place, to_grid, field.shape, period)
         for i in range(3):
-            u, v = tu[t, i, 0] + turn, tu[t, i, 1]
+            u, v = corner_place[t, i, 0] + turn, corner_place[t, i, 1]
             column = to_grid[0, 0] * u + to_grid[0, 1] * v + to_grid[0, 2]
             row = to_grid[1, 0] * u + to_grid[1, 1] * v + to_grid[1, 2]
-            found[at, i] = combined(tp[t, i], depth_at(column, row, field, tiled), overlap)
+            found[at, i] = combine(corner_depth[t, i], depth_at(column, row, field, tiled), overlap)
     return found
 
 
@@ -91,18 +116,19 @@ def _span(x, base1, step1, base2, step2):
 
 
 @compiled
-def _worst(t, field, to_grid, tiled, period, overlap, tk, tu, tp):
+def _worst(t, wanted, side_kind, corner_place, corner_depth):
     """The largest error in piece `t`, at samples and along kept sides, and the shares of two corners there."""
-    turn = 0.0 if tiled else turn_of(t, tu, to_grid, field.shape, period)
+    field, to_grid, tiled, period, overlap = wanted.depths, wanted.to_grid, wanted.tiled, wanted.period, wanted.overlap
+    turn = 0.0 if tiled else turn_of(t, corner_place, to_grid, field.shape, period)
     rows, columns = field.shape
     x = np.empty(3, dtype=np.float64)
     y = np.empty(3, dtype=np.float64)
     d = np.empty(3, dtype=np.float64)
     for i in range(3):
-        u, v = tu[t, i, 0] + turn, tu[t, i, 1]
+        u, v = corner_place[t, i, 0] + turn, corner_place[t, i, 1]
         x[i] = to_grid[0, 0] * u + to_grid[0, 1] * v + to_grid[0, 2]
         y[i] = to_grid[1, 0] * u + to_grid[1, 1] * v + to_grid[1, 2]
-        d[i] = combined(tp[t, i], depth_at(x[i], y[i], field, tiled), overlap)
+        d[i] = combine(corner_depth[t, i], depth_at(x[i], y[i], field, tiled), overlap)
     whole = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0])
     worst, best1, best2 = 0.0, 0.0, 0.0
     if whole == 0:
@@ -122,25 +148,29 @@ def _worst(t, field, to_grid, tiled, period, overlap, tk, tu, tp):
             w1, w2 = base1 + step1 * column, base2 + step2 * column
             w0 = 1.0 - w1 - w2
             asked = field[row % rows, column % columns] if tiled else field[row, column]
-            before = w0 * tp[t, 0] + w1 * tp[t, 1] + w2 * tp[t, 2]
-            off = abs(combined(before, asked, overlap) - (w0 * d[0] + w1 * d[1] + w2 * d[2]))
+            before = w0 * corner_depth[t, 0] + w1 * corner_depth[t, 1] + w2 * corner_depth[t, 2]
+            off = abs(combine(before, asked, overlap) - (w0 * d[0] + w1 * d[1] + w2 * d[2]))
             if off > worst:
                 worst, best1, best2 = off, w1, w2
-    return _worst_along(t, worst, best1, best2, x, y, d, field, tiled, overlap, tk, tp)
+    return _worst_along(t, (worst, best1, best2), (x, y, d), wanted, side_kind, corner_depth)
 
 
 @compiled
-def _worst_along(t, worst, best1, best2, x, y, d, field, tiled, overlap, tk, tp):
+def _worst_along(t, found, corners, wanted, side_kind, corner_depth):
     """The worst found so far, or a worse one on a side of `t` that is kept."""
+    field, tiled, overlap = wanted.depths, wanted.tiled, wanted.overlap
+    worst, best1, best2 = found
+    x, y, d = corners
     for i in range(3):
-        if tk[t, i] == FREE:
+        if side_kind[t, i] == FREE:
             continue
         j = (i + 1) % 3
         steps = int(np.ceil(np.sqrt((x[j] - x[i]) ** 2 + (y[j] - y[i]) ** 2)))
         for step in range(1, min(steps, MOST_ALONG)):
             s = step / min(steps, MOST_ALONG)
             asked = depth_at((1 - s) * x[i] + s * x[j], (1 - s) * y[i] + s * y[j], field, tiled)
-            off = abs(combined((1 - s) * tp[t, i] + s * tp[t, j], asked, overlap) - ((1 - s) * d[i] + s * d[j]))
+            before = (1 - s) * corner_depth[t, i] + s * corner_depth[t, j]
+            off = abs(combine(before, asked, overlap) - ((1 - s) * d[i] + s * d[j]))
             if off > worst:
                 worst = off
                 best1 = (1 - s if i == 1 else 0.0) + (s if j == 1 else 0.0)
@@ -149,15 +179,13 @@ def _worst_along(t, worst, best1, best2, x, y, d, field, tiled, overlap, tk, tp)
 
 
 @compiled
-def refine(
-    first, tolerance, pitch, near, field, to_grid, tiled, period, overlap, errors, level,
-    tv, tn, tk, tb, tu, tp, tf, ti, vt, size,
-):  # fmt: skip
+def refine(first, tolerance, near, wanted, errors, level, pieces):
     """Add points until every sample inside the decoration is within `tolerance` mm.
 
     Args:
         first: whether all pieces are to be measured first; not when it goes on after the arrays have grown.
-        pitch: mm between samples.
+        near: mm within which places are one.
+        wanted: what corners are to have.
         errors: float64 (T, 3) of every piece: the largest error, and where.
         level: float64 (1,): what is being worked on; errors are halved from level to level, so that points come nearly
             in the order of their errors.
@@ -165,8 +193,10 @@ def refine(
     Returns:
         FULL when the arrays have to grow first, else DONE.
     """
+    corner_vertex, _, side_kind, _, corner_place, corner_depth, _, flags, piece_at, size = pieces
+    pitch = wanted.pitch
     if first:
-        level[0] = _measure_all(errors, field, to_grid, tiled, period, overlap, tk, tu, tp, ti, size) / 2
+        level[0] = _measure_all(errors, wanted, pieces) / 2
     stack = np.empty(4096, dtype=np.int64)
     touched = np.empty(8192, dtype=np.int64)
     while True:
@@ -180,36 +210,38 @@ def refine(
         for t in waiting:
             if errors[t, 0] <= level[0]:
                 continue
-            if size[0] + SPARE > len(tv) or size[1] + SPARE > len(vt):
+            if size[0] + SPARE > len(corner_vertex) or size[1] + SPARE > len(piece_at):
                 return FULL
-            changed = _put_and_turn(t, errors, pitch, near, stack, touched, tv, tn, tk, tb, tu, tp, tf, ti, vt, size)
+            changed = _put_and_turn(t, errors, pitch, near, stack, touched, pieces)
             for i in range(changed):
                 errors[touched[i], 0] = -1.0
             for i in range(changed):
                 piece = touched[i]
                 if errors[piece, 0] < 0:
                     errors[piece, 0] = 0.0
-                    if ti[piece] & 1:
-                        errors[piece] = _worst(piece, field, to_grid, tiled, period, overlap, tk, tu, tp)
+                    if flags[piece] & 1:
+                        errors[piece] = _worst(piece, wanted, side_kind, corner_place, corner_depth)
 
 
 @compiled
-def _measure_all(errors, field, to_grid, tiled, period, overlap, tk, tu, tp, ti, size):
+def _measure_all(errors, wanted, pieces):
     """The error of every piece; gives the largest."""
+    flags, size = pieces.flags, pieces.size
     largest = 0.0
     for t in range(size[0]):
         errors[t, 0] = 0.0
-        if ti[t] & 1:
-            errors[t] = _worst(t, field, to_grid, tiled, period, overlap, tk, tu, tp)
+        if flags[t] & 1:
+            errors[t] = _worst(t, wanted, pieces.side_kind, pieces.corner_place, pieces.corner_depth)
             largest = max(largest, errors[t, 0])
     return largest
 
 
 @compiled
-def _put_and_turn(t, errors, pitch, near, stack, touched, tv, tn, tk, tb, tu, tp, tf, ti, vt, size):
+def _put_and_turn(t, errors, pitch, near, stack, touched, pieces):
     """A point where piece `t` is worst; gives how many pieces changed, which are noted in `touched`."""
+    size = pieces.size
     before = size[0]
-    other = _put_worst(t, errors[t, 1], errors[t, 2], pitch, near, tv, tn, tk, tb, tu, tp, tf, ti, vt, size)
+    other = _put_worst(t, errors[t, 1], errors[t, 2], pitch, near, pieces)
     if other == -2:
         errors[t, 0] = 0.0
         return 0
@@ -221,39 +253,40 @@ def _put_and_turn(t, errors, pitch, near, stack, touched, tv, tn, tk, tb, tu, tp
         stack[top] = piece
         top += 1
     touched[:top] = stack[:top]
-    return top + legalise(stack, top, touched[top:], tv, tn, tk, tb, tu, tp, vt)
+    return top + legalise(stack, top, touched[top:], pieces)
 
 
 @compiled
-def _put_worst(t, w1, w2, pitch, near, tv, tn, tk, tb, tu, tp, tf, ti, vt, size):
+def _put_worst(t, w1, w2, pitch, near, pieces):
     """A point inside piece `t`, or on a side of it that it would crowd.
 
     Gives the other piece that was cut, -1 where there is none, or -2 where no point has room.
     """
+    neighbour, side_kind, corner_place = pieces.neighbour, pieces.side_kind, pieces.corner_place
     w0 = 1.0 - w1 - w2
-    x = w0 * tu[t, 0, 0] + w1 * tu[t, 1, 0] + w2 * tu[t, 2, 0]
-    y = w0 * tu[t, 0, 1] + w1 * tu[t, 1, 1] + w2 * tu[t, 2, 1]
+    x = w0 * corner_place[t, 0, 0] + w1 * corner_place[t, 1, 0] + w2 * corner_place[t, 2, 0]
+    y = w0 * corner_place[t, 0, 1] + w1 * corner_place[t, 1, 1] + w2 * corner_place[t, 2, 1]
     nearest, side, share, length = np.inf, -1, 0.0, 0.0
     for i in range(3):
         j = (i + 1) % 3
-        ex, ey = tu[t, j, 0] - tu[t, i, 0], tu[t, j, 1] - tu[t, i, 1]
-        px, py = x - tu[t, i, 0], y - tu[t, i, 1]
+        ex, ey = corner_place[t, j, 0] - corner_place[t, i, 0], corner_place[t, j, 1] - corner_place[t, i, 1]
+        px, py = x - corner_place[t, i, 0], y - corner_place[t, i, 1]
         long = np.sqrt(ex * ex + ey * ey)
         gone = (ex * py - ey * px) / max(long, 1e-300)
         s = (px * ex + py * ey) / max(long * long, 1e-300)
         if px * px + py * py < 16 * near * near:
             return -2
-        kept = tk[t, i] != FREE
+        kept = side_kind[t, i] != FREE
         crowded = kept and s * (1 - s) * long * long > gone * gone and long > SMALLEST_SIDE * pitch
         close = gone < 8 * near or (kept and gone < TOO_NEAR * min(pitch, long))
         if (crowded or close) and gone < nearest:
             nearest, side, share, length = gone, i, s, long
     if side < 0:
-        split_inside(t, w1, w2, tv, tn, tk, tb, tu, tp, tf, ti, vt, size)
+        split_inside(t, w1, w2, pieces)
         return -1
     if length < 32 * near:
         return -2
-    room = 8 * near / length if tk[t, side] == FREE else max(0.2, 8 * near / length)
-    other = tn[t, side]
-    split_side(t, side, min(1 - room, max(room, share)), tv, tn, tk, tb, tu, tp, tf, ti, vt, size)
+    room = 8 * near / length if side_kind[t, side] == FREE else max(0.2, 8 * near / length)
+    other = neighbour[t, side]
+    split_side(t, side, min(1 - room, max(room, share)), pieces)
     return other if other >= 0 else -1

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from nebrel.core.bent import parts as core
 from nebrel.core.bent.forms import Cone, Flat, Form, Globe, Upright, arc, cylinder, globe
-from nebrel.core.bent.plan_curve import heart_way, prism_way
+from nebrel.core.bent.plan_curve import heart_curve, prism_curve
 from nebrel.core.height import transmission as core_glow
 from nebrel.core.proof.lit import Lamp as CoreLamp
 from nebrel.piece.parts.document import PicturedDocument
@@ -180,9 +180,9 @@ class LithophaneForm(Part):
         if self.kind == "cylinder":
             return cylinder(self.width_mm, height)
         if self.kind == "heart":
-            return Upright(heart_way(self.width_mm), height)
+            return Upright(heart_curve(self.width_mm), height)
         if self.kind == "prism":
-            return Upright(prism_way(self.width_mm, self.sides), height)
+            return Upright(prism_curve(self.width_mm, self.sides), height)
         if self.kind == "cone":
             return Cone(self.bottom_mm / 2, self.top_mm / 2, self.rise_mm)
         above = self.top_opening_mm if self.open_top else None
@@ -334,7 +334,7 @@ class LithophaneParts(Part):
             lid=core.LidSeat(lid.depth_mm, lid.ledge_mm) if lid.on else None,
             rails=core.Rails(rails.slot_mm, rails.depth_mm) if rails.on else None,
             clip=core.Clip(clip.slot_mm, clip.width_mm, clip.length_mm) if clip.on else None,
-            hole=core.HangingHole(hole.diameter_mm, hole.from_edge_mm) if hole.on else None,
+            hole=core.BorderHole(hole.diameter_mm, hole.from_edge_mm) if hole.on else None,
         )
 
 

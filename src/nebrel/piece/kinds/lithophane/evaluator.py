@@ -7,18 +7,18 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import laid, unplaced
+from nebrel.core.bent.bend import is_out_of_place, laid
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.bent.parts import refuse_misplaced
-from nebrel.core.height.transmission import TransmissionRule, encoded
+from nebrel.core.height.transmission import TransmissionRule, encode_srgb
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.measure import volume
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.proof import Finding, check_soundness
-from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tinted, transmitted_light
-from nebrel.core.proof.render import Behind, View, render
+from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tint, transmitted_light
+from nebrel.core.proof.render import Behind, Viewpoint, render
 from nebrel.core.proof.section import Profile
 from nebrel.core.proof.transmission_audit import Wall, recipe_card, smallest_detail, transmission_findings
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V, material_through
@@ -32,7 +32,7 @@ from nebrel.piece.evaluation.shown import TONES, Plan, SectionCut, SheetOnSolid,
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, wall_of
 from nebrel.piece.kinds.lithophane.places import places_on_sheet, split_at_seam
-from nebrel.piece.kinds.lithophane.sheet import Wanted, form_of, laid_out, lit_size, on_cells, rim_mm, tones_at
+from nebrel.piece.kinds.lithophane.sheet import Wanted, form_of, lit_size, on_cells, rim_mm, tones_at, wanted_sheet
 from nebrel.piece.parts.extent import extent_of
 from nebrel.piece.report import BuildReport, LitReport, build_report
 
@@ -99,7 +99,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             progress(LAYING, 0.0)
             blank = picture.coverage < 0.5
             tones = np.where(blank, np.float32(1), picture.tones) if blank.any() else picture.tones
-            made = laid_out(self.document, tones, bool(blank.any()))
+            made = wanted_sheet(self.document, tones, bool(blank.any()))
             progress(LAYING, 1.0)
             return made
 
@@ -232,7 +232,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
             part = (slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1))
             tones = view.tones[part]
-            return likeness(shown[part], encoded(rule.wanted(tones)), tones, rule.darkest_tone)
+            return likeness(shown[part], encode_srgb(rule.wanted(tones)), tones, rule.darkest_tone)
 
         key = step_key("likeness", _VERSION, self.document.glow.model_dump(mode="json"), self.solid_key(longest_px))
         return self._cache.get(key, look)
@@ -283,8 +283,10 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         rule, lamp = self.rule, self.document.lamp.to_core()
         light = transmitted_light(self.lit(longest_px).through, rule.material, rule.thinnest, lamp)
         standing = self.document.form.standing
-        view = View(turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing)
-        direct = self.document.lamp.power * tinted(lamp.colour, rule.material.cast)
+        view = Viewpoint(
+            turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing
+        )
+        direct = self.document.lamp.power * tint(lamp.colour, rule.material.cast)
         behind = Behind(self.places(longest_px), light, direct, self.document.lamp.ambient)
         return render(self.shaded(longest_px), width_px, height_px, view, behind)
 
@@ -318,7 +320,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         wanted = self.wanted(longest_px)
         form, sheet = wanted.form, wanted.sheet
         centres = mesh.corners.mean(axis=1) - self.shift(longest_px)
-        u, v, away = form.unrolled(unplaced(form, centres)).T
+        u, v, away = form.unrolled(is_out_of_place(form, centres)).T
         if self.document.form.inside:
             away = -away
         column = np.interp(u, sheet.u, np.arange(len(sheet.u)))

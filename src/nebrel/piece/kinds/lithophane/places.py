@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import placed, unplaced
+from nebrel.core.bent.bend import is_out_of_place, place_samples
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.piece.kinds.lithophane.sheet import Wanted
 
@@ -26,13 +26,13 @@ def places_on_sheet(
         and face the viewer, -1 where they face the lamp, 0 elsewhere.
     """
     form = wanted.form
-    at = form.unrolled(unplaced(form, shaded.positions.astype(np.float64) - shift))
+    at = form.unrolled(is_out_of_place(form, shaded.positions.astype(np.float64) - shift))
     away = -at[:, 2] if inside else at[:, 2]
     on = (away > -NEAR_MM) & (away < float(wanted.sheet.thickness.max()) + NEAR_MM)
     on &= (at[:, 1] > -NEAR_MM) & ((at[:, 1] < form.height + NEAR_MM) | form.pole)
     on &= (at[:, 0] > -NEAR_MM) & (at[:, 0] < form.width + NEAR_MM)
     u, v = np.clip(at[:, 0], 0, form.width), np.clip(at[:, 1], 0, form.height)
-    out = placed(form, form.at(u, v)[1])
+    out = place_samples(form, form.at(u, v)[1])
     facing = (out * shaded.normals).sum(axis=1)
     # Of what looks neither way, walls of the edges belong to no side, and steep places of the relief to its side.
     edge = (v < NEAR_MM) | ((v > form.height - NEAR_MM) & (not form.pole))

@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.bent.forms import Flat, Form
-from nebrel.core.bent.sheet import Border, Sheet, inscribed, lay_out
+from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import seam_closed
+from nebrel.core.height.transmission import close_seam
 from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
 from nebrel.piece.evaluation.prepare import FULL
@@ -71,7 +71,7 @@ def form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
     return form, picture, bottom, top
 
 
-def laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool) -> Wanted:
+def wanted_sheet(document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool) -> Wanted:
     """The sheet of a picture whose blanks are white.
 
     Raises:
@@ -83,7 +83,7 @@ def laid_out(document: LithophaneDocument, tones: NDArray[np.float32], blanks: b
         tones = _fine(tones)
     if form.around:
         seam_step = float(np.abs(tones[:, 0] - tones[:, -1]).max())
-        tones = seam_closed(tones, document.form.seam_mm / form.width * tones.shape[1])
+        tones = close_seam(tones, document.form.seam_mm / form.width * tones.shape[1])
     left, right = document.side_borders_mm
     border = Border(left, right, top, bottom, rim_mm(document))
     low = document.form.picture_low(form, height, bottom)
@@ -132,7 +132,7 @@ def _named(sheet: Sheet, form: Form, name: NameText, border: Border) -> Sheet:
     box = (
         form.width / 2 - long / 2, middle - name.height_mm / 2, form.width / 2 + long / 2, middle + name.height_mm / 2,
     )  # fmt: skip
-    return inscribed(sheet, layer.cover, box, -name.depth_mm if name.sunk else name.depth_mm)
+    return inscribe(sheet, layer.cover, box, -name.depth_mm if name.sunk else name.depth_mm)
 
 
 def _cells(form: Form, size_px: tuple[int, int]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

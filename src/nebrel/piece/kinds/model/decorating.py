@@ -31,7 +31,7 @@ def art_for(decoration: DecorationPart, read_source: ReadSource, read_picture: R
     return art_of_picture(small, decoration.width_mm, decoration.tall, decoration.effect == "both")
 
 
-def laid_out(
+def lay_out(
     decoration: DecorationPart, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0
 ) -> core.Decoration:
     """A decoration as the core takes it."""

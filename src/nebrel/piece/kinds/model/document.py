@@ -5,12 +5,12 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from nebrel.core.csg.halve import halved
+from nebrel.core.csg.halve import halve
 from nebrel.core.csg.merge import without_crossings
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.colouring import coloured_like
+from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.formats import MeshFormat, MeshUnit
-from nebrel.core.mesh.remesh import remeshed
+from nebrel.core.mesh.remesh import remesh
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.piece.evaluation.abilities import Worked
@@ -97,7 +97,7 @@ class RemeshStep(_Step):
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
         """The new surface."""
-        anew = coloured_like(remeshed(mesh, self.voxel_mm, self.keep_edges, progress), mesh)
+        anew = colour_like(remesh(mesh, self.voxel_mm, self.keep_edges, progress), mesh)
         return Worked(anew, f"{len(mesh.faces):,} → {len(anew.faces):,} triangles")
 
 
@@ -118,7 +118,7 @@ class CutStep(_Step):
         normal = (float(self.axis == "x"), float(self.axis == "y"), float(self.axis == "z"))
         axis = "xyz".index(self.axis)
         low = float(mesh.vertices[:, axis].min())
-        part = halved(mesh, normal, low + self.at_mm, self.keep)
+        part = halve(mesh, normal, low + self.at_mm, self.keep)
         progress(1.0)
         return Worked(part, f"{len(part.faces):,} triangles on that side")
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.collapse import collapsed_in_halves
+from nebrel.core.mesh.collapse import collapse_in_halves
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.formats import MeshFile, format_of, read_mesh
 from nebrel.core.mesh.place import at_origin
@@ -16,11 +16,11 @@ from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.makeable import bed_findings
-from nebrel.core.proof.render import View
+from nebrel.core.proof.render import Viewpoint
 from nebrel.core.proof.skin_audit import decoration_findings, stroke_findings
 from nebrel.core.surface.decorate import Decorated, decorate
-from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpted
-from nebrel.core.surface.placing import Placed, Snap, placed, snapped
+from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpt
+from nebrel.core.surface.placing import Placed, Snap, place_decoration, snap
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.piece.evaluation.abilities import HasSkin, StepResult, Worked
 from nebrel.piece.evaluation.cache import step_key
@@ -28,7 +28,7 @@ from nebrel.piece.evaluation.codec import decode_slab, encode_slab
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Plan, ShownSolid, Size, plan_from_above, three
-from nebrel.piece.kinds.model.decorating import art_for, laid_out
+from nebrel.piece.kinds.model.decorating import art_for, lay_out
 from nebrel.piece.kinds.model.document import ModelDocument, ModelSource, ModelStep
 from nebrel.piece.kinds.model.findings import with_fix
 from nebrel.piece.parts.decoration import DecorationPart
@@ -44,7 +44,7 @@ AS_IT_CAME = "nothing to measure: the mesh is the model itself"
 SKETCH_PX = 720
 MOST_HOVERED = 24_000
 STANDS_FROM = 0.4
-STANDING = View(turn_deg=-12.0, tilt_deg=68.0, light_from_deg=-128.0, light_above_deg=34.0, upright=True)
+STANDING = Viewpoint(turn_deg=-12.0, tilt_deg=68.0, light_from_deg=-128.0, light_above_deg=34.0, upright=True)
 ART_PX = 480
 SKETCH_SHARE = 0.03
 TURN_OR_CUT = "It does not fit in one go as it lies; turn it, cut it, or choose another maker."
@@ -149,7 +149,7 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
         def look() -> Skin:
             mesh = self.worked()[-1].mesh
             light = longest_px == FULL or len(mesh.faces) <= MOST_SHOWN
-            return skin_of(mesh if light else collapsed_in_halves(mesh, MOST_SHOWN))
+            return skin_of(mesh if light else collapse_in_halves(mesh, MOST_SHOWN))
 
         return self._cache.get(key, look)
 
@@ -165,7 +165,7 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
             tolerance = self.document.detail_mm
             if longest_px != FULL:
                 tolerance = max(tolerance, SKETCH_SHARE * max(each.depth_mm for each in shown))
-            laid = [laid_out(each, self._sources.read, self._sources.picture, longest_px and ART_PX) for each in shown]
+            laid = [lay_out(each, self._sources.read, self._sources.picture, longest_px and ART_PX) for each in shown]
             return decorate(
                 skin,
                 laid,
@@ -206,7 +206,7 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
             mesh = self._made(longest_px)
             decorated = self._decorated_key(longest_px) != ""
             return at_origin(
-                mesh if decorated or len(mesh.faces) <= MOST_SHOWN else collapsed_in_halves(mesh, MOST_SHOWN)
+                mesh if decorated or len(mesh.faces) <= MOST_SHOWN else collapse_in_halves(mesh, MOST_SHOWN)
             )
 
         return self._cache.get(self.solid_key(longest_px), sketch)
@@ -216,9 +216,9 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
 
         def look() -> Skin:
             mesh = self.worked()[-1].mesh
-            return skin_of(mesh if len(mesh.faces) <= MOST_HOVERED else collapsed_in_halves(mesh, MOST_HOVERED))
+            return skin_of(mesh if len(mesh.faces) <= MOST_HOVERED else collapse_in_halves(mesh, MOST_HOVERED))
 
-        return placed(
+        return place_decoration(
             self._cache.get(key, look),
             np.array(decoration.at),
             np.array(decoration.up),
@@ -256,9 +256,9 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
 
     def snapped(self, at: tuple[float, ...], up: tuple[float, ...], to: Snap) -> SkinPlace:
         """The place that a decoration snaps to."""
-        return snapped(self.skin(SKETCH_PX), np.array(at), np.array(up), to)
+        return snap(self.skin(SKETCH_PX), np.array(at), np.array(up), to)
 
-    def shelf_view(self) -> View:
+    def shelf_view(self) -> Viewpoint:
         return STANDING if stands(self.document) else super().shelf_view()
 
     def low_corner(self, longest_px: int) -> NDArray[np.float64]:
@@ -291,7 +291,7 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
                 BrushStroke(each.tool, np.array(each.places, dtype=np.float64), each.radius_mm, each.strength)
                 for each in self.document.strokes
             ]
-            return sculpted(decorated.mesh, decorated.of_decoration > 0, strokes)
+            return sculpt(decorated.mesh, decorated.of_decoration > 0, strokes)
 
         return self._cache.get(self._made_key(longest_px), stroke)
 

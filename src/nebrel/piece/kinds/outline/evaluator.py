@@ -14,7 +14,7 @@ from nebrel.core.mesh.distance import distances_to, measure_between
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_above import heights_from_above
-from nebrel.core.region.curves import Figure, mapped
+from nebrel.core.region.curves import Figure, map_figure
 from nebrel.core.region.read import read_drawing
 from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture, PieceOutlines
 from nebrel.piece.evaluation.cache import step_key
@@ -25,7 +25,7 @@ from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size, plan_from_above
 from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, TracedDocument
 from nebrel.piece.kinds.outline.findings import left_out, outline_findings, untrue
-from nebrel.piece.kinds.outline.mending import mended
+from nebrel.piece.kinds.outline.mending import mend_figure
 from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines
 from nebrel.piece.kinds.outline.tracing import trace_picture
 from nebrel.piece.report import BuildReport, build_report
@@ -64,7 +64,7 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
     def outlines(self, progress: Progress = quiet) -> PieceOutlines:
         def mend() -> PieceOutlines:
             found = self.source(progress)
-            figure = mended(found.figure, self.document.mend, self.document.width_mm, self._motif)
+            figure = mend_figure(found.figure, self.document.mend, self.document.width_mm, self._motif)
             return PieceOutlines(figure, found.max_deviation, found.rms_deviation)
 
         return self._cache.get(self._figure_key(), mend)
@@ -248,4 +248,4 @@ class DrawnEvaluator(OutlineEvaluator[DrawnDocument]):
 def _widened(figure: Figure, scale: float) -> Figure:
     if not scale > 0:
         raise BadValueError("The drawing has no width; outlines that enclose something are needed.")
-    return mapped(figure, np.array([[scale, 0.0, 0.0], [0.0, scale, 0.0]]))
+    return map_figure(figure, np.array([[scale, 0.0, 0.0], [0.0, scale, 0.0]]))

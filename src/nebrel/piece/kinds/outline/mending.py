@@ -12,9 +12,9 @@ from pydantic import Field
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.region import mend, nodes
-from nebrel.core.region.curves import Figure, bounds_of, mapped
+from nebrel.core.region.curves import Figure, bounds_of, map_figure
 from nebrel.core.region.flaws import find_flaws
-from nebrel.core.region.narrow import widened
+from nebrel.core.region.narrow import widen
 from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, switch, whole
 from nebrel.piece.parts.part import Part
 
@@ -52,7 +52,7 @@ class DeleteMend(_Chosen):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure without them; one that names none takes nothing away."""
-        return mend.without(figure, self.numbers(figure, width)) if self.chosen else figure
+        return mend.leave_out(figure, self.numbers(figure, width)) if self.chosen else figure
 
 
 class KeepMend(_Chosen):
@@ -77,7 +77,7 @@ class DropTinyMend(_Mend):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure without specks."""
-        return mend.without(
+        return mend.leave_out(
             figure, {flaw.curve for flaw in find_flaws(figure, self.smallest_mm2) if flaw.kind == "tiny"}
         )
 
@@ -91,7 +91,7 @@ class DropDoublesMend(_Mend):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with every outline once."""
-        return mend.without(figure, {flaw.curve for flaw in find_flaws(figure, 0.0) if flaw.kind == "double"})
+        return mend.leave_out(figure, {flaw.curve for flaw in find_flaws(figure, 0.0) if flaw.kind == "double"})
 
 
 class CloseGapsMend(_Mend):
@@ -104,7 +104,7 @@ class CloseGapsMend(_Mend):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with its gaps closed."""
-        return mend.closed_gaps(figure, self.reach_mm)
+        return mend.close_gaps(figure, self.reach_mm)
 
 
 class UncrossMend(_Chosen):
@@ -117,7 +117,7 @@ class UncrossMend(_Chosen):
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure without edges that cross themselves."""
         crossing = {flaw.curve for flaw in find_flaws(figure, 0.0) if flaw.kind == "crossing"}
-        return mend.without_crossings(figure, crossing & self.numbers(figure, width))
+        return mend.uncross(figure, crossing & self.numbers(figure, width))
 
 
 class MoveMend(_Chosen):
@@ -148,7 +148,7 @@ class MoveMend(_Chosen):
         linear = self.scale * mend.turn(self.turn_deg) @ np.diag(flip)
         matrix = mend.about(x, y, linear)
         matrix[:, 2] += (self.x_mm, self.y_mm)
-        return mend.moved(figure, chosen, matrix)
+        return mend.move(figure, chosen, matrix)
 
 
 class AlignMend(_Chosen):
@@ -161,7 +161,7 @@ class AlignMend(_Chosen):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them lined up."""
-        return mend.aligned(figure, self.numbers(figure, width), self.side)
+        return mend.align(figure, self.numbers(figure, width), self.side)
 
 
 class SpreadMend(_Chosen):
@@ -193,7 +193,7 @@ class SpreadMend(_Chosen):
             maps = mend.grid_of(self.count, self.rows, self.x_mm, self.y_mm)
         else:
             maps = mend.ring_of(self.count, self.about[0] * width, self.about[1] * width)
-        return mend.repeated(figure, self.numbers(figure, width), maps)
+        return mend.repeat(figure, self.numbers(figure, width), maps)
 
 
 class CombineMend(_Chosen):
@@ -210,7 +210,7 @@ class CombineMend(_Chosen):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them combined."""
-        return mend.combined(figure, self.numbers(figure, width), self.how)
+        return mend.combine(figure, self.numbers(figure, width), self.how)
 
 
 class OffsetMend(_Chosen):
@@ -236,7 +236,7 @@ class FillMend(_Chosen):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with them filled."""
-        return mend.solid_filled(figure, self.numbers(figure, width))
+        return mend.fill_solid(figure, self.numbers(figure, width))
 
 
 class SimplifyMend(_Chosen):
@@ -249,7 +249,7 @@ class SimplifyMend(_Chosen):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with fewer nodes."""
-        return mend.simplified(figure, self.numbers(figure, width), self.tolerance_mm)
+        return mend.simplify_curves(figure, self.numbers(figure, width), self.tolerance_mm)
 
 
 class WidenMend(_Mend):
@@ -263,7 +263,7 @@ class WidenMend(_Mend):
 
     def mended(self, figure: Figure, width: float) -> Figure:
         """The figure with its narrow places widened."""
-        return widened(figure, self.narrower_than_mm, self.by_mm)
+        return widen(figure, self.narrower_than_mm, self.by_mm)
 
 
 class NodeMend(_Mend):
@@ -283,14 +283,14 @@ class NodeMend(_Mend):
         if self.action == "insert":
             number, _ = mend.nearest_curve(figure, x, y)
             side, share = nodes.nearest_side(figure.curves[number], x, y)
-            return mend.with_knots(figure, number, lambda curve: nodes.node_inserted(curve, side, share))
+            return mend.with_knots(figure, number, lambda curve: nodes.insert_node(curve, side, share))
         number, node = nodes.nearest_node(figure, x, y)
         if self.action == "move":
-            return mend.with_knots(figure, number, lambda curve: nodes.node_moved(curve, node, self.x_mm, self.y_mm))
+            return mend.with_knots(figure, number, lambda curve: nodes.move_node(curve, node, self.x_mm, self.y_mm))
         if self.action == "remove":
-            return mend.with_knots(figure, number, lambda curve: nodes.node_removed(curve, node))
+            return mend.with_knots(figure, number, lambda curve: nodes.remove_node(curve, node))
         kind = self.action
-        return mend.with_knots(figure, number, lambda curve: nodes.node_made(curve, node, kind))
+        return mend.with_knots(figure, number, lambda curve: nodes.set_node_kind(curve, node, kind))
 
 
 class MotifFile(Part):
@@ -320,7 +320,7 @@ class MotifMend(_Mend):
         linear = self.wide_mm / (high_x - low_x) * mend.turn(self.turn_deg) @ np.diag([-1 if self.mirror else 1, 1])
         middle = np.array([(low_x + high_x) / 2, (low_y + high_y) / 2])
         place = np.array(self.place) * width
-        laid = mapped(found, np.column_stack([linear, place - linear @ middle]))
+        laid = map_figure(found, np.column_stack([linear, place - linear @ middle]))
         return Figure((*figure.layers, *laid.layers))
 
 
@@ -364,7 +364,7 @@ MendStep = Annotated[
 ]
 
 
-def mended(
+def mend_figure(
     figure: Figure,
     steps: tuple[MendStep, ...],
     width: float,

@@ -9,13 +9,13 @@ import numpy as np
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import (
     HeightField,
-    compressed,
+    add_draft,
+    compress_heights,
     curved_heights,
     cut_below,
-    drafted,
-    rounded_edges,
-    scaled_by,
-    smoothed_keeping,
+    round_edges,
+    scale_by,
+    smooth_keeping,
     straight_heights,
     terraces_of,
 )
@@ -42,13 +42,13 @@ def raise_heights(picture: Picture, document: PanelDocument, read_mask: MaskRead
         picture = cut_below(picture, height.cut.tone)
     field = _by_rule(picture, document, lambda part: progress(RULE, part))
     if height.mask.on and height.mask.blob is not None:
-        field = scaled_by(field, _mask(height.mask, read_mask, picture.shape))
+        field = scale_by(field, _mask(height.mask, read_mask, picture.shape))
     if height.smooth_on:
-        field = smoothed_keeping(field, height.smooth_mm, height.smooth_keep_mm, height.smooth_where)
+        field = smooth_keeping(field, height.smooth_mm, height.smooth_keep_mm, height.smooth_where)
     if height.draft.on:
-        field = drafted(field, 90 - height.draft.wall_deg, lambda part: progress(SURFACE, part))
+        field = add_draft(field, 90 - height.draft.wall_deg, lambda part: progress(SURFACE, part))
     if height.rounding.on:
-        field = rounded_edges(field, height.rounding.radius_mm, lambda part: progress(SURFACE, part))
+        field = round_edges(field, height.rounding.radius_mm, lambda part: progress(SURFACE, part))
     return field
 
 
@@ -66,7 +66,9 @@ def _by_rule(picture: Picture, document: PanelDocument, progress: Callable[[floa
         return field
     return replace(
         field,
-        heights=compressed(field.heights, field.material, rule.strength, lambda part: progress((1 + 2 * part) / 3)),
+        heights=compress_heights(
+            field.heights, field.material, rule.strength, lambda part: progress((1 + 2 * part) / 3)
+        ),
     )
 
 
