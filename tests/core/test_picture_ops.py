@@ -233,7 +233,7 @@ class TestSoften:
 class TestRetouch:
     def stroke(self, hardness: float = 1.0) -> np.ndarray:
         places = np.array([[40.0, 60, 1], [120.0, 60, 1]])
-        return retouch.stroke_mask((ROWS, COLUMNS), [retouch.Stroke(places, 8, hardness)])
+        return retouch.stroke_mask((ROWS, COLUMNS), [retouch.PixelStroke(places, 8, hardness)])
 
     def test_a_stroke_is_as_wide_as_its_brush(self):
         mask = self.stroke()
@@ -244,7 +244,7 @@ class TestRetouch:
 
     def test_pressure_thins_a_stroke(self):
         places = np.array([[40.0, 60, 0.25], [120.0, 60, 1]])
-        mask = retouch.stroke_mask((ROWS, COLUMNS), [retouch.Stroke(places, 8, 1.0)])
+        mask = retouch.stroke_mask((ROWS, COLUMNS), [retouch.PixelStroke(places, 8, 1.0)])
         assert mask[:, 42].sum() < 0.5 * mask[:, 118].sum()
 
     def test_paint_and_erase(self, ramp):
@@ -258,7 +258,7 @@ class TestRetouch:
         truth = 0.2 + 0.6 * ramp.tones
         scratched = picture_of(np.where(self.stroke() > 0.5, 0.0, truth + noise))
         healed = retouch.heal(scratched, retouch.stroke_mask((ROWS, COLUMNS), [
-            retouch.Stroke(np.array([[40.0, 60, 1], [120.0, 60, 1]]), 10, 1.0)
+            retouch.PixelStroke(np.array([[40.0, 60, 1], [120.0, 60, 1]]), 10, 1.0)
         ]))  # fmt: skip
         assert np.abs(healed.tones - truth)[self.stroke() > 0.5].max() < 0.04
 

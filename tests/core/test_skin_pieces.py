@@ -13,7 +13,7 @@ from nebrel.core.surface.art import Art, Edge, Setting, art_of_region, laid_on
 from nebrel.core.surface.displace.limits import limit_folds, limit_to_wall
 from nebrel.core.surface.parameterize.chart import Chart, doubled_areas, stretches, tangents_at
 from nebrel.core.surface.pick import Pick, picked_faces, picked_region
-from nebrel.core.surface.placing import place_decoration, snap
+from nebrel.core.surface.placing import Box, place_decoration, snap
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.patch import all_round, disc_round, smooth_round
 from nebrel.core.surface.skin.skin import LONGEST_MITRE, place_on, skin_of
@@ -232,7 +232,7 @@ def test_limits_leave_shallow_depths_alone():
 @pytest.mark.parametrize("lie", ["follow", "wrap", "project"])
 def test_the_box_under_the_pointer_has_its_size(lie):
     skin = skin_of(cylinder())
-    found = place_decoration(skin, np.array([RADIUS, 0, 30]), UP, (12.0, 8.0), 0.0, False, lie, Copies(), 1, True)
+    found = place_decoration(skin, np.array([RADIUS, 0, 30]), UP, Box((12.0, 8.0), lie=lie), Copies(), 1, True)
     low, high = np.array(found.handles[0]), np.array(found.handles[2])
     assert high[2] - low[2] == pytest.approx(8, abs=0.05)
     assert np.linalg.norm(high[:2] - low[:2]) == pytest.approx(12, abs=0.2)
@@ -243,9 +243,7 @@ def test_the_box_under_the_pointer_has_its_size(lie):
 
 def test_beyond_the_skin_there_is_nothing_to_hold():
     skin = skin_of(sheet())
-    found = place_decoration(
-        skin, np.array([19.0, 19, 0]), np.array([0, 1.0, 0]), (8.0, 8.0), 0.0, False, "follow", Copies(), 1, True
-    )
+    found = place_decoration(skin, np.array([19.0, 19, 0]), np.array([0, 1.0, 0]), Box((8.0, 8.0)), Copies(), 1, True)
     assert found.handles[0] is not None
     assert found.handles[2] is None
 

@@ -20,7 +20,7 @@ from nebrel.core.proof.from_behind import nearest_wall
 from nebrel.core.surface.art import Setting, art_of_picture, art_of_region
 from nebrel.core.surface.decorate import Decoration, decorate
 from nebrel.core.surface.displace.sculpt import BrushStroke, sculpt
-from nebrel.core.surface.placing import place_decoration
+from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import skin_of
 from nebrel.piece.evaluation.cache import ResultCache
@@ -100,7 +100,7 @@ def _decorate_something() -> None:
         Picture(tones, np.ones_like(tones), SourceFacts("PNG", 24, 24, 8, "gray")), 6, "bright", True
     )
     mark = art_of_region(shapely.MultiPolygon([shapely.box(0, 0, 2, 1)]), 2)
-    place_decoration(skin, at, up, (2, 1), 0, False, "follow", Copies("row", 3, across=3), 3, True)
+    place_decoration(skin, at, up, Box((2, 1)), Copies("row", 3, across=3), 3, True)
     laid = [
         Decoration(relief, at, up, Setting(0.3)),
         Decoration(mark, -at, up, Setting(-0.2), "wrap", Copies("row", 3, across=3)),

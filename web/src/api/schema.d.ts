@@ -1543,10 +1543,10 @@ export interface components {
             title?: string | null;
         };
         /**
-         * Border
+         * BorderOp
          * @description More canvas or a rim.
          */
-        Border: {
+        BorderOp: {
             /**
              * Kind
              * @default border
@@ -1976,10 +1976,10 @@ export interface components {
             top: number;
         };
         /**
-         * Curve
+         * CurveOp
          * @description A free curve.
          */
-        Curve: {
+        CurveOp: {
             /**
              * Kind
              * @default curve
@@ -1997,7 +1997,7 @@ export interface components {
              */
             on: boolean;
             /**
-             * Curve
+             * CurveOp
              * @default [
              *       [
              *         0,
@@ -3994,7 +3994,7 @@ export interface components {
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
              *       "rule": "light",
@@ -5170,7 +5170,7 @@ export interface components {
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
              *       "rule": {
@@ -6169,10 +6169,10 @@ export interface components {
             amount: number;
         };
         /**
-         * Sheet
+         * SheetOp
          * @description Straighten a photographed sheet.
          */
-        Sheet: {
+        SheetOp: {
             /**
              * Kind
              * @default sheet
@@ -6861,7 +6861,7 @@ export interface components {
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["Sheet"] | components["schemas"]["Border"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["Curve"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * Width
              * @default 60

@@ -3,6 +3,7 @@
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,6 +61,14 @@ def deviation_of_faces(
     return np.where(worst >= 0, worst, np.nan)
 
 
+class _OnGrid(NamedTuple):
+    """Vertices in columns and rows of a grid, float64 (N,), and their heights, mm."""
+
+    columns: NDArray[np.float64]
+    rows: NDArray[np.float64]
+    levels: NDArray[np.float64]
+
+
 def _measured(
     mesh: TriMesh,
     heights: NDArray[np.float32],
@@ -71,10 +80,10 @@ def _measured(
     worst = np.full(len(mesh.faces), -1.0)
     columns = _on_samples(mesh.vertices[:, 0] / pitch)
     rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
-    levels = np.ascontiguousarray(mesh.vertices[:, 2])
+    vertices = _OnGrid(columns, rows, np.ascontiguousarray(mesh.vertices[:, 2]))
     for start in range(0, len(mesh.faces), FACES_AT_ONCE):
         part = slice(start, start + FACES_AT_ONCE)
-        _rasterise(heights, material, columns, rows, levels, mesh.faces[part], away, worst[part])
+        _rasterise(heights, material, vertices, mesh.faces[part], away, worst[part])
         progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
     return away, worst
 
@@ -104,7 +113,8 @@ def _on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 @compiled
-def _rasterise(heights, material, columns, rows, levels, faces, away, worst):
+def _rasterise(heights, material, vertices, faces, away, worst):
+    columns, rows, levels = vertices
     last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
     for face in range(len(faces)):
         a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]

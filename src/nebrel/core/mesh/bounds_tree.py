@@ -5,7 +5,7 @@ neighbours, and a complete binary tree of boxes over the leaves, stored as a hea
 larger than most, such as those of a flat back, have leaves of their own, so that they do not swell the boxes of others.
 """
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,9 +17,8 @@ LEAF_SIZE = 4
 LARGE_TIMES = 16.0
 
 
-@dataclass(frozen=True)
-class BoundsTree:
-    """Boxes over the faces of a mesh.
+class BoundsTree(NamedTuple):
+    """Boxes over the faces of a mesh, as kernels read them.
 
     Attributes:
         order: int64 (M,), faces in the order of the leaves.

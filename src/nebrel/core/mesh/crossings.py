@@ -38,22 +38,12 @@ def crossing_pairs(
     tree = build_tree(mesh)
     progress(TREE_SHARE)
     faces = mesh.faces.astype(np.int64)
-    asked = np.ones(len(faces), dtype=bool) if among is None else among
-    places = np.flatnonzero(asked[tree.order])
+    wanted = np.ones(len(faces), dtype=bool) if among is None else among
+    places = np.flatnonzero(wanted[tree.order])
     starts = np.linspace(0, len(places), SPANS + 1).astype(np.int64)
 
     def search(span: int) -> NDArray[np.int64]:
-        return _search(
-            mesh.vertices,
-            faces,
-            tree.order,
-            tree.low,
-            tree.high,
-            tree.first_leaf,
-            places[starts[span] : starts[span + 1]],
-            asked,
-            most,
-        )
+        return _search(mesh.vertices, faces, tree, places[starts[span] : starts[span + 1]], wanted, most)
 
     found: list[NDArray[np.int64]] = []
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
@@ -64,8 +54,9 @@ def crossing_pairs(
 
 
 @compiled
-def _search(vertices, faces, order, low, high, first_leaf, places, asked, most):
-    """A pair of two asked faces is found from the one that comes first in the tree's order."""
+def _search(vertices, faces, tree, places, wanted, most):
+    """A pair of two wanted faces is found from the one that comes first in the tree's order."""
+    order, low, high, first_leaf = tree
     pairs = np.empty((most, 2), dtype=np.int64)
     count = 0
     stack = np.empty(128, dtype=np.int64)
@@ -97,7 +88,7 @@ def _search(vertices, faces, order, low, high, first_leaf, places, asked, most):
             start = (node - first_leaf) * LEAF_SIZE
             for other_place in range(start, min(start + LEAF_SIZE, len(order))):
                 g = order[other_place]
-                if other_place <= place and asked[g]:
+                if other_place <= place and wanted[g]:
                     continue
                 if _boxes_meet(vertices, faces, g, box_low, box_high) and _cross(vertices, faces, f, g):
                     pairs[count, 0], pairs[count, 1] = f, g
@@ -192,11 +183,13 @@ def _overlap_in_plane(a, b, c, d, e, h):
         u, v = 1, 2
     elif abs(ny) >= abs(nz):
         u, v = 0, 2
-    return not _separated(a, b, c, d, e, h, u, v) and not _separated(d, e, h, a, b, c, u, v)
+    return not _separated((a, b, c), (d, e, h), u, v) and not _separated((d, e, h), (a, b, c), u, v)
 
 
 @compiled
-def _separated(a, b, c, d, e, h, u, v):
+def _separated(one, other, u, v):
+    a, b, c = one
+    d, e, h = other
     own = _turn(a, b, c, u, v)
     if own == 0:
         return True

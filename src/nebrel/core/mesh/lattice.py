@@ -1,6 +1,7 @@
 """Where a mesh crosses the lines of a cubic lattice, and which lattice points lie inside it."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +16,7 @@ BORDER = 2
 ODD = np.array([0.0173205, 0.0223607, 0.0264575])
 
 
-@dataclass(frozen=True)
-class Crossings:
+class Crossings(NamedTuple):
     """Crossings with the lines along one axis, line by line, rising.
 
     Attributes:
@@ -73,12 +73,13 @@ def lattice_of(mesh: TriMesh, spacing: float) -> Lattice:
     for axis in range(3):
         u, v = (other for other in range(3) if other != axis)
         counts = np.zeros(shape[u] * shape[v] + 1, dtype=np.int64)
-        _scan(points, faces, axis, u, v, shape[v], counts, np.empty(0), np.empty(0, np.int64), np.empty(0, np.bool_))
+        counted = Crossings(counts, np.empty(0), np.empty(0, np.int64), np.empty(0, np.bool_))
+        _scan(points, faces, axis, shape[v], counted)
         first = np.concatenate([[0], np.cumsum(counts[:-1])])
         total = int(first[-1])
         at, face = np.empty(total), np.empty(total, dtype=np.int64)
         leaving = np.empty(total, dtype=np.bool_)
-        _scan(points, faces, axis, u, v, shape[v], first.copy(), at, face, leaving)
+        _scan(points, faces, axis, shape[v], Crossings(first.copy(), at, face, leaving))
         line = np.repeat(np.arange(len(first) - 1), np.diff(first))
         order = np.lexsort((at, line))
         found = Crossings(first, at[order], face[order], leaving[order])
@@ -96,8 +97,10 @@ def _beside(points, a, b, u, v, x, y):
 
 
 @compiled
-def _scan(points, faces, axis, u, v, lines_v, slots, at, face, leaving):
-    """Count crossings per line in `slots`, or, once there is room, put them where `slots` points to."""
+def _scan(points, faces, axis, lines_v, found):
+    """Count crossings per line in `found.first`, or, once there is room, put them where it points to."""
+    slots, at, face, leaving = found
+    u, v = (1, 2) if axis == 0 else ((0, 2) if axis == 1 else (0, 1))
     counting = len(at) == 0
     flipped = axis == 1
     for f in range(len(faces)):
@@ -121,7 +124,7 @@ def _scan(points, faces, axis, u, v, lines_v, slots, at, face, leaving):
                     continue
                 # On an edge: the face on the side towards falling u, then falling v, takes it.
                 on_edge = wa == 0 or wb == 0 or wc == 0
-                if on_edge and not _takes_edge(points, a, b, c, u, v, wa, wb):
+                if on_edge and not _takes_edge(points, (a, b, c), (u, v), wa, wb):
                     continue
                 line = x * lines_v + y
                 if counting:
@@ -136,7 +139,9 @@ def _scan(points, faces, axis, u, v, lines_v, slots, at, face, leaving):
 
 
 @compiled
-def _takes_edge(points, a, b, c, u, v, wa, wb):
+def _takes_edge(points, corners, across, wa, wb):
+    a, b, c = corners
+    u, v = across
     middle_u = (points[a, u] + points[b, u] + points[c, u]) / 3
     middle_v = (points[a, v] + points[b, v] + points[c, v]) / 3
     if wa == 0:

@@ -41,7 +41,7 @@ def first_hits(
         part = slice(start, start + RAYS_AT_ONCE)
         _cast(
             np.ascontiguousarray(origins[part]), np.ascontiguousarray(directions[part]), nearest[part],
-            mesh.vertices, faces, tree.order, tree.low, tree.high, tree.first_leaf, found[part],
+            mesh.vertices, faces, tree, found[part],
         )  # fmt: skip
         return start
 
@@ -52,7 +52,8 @@ def first_hits(
 
 
 @compiled
-def _cast(origins, directions, nearest, vertices, faces, order, low, high, first_leaf, found):
+def _cast(origins, directions, nearest, vertices, faces, tree, found):
+    order, low, high, first_leaf = tree
     stack = np.empty(_DEEPEST, dtype=np.int64)
     reach = np.empty(_DEEPEST, dtype=np.float64)
     for k in range(len(origins)):

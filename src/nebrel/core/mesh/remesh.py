@@ -9,6 +9,7 @@ closed and 2-manifold.
 
 from collections.abc import Callable
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -124,6 +125,20 @@ def _root(parent: dict[int, int], edge: int) -> int:
     return edge
 
 
+class _Cells(NamedTuple):
+    """Of every cell its first vertex, and by its signs and an edge, which of its vertices that edge belongs to.
+
+    Attributes:
+        first_vertex: int32 (X, Y, Z).
+        patch_of_edge: int8 (256, 12).
+        edge_numbers: int64 (3, 8), number of an edge by its axis and lower corner.
+    """
+
+    first_vertex: NDArray[np.int32]
+    patch_of_edge: NDArray[np.int8]
+    edge_numbers: NDArray[np.int64]
+
+
 def _edges(
     inside: NDArray[np.bool_],
     axis: int,
@@ -139,10 +154,7 @@ def _edges(
     edge_numbers = np.full((3, 8), -1, dtype=np.int64)
     for number, (along, low) in enumerate(_EDGES):
         edge_numbers[along, low] = number
-    _quads(
-        inside, axis, crossings.first, crossings.at, crossings.face, normals, first_vertex, patch_of_edge, edge_numbers,
-        sums, quads,
-    )  # fmt: skip
+    _quads(inside, axis, crossings, normals, _Cells(first_vertex, patch_of_edge, edge_numbers), sums, quads)
     return quads
 
 
@@ -230,7 +242,9 @@ def _fill_touching(inside):
 
 
 @compiled
-def _quads(inside, axis, first, at, face, normals, first_vertex, patch_of_edge, edge_numbers, sums, quads):
+def _quads(inside, axis, crossings, normals, cells, sums, quads):
+    first, at, face, _ = crossings
+    first_vertex, patch_of_edge, edge_numbers = cells
     shape = inside.shape
     u, v = (1, 2) if axis == 0 else ((0, 2) if axis == 1 else (0, 1))
     made = 0

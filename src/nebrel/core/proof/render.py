@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,6 +55,23 @@ class Behind:
     room: float
 
 
+class _Scene(NamedTuple):
+    """What is looked at: vertices on the screen in pixels, their normals and places as the eye has them, and faces."""
+
+    screen: NDArray[np.float64]
+    normals: NDArray[np.float64]
+    points: NDArray[np.float64]
+    faces: NDArray[np.int64]
+
+
+class _Lamp(NamedTuple):
+    """Where light comes from, how far it reaches, and the map from places to places on that picture."""
+
+    direction: NDArray[np.float64]
+    shadow: NDArray[np.float64]
+    to_shadow: NDArray[np.float64]
+
+
 def render(
     mesh: ShadedMesh, width_px: int, height_px: int, view: Viewpoint | None = None, behind: Behind | None = None
 ) -> NDArray[np.uint8]:
@@ -84,7 +102,8 @@ def render(
     seen = NONE[np.newaxis] if behind is None else np.zeros((high, wide, 3), dtype=np.float32)
     tints = NONE if mesh.colours is None else (mesh.colours[:, :3] / 255).astype(np.float32)
     tint = NONE[np.newaxis] if mesh.colours is None else np.zeros((high, wide, 3), dtype=np.float32)
-    _paint(screen, normals, turned, faces, lamp, shadow, to_shadow, light, depth, places, seen, tints, tint)
+    scene = _Scene(screen, normals, turned, faces)
+    _paint(scene, _Lamp(lamp, shadow, to_shadow), light, depth, (places, seen), (tints, tint))
     if behind is not None:
         return _glowing(light, seen, behind)
     return _developed(light, PLASTER if mesh.colours is None else tint)
@@ -180,7 +199,11 @@ def _lit_share(x, y, z, to_shadow, shadow, slack):
 
 
 @compiled
-def _paint(screen, normals, points, faces, lamp, shadow, to_shadow, light, depth, places, seen, tints, tint):
+def _paint(scene, lighting, light, depth, places_seen, tints_seen):
+    screen, normals, points, faces = scene
+    lamp, shadow, to_shadow = lighting
+    places, seen = places_seen
+    tints, tint = tints_seen
     texel = 1.0 / np.sqrt(to_shadow[0, 0] ** 2 + to_shadow[0, 1] ** 2 + to_shadow[0, 2] ** 2)
     for f in range(len(faces)):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]

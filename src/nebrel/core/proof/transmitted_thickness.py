@@ -1,5 +1,7 @@
 """How much material stands along the normals of a form, everywhere on its sheet: what light has to pass."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -44,13 +46,29 @@ def material_through(
         origins[row], normals[row] = place_samples(form, base)[0], place_samples(form, normal)[0]
     total = np.zeros((rows, columns))
     balance = np.zeros((rows, columns))
-    _add_up(
-        points, mesh.faces.astype(np.int64), place_x, place_y, at[:, 2], origins, normals,
-        columns if form.around else 0, limit, total, balance,
-    )  # fmt: skip
+    placed = _OnSheet(points, mesh.faces.astype(np.int64), place_x, place_y, at[:, 2])
+    _add_up(placed, _Lines(origins, normals, columns if form.around else 0), limit, total, balance)
     # A line that left without having entered began inside: it came from beyond the limit.
     made = total + np.where(balance > 0, limit * balance, 0) + np.where(balance < 0, -limit * balance, 0)
     return np.clip(made, 0, 2 * limit).astype(np.float32)
+
+
+class _OnSheet(NamedTuple):
+    """A mesh with the column, the row and the distance along the normal of every vertex on the unrolled sheet."""
+
+    points: Floats
+    faces: NDArray[np.int64]
+    place_x: Floats
+    place_y: Floats
+    away: Floats
+
+
+class _Lines(NamedTuple):
+    """A line for every cell, float64 (rows, columns, 3) each; `around` is how many columns go round, 0 for none."""
+
+    origins: Floats
+    normals: Floats
+    around: int
 
 
 @compiled
@@ -66,7 +84,9 @@ def _side(points, a, b, o, d):
 
 
 @compiled
-def _add_up(points, faces, place_x, place_y, away, origins, normals, around, limit, total, balance):
+def _add_up(placed, lines, limit, total, balance):
+    points, faces, place_x, place_y, away = placed
+    origins, normals, around = lines
     rows, columns = total.shape
     for f in range(len(faces)):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]

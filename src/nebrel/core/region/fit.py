@@ -142,11 +142,13 @@ def _straight_enough(places, start, end, tolerance):
 
 
 @compiled
-def _span(places, start, end, way_in, way_out, tolerance, widest, sides, made):
+def _span(places, ends, ways_in, tolerance, widest, sides, made):
     """Set the control points of Béziers from `start` to `end` along `places` into `sides` from `made` on.
 
-    Ways point into the span. Gives how many sides are made then.
+    Ways point into the span, as `ends` are its two ends. Gives how many sides are made then.
     """
+    start, end = ends
+    way_in, way_out = ways_in
     if len(places) == 0 or _straight_enough(places, start, end, tolerance):
         for axis in range(2):
             sides[made, 0, axis] = sides[made, 1, axis] = start[axis]
@@ -260,7 +262,13 @@ def _between_corners(points, cuts, closed, tolerance, sides):
         _, way_out, _ = start_of(_cut(points, cuts[k], cuts[(k + 1) % len(cuts)], closed, True))
         one, two = _unit(way_in[0], way_in[1]), _unit(way_out[0], way_out[1])
         made = _span(
-            _inner(chain), ends[k].copy(), ends[(k + 1) % len(cuts)].copy(), one, two, tolerance, widest, sides, made
+            _inner(chain),
+            (ends[k].copy(), ends[(k + 1) % len(cuts)].copy()),
+            (one, two),
+            tolerance,
+            widest,
+            sides,
+            made,
         )
     return made
 
@@ -289,7 +297,7 @@ def _fit_ring(points, tolerance):
         chain = _cut(points, cuts[k], cuts[(k + 1) % parts], True)
         start, end = _settled(around, first, widest), _settled(around, last, widest)
         one, two = _way(around, first, widest), _way(around, last, widest)
-        made = _span(chain[1:-1], start, end, one, -two, tolerance, widest, sides, made)
+        made = _span(chain[1:-1], (start, end), (one, -two), tolerance, widest, sides, made)
     return _knots_of(sides[:made], True)
 
 

@@ -44,20 +44,29 @@ class Placed:
     most_stretch: float
 
 
+@dataclass(frozen=True)
+class Box:
+    """The box of a decoration.
+
+    Attributes:
+        size: width and height, mm.
+        turn_deg: counter-clockwise seen from outside.
+        mirrored: left and right exchanged.
+        lie: how it follows the skin.
+        along: for `project`, float64 (3,), the way it is seen along, or None for straight into the skin.
+    """
+
+    size: tuple[float, float]
+    turn_deg: float = 0.0
+    mirrored: bool = False
+    lie: Lie = "follow"
+    along: _Reals | None = None
+
+
 def place_decoration(
-    skin: Skin,
-    at: _Reals,
-    up: _Reals,
-    size: tuple[float, float],
-    turn_deg: float,
-    mirrored: bool,
-    lie: Lie,
-    copies: Copies,
-    most_copies: int,
-    quick: bool,
-    along: _Reals | None = None,
+    skin: Skin, at: _Reals, up: _Reals, box: Box, copies: Copies, most_copies: int, quick: bool
 ) -> Placed:
-    """How a box of `size` mm lies on a skin; of many copies only the first few are laid, `quick` ones less exactly.
+    """How a box lies on a skin; of many copies only the first few are laid, `quick` ones less exactly.
 
     Raises:
         BadValueError: it cannot lie as asked.
@@ -65,15 +74,16 @@ def place_decoration(
     place = place_on(skin, at)
     every = copies_of(skin, place, up, copies)
     laid = [
-        (copy, chart_at(skin, copy, lie, BEYOND * math.hypot(*size) / 2, quick, along)) for copy in every[:most_copies]
+        (copy, chart_at(skin, copy, box.lie, BEYOND * math.hypot(*box.size) / 2, quick, box.along))
+        for copy in every[:most_copies]
     ]
-    parts = [_under_box(skin, copy, chart, size, turn_deg, mirrored) for copy, chart in laid]
+    parts = [_under_box(skin, copy, chart, box) for copy, chart in laid]
     first, chart = laid[0]
     return Placed(
         corners=np.concatenate([corners for corners, _, _ in parts]),
         shares=np.concatenate([shares for _, shares, _ in parts]),
         stretch=np.concatenate([stretch for _, _, stretch in parts]),
-        handles=_handles(skin, chart, size, math.radians(turn_deg + first.turn_deg + chart.upright_deg), mirrored),
+        handles=_handles(skin, chart, box, math.radians(box.turn_deg + first.turn_deg + chart.upright_deg)),
         copies=every,
         told=chart.told,
         most_stretch=_mostly(
@@ -94,18 +104,16 @@ def _mostly(corners: _Reals, stretch: _Reals) -> float:
     return float(stretch[known][order][int(np.searchsorted(share, 0.95).clip(0, len(order) - 1))])
 
 
-def _under_box(
-    skin: Skin, copy: Copy, chart: Chart, size: tuple[float, float], turn_deg: float, mirrored: bool
-) -> tuple[_Reals, _Reals, _Reals]:
+def _under_box(skin: Skin, copy: Copy, chart: Chart, box: Box) -> tuple[_Reals, _Reals, _Reals]:
     """Faces of a chart that meet a box: corners, shares of the box and stretch."""
-    angle = math.radians(turn_deg + copy.turn_deg + chart.upright_deg)
+    angle = math.radians(box.turn_deg + copy.turn_deg + chart.upright_deg)
     turn = np.array([[math.cos(angle), math.sin(angle)], [-math.sin(angle), math.cos(angle)]])
     found = []
     for shift in (0.0, chart.period, -chart.period) if chart.period else (0.0,):
         inside = (chart.plane + np.array([shift, 0.0])) @ turn.T
-        if mirrored:
+        if box.mirrored:
             inside[..., 0] *= -1
-        shares = inside / np.array(size) + 0.5
+        shares = inside / np.array(box.size) + 0.5
         near = ((shares.max(axis=1) > 0) & (shares.min(axis=1) < 1)).all(axis=1)
         found.append((chart.faces[near], shares[near], chart.plane[near]))
     faces = np.concatenate([part[0] for part in found])
@@ -114,25 +122,23 @@ def _under_box(
     return skin.mesh.vertices[skin.faces[faces]], shares, stretches(skin, faces, plane)
 
 
-def _handles(
-    skin: Skin, chart: Chart, size: tuple[float, float], angle: float, mirrored: bool
-) -> list[tuple[float, float, float] | None]:
-    width, height = size
+def _handles(skin: Skin, chart: Chart, box: Box, angle: float) -> list[tuple[float, float, float] | None]:
+    width, height = box.size
     corners = [(-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5), (0.0, 0.5)]
     found: list[tuple[float, float, float] | None] = []
     for x, y in corners:
-        u, v = (-x if mirrored else x) * width, y * height
+        u, v = (-x if box.mirrored else x) * width, y * height
         at = np.array([math.cos(angle) * u - math.sin(angle) * v, math.sin(angle) * u + math.cos(angle) * v])
         number = find_piece(at[0], at[1], 0, chart.plane, len(chart.plane)) if len(chart.plane) else -1
         if number < 0:
             found.append(None)
             continue
         a, b, c = chart.plane[number]
-        one, two, offset_vector = b - a, c - a, at - a
+        one, two, direction = b - a, c - a, at - a
         whole = one[0] * two[1] - one[1] * two[0]
         s, t = (
-            (offset_vector[0] * two[1] - offset_vector[1] * two[0]) / whole,
-            (one[0] * offset_vector[1] - one[1] * offset_vector[0]) / whole,
+            (direction[0] * two[1] - direction[1] * two[0]) / whole,
+            (one[0] * direction[1] - one[1] * direction[0]) / whole,
         )
         px, py, pz = np.array([1 - s - t, s, t]) @ skin.mesh.vertices[skin.faces[chart.faces[number]]]
         found.append((float(px), float(py), float(pz)))
@@ -162,9 +168,9 @@ def snap(skin: Skin, at: _Reals, up: _Reals, to: Snap) -> SkinPlace:
     faces = smooth_round(skin, place.face, FACE_DEG)
     corners = skin.mesh.vertices[skin.faces[faces]]
     if to == "half-height":
-        offset_vector = np.asarray(up, np.float64) / np.linalg.norm(up)
-        heights = corners @ offset_vector
+        direction = np.asarray(up, np.float64) / np.linalg.norm(up)
+        heights = corners @ direction
         middle = (heights.min() + heights.max()) / 2
-        return place_on(skin, place.point + (middle - place.point @ offset_vector) * offset_vector, place.normal)
+        return place_on(skin, place.point + (middle - place.point @ direction) * direction, place.normal)
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     return place_on(skin, areas @ corners.mean(axis=1) / max(float(areas.sum()), 1e-300), place.normal)

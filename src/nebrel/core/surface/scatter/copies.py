@@ -140,15 +140,12 @@ def walk(
     length = math.hypot(right, up)
     if length < 1e-9:
         return place, tangents
-    offset_vector = (right * tangents.right + up * tangents.up) / length
+    direction = (right * tangents.right + up * tangents.up) / length
     face, shares, along = _walked(
-        skin.mesh.vertices,
-        skin.faces,
-        skin.opposite_halfedges,
-        skin.normals,
+        skin.net,
         place.face,
         place.shares.copy(),
-        offset_vector,
+        direction,
         length,
     )
     if face < 0:
@@ -163,8 +160,9 @@ def walk(
 
 
 @compiled
-def _walked(vertices, faces, opposite_halfedges, normals, face, shares, offset_vector, length):
+def _walked(net, face, shares, direction, length):
     """Walk over faces; gives the last face, the shares of its corners and the direction there."""
+    vertices, faces, opposite_halfedges, normals = net
     point = (
         shares[0] * vertices[faces[face, 0]]
         + shares[1] * vertices[faces[face, 1]]
@@ -173,25 +171,25 @@ def _walked(vertices, faces, opposite_halfedges, normals, face, shares, offset_v
     came = -1
     for _ in range(1_000_000):
         n = normals[face]
-        offset_vector = offset_vector - (offset_vector * n).sum() * n
-        size = np.sqrt((offset_vector * offset_vector).sum())
+        direction = direction - (direction * n).sum() * n
+        size = np.sqrt((direction * direction).sum())
         if size < 1e-12:
-            return -1, shares, offset_vector
-        offset_vector = offset_vector / size
+            return -1, shares, direction
+        direction = direction / size
         best, leave = np.inf, -1
         for i in range(3):
             if i == came:
                 continue
             a, b = vertices[faces[face, i]], vertices[faces[face, (i + 1) % 3]]
             inward = np.cross(n, b - a)
-            speed = (inward * offset_vector).sum()
+            speed = (inward * direction).sum()
             if speed >= -1e-14:
                 continue
             s = max(0.0, -((point - a) * inward).sum() / speed)
             if s < best:
                 best, leave = s, i
         if leave < 0 or best >= length:
-            point = point + length * offset_vector
+            point = point + length * direction
             a, b, c = vertices[faces[face, 0]], vertices[faces[face, 1]], vertices[faces[face, 2]]
             whole = np.cross(b - a, c - a)
             square = (whole * whole).sum()
@@ -200,18 +198,18 @@ def _walked(vertices, faces, opposite_halfedges, normals, face, shares, offset_v
             shares[2] = (np.cross(b - a, point - a) * whole).sum() / square
             shares[1], shares[2] = max(0.0, shares[1]), max(0.0, shares[2])
             shares[0] = max(0.0, 1 - shares[1] - shares[2])
-            return face, shares / shares.sum(), offset_vector
-        point = point + best * offset_vector
+            return face, shares / shares.sum(), direction
+        point = point + best * direction
         length -= best
         other = opposite_halfedges[3 * face + leave]
         if other < 0:
-            return -1, shares, offset_vector
+            return -1, shares, direction
         # Turned about the edge with the skin.
         a, b = vertices[faces[face, leave]], vertices[faces[face, (leave + 1) % 3]]
         edge = (b - a) / np.sqrt(((b - a) ** 2).sum())
         m = normals[other // 3]
-        along = (offset_vector * edge).sum()
-        across = (offset_vector * np.cross(n, edge)).sum()
-        offset_vector = along * edge + across * np.cross(m, edge)
+        along = (direction * edge).sum()
+        across = (direction * np.cross(n, edge)).sum()
+        direction = along * edge + across * np.cross(m, edge)
         face, came = other // 3, other % 3
-    return -1, shares, offset_vector
+    return -1, shares, direction

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,15 @@ _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
 
+class SkinNet(NamedTuple):
+    """Faces that know what lies beyond their sides; see `Skin`."""
+
+    vertices: _Reals
+    faces: _Ints
+    opposite_halfedges: _Ints
+    normals: _Reals
+
+
 @dataclass(frozen=True)
 class Skin:
     """A mesh prepared for decorating.
@@ -51,6 +61,11 @@ class Skin:
     corners: _Ints
     offset_vectors: _Reals
     tree: TriangleTree
+
+    @property
+    def net(self) -> SkinNet:
+        """What loops need to go from face to face."""
+        return SkinNet(self.mesh.vertices, self.faces, self.opposite_halfedges, self.normals)
 
     @property
     def extent(self) -> float:

@@ -45,7 +45,7 @@ def _mark(t, i, pieces):
 
 
 @compiled
-def _enter(a, t, goal_x, goal_y, shift, near, pieces):
+def _enter(a, t, goal, shift, near, pieces):
     """Turn round vertex `a`, from piece `t` on, to the piece that a line to the goal enters.
 
     Gives what was found (`REACHED` where `a` is the goal, `ALONG` a side, `INTO` a piece, or `OUTSIDE`), the piece, and
@@ -56,7 +56,7 @@ def _enter(a, t, goal_x, goal_y, shift, near, pieces):
     for turned in range(MOST_ROUND):
         i = corner_of(corner_vertex, t, a)
         j, k = (i + 1) % 3, (i + 2) % 3
-        wx, wy = goal_x - shift[0] - corner_place[t, i, 0], goal_y - shift[1] - corner_place[t, i, 1]
+        wx, wy = goal[0] - shift[0] - corner_place[t, i, 0], goal[1] - shift[1] - corner_place[t, i, 1]
         w_len = np.sqrt(wx * wx + wy * wy)
         if w_len <= near:
             return REACHED, t, 0
@@ -87,7 +87,7 @@ def _enter(a, t, goal_x, goal_y, shift, near, pieces):
 
 
 @compiled
-def _run_along(a, t, side, goal_x, goal_y, shift, near, pieces):
+def _run_along(a, t, side, goal, shift, near, pieces):
     """Mark a side of `t` that the line runs along, cut where the line ends on it.
 
     Gives the vertex and piece that were reached, and whether the line ends there.
@@ -98,7 +98,9 @@ def _run_along(a, t, side, goal_x, goal_y, shift, near, pieces):
     to = (i + 1) % 3 if ahead else (i + 2) % 3
     ex, ey = corner_place[t, to, 0] - corner_place[t, i, 0], corner_place[t, to, 1] - corner_place[t, i, 1]
     length = np.sqrt(ex * ex + ey * ey)
-    w_len = np.sqrt((goal_x - shift[0] - corner_place[t, i, 0]) ** 2 + (goal_y - shift[1] - corner_place[t, i, 1]) ** 2)
+    w_len = np.sqrt(
+        (goal[0] - shift[0] - corner_place[t, i, 0]) ** 2 + (goal[1] - shift[1] - corner_place[t, i, 1]) ** 2
+    )
     if w_len < length - near:
         share = w_len / length
         split_side(t, side, share if ahead else 1 - share, pieces)
@@ -112,10 +114,11 @@ def _run_along(a, t, side, goal_x, goal_y, shift, near, pieces):
 
 
 @compiled
-def _end_inside(a, t, goal_x, goal_y, shift, stack, touched, pieces):
+def _end_inside(a, t, goal, shift, room, pieces):
     """A new vertex at the goal inside piece `t`, joined to `a`; gives the vertex and a piece of it."""
+    stack, touched = room
     corner_vertex, corner_place, size = pieces.corner_vertex, pieces.corner_place, pieces.size
-    v = put_point(t, goal_x - shift[0], goal_y - shift[1], 0.0, pieces)
+    v = put_point(t, goal[0] - shift[0], goal[1] - shift[1], 0.0, pieces)
     at = t
     for piece in (t, size[0] - 2, size[0] - 1):
         i = corner_of(corner_vertex, piece, a)
@@ -130,17 +133,17 @@ def _end_inside(a, t, goal_x, goal_y, shift, stack, touched, pieces):
     # Turning sides may have moved the piece away from v.
     at = _piece_at(v, at, pieces)
     i = corner_of(corner_vertex, at, v)
-    shift[0], shift[1] = goal_x - corner_place[at, i, 0], goal_y - corner_place[at, i, 1]
+    shift[0], shift[1] = goal[0] - corner_place[at, i, 0], goal[1] - corner_place[at, i, 1]
     return v, at
 
 
 @compiled
-def _pass_through(a, t, beyond, goal_x, goal_y, shift, near, pieces):
+def _pass_through(a, t, beyond, goal, shift, near, pieces):
     """Take a line from `a` across the far side of `t`; gives the vertex and whether it ends there."""
     corner_vertex, side_kind, corner_place = pieces.corner_vertex, pieces.side_kind, pieces.corner_place
     i = corner_of(corner_vertex, t, a)
     j, k = (i + 1) % 3, (i + 2) % 3
-    wx, wy = goal_x - shift[0] - corner_place[t, i, 0], goal_y - shift[1] - corner_place[t, i, 1]
+    wx, wy = goal[0] - shift[0] - corner_place[t, i, 0], goal[1] - shift[1] - corner_place[t, i, 1]
     ex, ey = corner_place[t, j, 0] - corner_place[t, i, 0], corner_place[t, j, 1] - corner_place[t, i, 1]
     gx, gy = corner_place[t, k, 0] - corner_place[t, j, 0], corner_place[t, k, 1] - corner_place[t, j, 1]
     length = np.sqrt(gx * gx + gy * gy)
@@ -150,7 +153,7 @@ def _pass_through(a, t, beyond, goal_x, goal_y, shift, near, pieces):
         # Through a corner: along the side to it, although it is up to `near` off.
         to = j if share * length <= near else k
         _mark(t, i if to == j else k, pieces)
-        x, y = corner_place[t, to, 0] + shift[0] - goal_x, corner_place[t, to, 1] + shift[1] - goal_y
+        x, y = corner_place[t, to, 0] + shift[0] - goal[0], corner_place[t, to, 1] + shift[1] - goal[1]
         return corner_vertex[t, to], abs(beyond) <= near and x * x + y * y <= 4 * near * near
     if side_kind[t, j] == FREE and beyond < -near and flip(t, j, pieces):
         return a, False
@@ -161,14 +164,16 @@ def _pass_through(a, t, beyond, goal_x, goal_y, shift, near, pieces):
 
 
 @compiled
-def draw_line(a, t, goal_x, goal_y, shift, near, stack, touched, pieces):
+def draw_line(a, t, goal, shift, near, room, pieces):
     """Draw from vertex `a` to a place in the plane; sides that are crossed are turned or divided.
 
     Args:
         a: vertex to start from.
         t: a piece at `a` inside the chart.
-        goal_x, goal_y: the place, in the plane as it is seen from the first point of the line.
+        goal: (x, y) mm, the place, in the plane as it is seen from the first point of the line.
         shift: float64 (2,), what is added to the places of piece `t` to see them so; follows the line.
+        near: mm within which places are one.
+        room: int64 (N,) twice, for pieces that wait and for those that change.
 
     Returns:
         What happened, the vertex that was reached, and a piece of it inside the chart.
@@ -177,23 +182,25 @@ def draw_line(a, t, goal_x, goal_y, shift, near, stack, touched, pieces):
     for _ in range(MOST_STEPS):
         if size[0] + SPARE > len(corner_vertex) or size[1] + SPARE > len(piece_at):
             return FULL, a, t
-        found, t, side = _enter(a, t, goal_x, goal_y, shift, near, pieces)
+        found, t, side = _enter(a, t, goal, shift, near, pieces)
         if found == REACHED:
             return DONE, a, t
         if found == OUTSIDE:
             return OUTSIDE, a, t
         if found == ALONG:
-            a, t, there = _run_along(a, t, side, goal_x, goal_y, shift, near, pieces)
+            a, t, there = _run_along(a, t, side, goal, shift, near, pieces)
         else:
             # How far inside the piece's far side the goal lies.
             j, k = side, (side + 1) % 3
             gx, gy = corner_place[t, k, 0] - corner_place[t, j, 0], corner_place[t, k, 1] - corner_place[t, j, 1]
-            beyond = cross(gx, gy, goal_x - shift[0] - corner_place[t, j, 0], goal_y - shift[1] - corner_place[t, j, 1])
+            beyond = cross(
+                gx, gy, goal[0] - shift[0] - corner_place[t, j, 0], goal[1] - shift[1] - corner_place[t, j, 1]
+            )
             beyond /= max(np.sqrt(gx * gx + gy * gy), 1e-300)
             if beyond > near:
-                a, t = _end_inside(a, t, goal_x, goal_y, shift, stack, touched, pieces)
+                a, t = _end_inside(a, t, goal, shift, room, pieces)
                 return DONE, a, t
-            a, there = _pass_through(a, t, beyond, goal_x, goal_y, shift, near, pieces)
+            a, there = _pass_through(a, t, beyond, goal, shift, near, pieces)
         if there:
             return DONE, a, t
     return OUTSIDE, a, t
@@ -210,8 +217,10 @@ def _piece_at(v, t, pieces):
 
 
 @compiled
-def _begin(x, y, period, near, reached, progress, stack, touched, pieces):
+def _begin(place, period, near, reached, progress, room, pieces):
     """A vertex at a place, which the next line starts from."""
+    x, y = place
+    stack, touched = room
     corner_place, size = pieces.corner_place, pieces.size
     seen = x
     t = find_piece(x, y, reached[1], corner_place, size[0])
@@ -249,8 +258,7 @@ def draw_rings(places, starts, period, near, reached, progress, pieces):
         FULL when the arrays have to grow first, else DONE.
     """
     corner_vertex, piece_at, size = pieces.corner_vertex, pieces.piece_at, pieces.size
-    stack = np.empty(4096, dtype=np.int64)
-    touched = np.empty(4096, dtype=np.int64)
+    room = np.empty(4096, dtype=np.int64), np.empty(4096, dtype=np.int64)
     shift = np.empty(2, dtype=np.float64)
     while progress[0] < len(starts) - 1:
         ring = int(progress[0])
@@ -263,25 +271,22 @@ def draw_rings(places, starts, period, near, reached, progress, pieces):
             x, y = places[low + at % count, 0], places[low + at % count, 1]
             if at == 0 or reached[0] < 0:
                 # A ring begins, or goes on after it left the chart.
-                _begin(x, y, period, near, reached, progress, stack, touched, pieces)
+                _begin((x, y), period, near, reached, progress, room, pieces)
                 if at > 0 and reached[0] >= 0:
                     # From where it came in, back to the edge of the chart.
                     shift[0], shift[1] = progress[2], progress[3]
                     x, y = places[low + at - 1, 0], places[low + at - 1, 1]
-                    draw_line(
-                        reached[0], reached[1], x, y, shift, near, stack, touched,
-                        pieces,
-                    )  # fmt: skip
+                    draw_line(reached[0], reached[1], (x, y), shift, near, room, pieces)
                     reached[1] = _piece_at(reached[0], reached[1], pieces)
                 progress[1] += 1
                 continue
             shift[0], shift[1] = progress[2], progress[3]
-            told, v, t = draw_line(reached[0], reached[1], x, y, shift, near, stack, touched, pieces)
+            found, v, t = draw_line(reached[0], reached[1], (x, y), shift, near, room, pieces)
             reached[0], reached[1] = v, t
             progress[2], progress[3] = shift[0], shift[1]
-            if told == FULL:
+            if found == FULL:
                 return FULL
-            if told != DONE:
+            if found != DONE:
                 reached[0] = -1
                 reached[3] += 1
             progress[1] += 1

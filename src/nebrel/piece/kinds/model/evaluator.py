@@ -20,7 +20,7 @@ from nebrel.core.proof.render import Viewpoint
 from nebrel.core.proof.skin_audit import decoration_findings, stroke_findings
 from nebrel.core.surface.decorate import Decorated, decorate
 from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpt
-from nebrel.core.surface.placing import Placed, Snap, place_decoration, snap
+from nebrel.core.surface.placing import Box, Placed, Snap, place_decoration, snap
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.piece.evaluation.abilities import HasSkin, StepResult, Worked
 from nebrel.piece.evaluation.cache import step_key
@@ -218,19 +218,11 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
             mesh = self.worked()[-1].mesh
             return skin_of(mesh if len(mesh.faces) <= MOST_HOVERED else collapse_in_halves(mesh, MOST_HOVERED))
 
-        return place_decoration(
-            self._cache.get(key, look),
-            np.array(decoration.at),
-            np.array(decoration.up),
-            self.art_size(decoration),
-            decoration.turn_deg,
-            decoration.mirror,
-            decoration.lie,
-            decoration.copies.to_core(),
-            most_copies,
-            quick,
-            None if decoration.along is None else np.array(decoration.along),
-        )
+        along = None if decoration.along is None else np.array(decoration.along)
+        box = Box(self.art_size(decoration), decoration.turn_deg, decoration.mirror, decoration.lie, along)
+        skin, copies = self._cache.get(key, look), decoration.copies.to_core()
+        at, up = np.array(decoration.at), np.array(decoration.up)
+        return place_decoration(skin, at, up, box, copies, most_copies, quick)
 
     def first_place(self) -> tuple[Size, Size]:
         """A place that is seen at once, and which way is up there: in front of what stands, else on top."""
