@@ -71,7 +71,7 @@ def test_steps_mend_a_model_and_tell_what_they_did(client, block):
     mended = revise(client, block, {"steps": [{"kind": "repair", "id": "one"}]})
     outcomes = client.post(f"/api/pieces/{block['id']}/outcomes", json={}).json()
     assert outcomes[1]["id"] == "one"
-    assert outcomes[1]["told"] == "1 hole filled"
+    assert outcomes[1]["description"] == "1 hole filled"
     found = client.post(f"/api/pieces/{block['id']}/findings", json={}).json()
     assert all(finding["severity"] != "fault" for finding in found)
     assert client.post(f"/api/pieces/{block['id']}/undo").json()["document"]["steps"] == []

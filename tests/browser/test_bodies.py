@@ -214,7 +214,7 @@ def test_a_model_in_metres_is_asked_about_mended_made_light_and_delivered(
     expect(page.get_by_role("button", name="Height", exact=True)).to_have_count(0)
     piece = page.url.rsplit("/", 1)[-1]
     page.get_by_role("button", name="Fix: Repair").first.click()
-    expect(page.get_by_test_id("told-repair")).to_contain_text("2 parts joined")
+    expect(page.get_by_test_id("outcome-repair")).to_contain_text("2 parts joined")
     expect(page.get_by_text("The solid is sound")).to_be_visible()
 
     station(page, "Deliver")
@@ -248,14 +248,14 @@ def test_the_steps_of_a_model_are_added_moved_and_switched(page: Page, shared, d
         if kind == "Make the surface anew":
             type_into(page, "Voxel", "1.2")
         kept(page)
-    expect(page.get_by_test_id("told-remesh")).to_contain_text("triangles")
+    expect(page.get_by_test_id("outcome-remesh")).to_contain_text("triangles")
     page.get_by_role("button", name="Keep some parts: earlier").click()
     page.get_by_role("radio", name="Below").click()
     kept(page)
-    expect(page.get_by_test_id("told-cut")).to_contain_text("on that side")
+    expect(page.get_by_test_id("outcome-cut")).to_contain_text("on that side")
     assert [step["kind"] for step in document(piece)["steps"]] == ["remesh", "keep-parts", "cut"]
     page.get_by_label("Cut by a plane on").click()
-    expect(page.get_by_test_id("told-cut")).to_have_count(0)
+    expect(page.get_by_test_id("outcome-cut")).to_have_count(0)
     page.get_by_role("button", name="Remove: Make the surface anew").click()
     expect(page.get_by_role("region", name="Make the surface anew")).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
@@ -266,4 +266,4 @@ def test_the_steps_of_a_model_are_added_moved_and_switched(page: Page, shared, d
         page.get_by_role("button", name="Build and save 3MF").click()
     path = tmp_path / "pot.3mf"
     download.value.save_as(path)
-    assert read_mesh(path.read_bytes(), path.name).told
+    assert read_mesh(path.read_bytes(), path.name).unit_given

@@ -53,7 +53,7 @@ def test_a_picture_is_traced_to_true_size(nebrel, ring, tmp_path, ending):
     assert found["area_mm2"] == pytest.approx(np.pi * (144 - 25), rel=0.002)
     assert found["max_deviation_mm"] <= 0.1
     back = read_drawing(target.read_bytes(), target.name)
-    assert back.told
+    assert back.size_given
     assert figure_region(back.figure).area == pytest.approx(found["area_mm2"], rel=1e-3)
 
 

@@ -59,7 +59,7 @@ def test_shapes_of_an_svg_have_their_area(inside, expected):
 )
 def test_the_view_box_gives_the_size(head, size):
     found = read_drawing(svg('<rect width="100" height="100"/>', head), "a.svg")
-    assert found.told
+    assert found.size_given
     assert found.size == pytest.approx((size, size), rel=1e-6)
 
 
@@ -68,9 +68,9 @@ def test_the_view_box_gives_the_size(head, size):
 )
 def test_a_size_that_is_no_size_has_to_be_told(head):
     data = svg('<rect width="20" height="10"/>', head)
-    assert not read_drawing(data, "a.svg").told
+    assert not read_drawing(data, "a.svg").size_given
     told = read_drawing(data, "a.svg", 1.0)
-    assert told.told
+    assert told.size_given
     assert told.size == pytest.approx((20, 10))
 
 
@@ -159,17 +159,17 @@ def test_entities_of_a_dxf_have_their_area(draw, expected):
 
 def test_a_dxf_says_its_unit_or_is_asked():
     inches = read_drawing(dxf(four_lines, units.IN), "a.dxf")
-    assert inches.told
+    assert inches.size_given
     assert inches.size == pytest.approx((508, 254))
     silent = read_drawing(dxf(four_lines, 0), "a.dxf")
-    assert not silent.told
+    assert not silent.size_given
     assert read_drawing(dxf(four_lines, 0), "a.dxf", 10.0).size == pytest.approx((200, 100))
 
 
 def test_a_dxf_of_a_unit_that_nobody_knows_is_asked_for_it():
     strange = dxf(four_lines).replace(b"$INSUNITS\n 70\n4\n", b"$INSUNITS\n 70\n99\n")
     assert strange != dxf(four_lines)
-    assert not read_drawing(strange, "a.dxf").told
+    assert not read_drawing(strange, "a.dxf").size_given
 
 
 def test_a_dxf_of_bodies_is_refused_and_text_is_named():
@@ -196,7 +196,7 @@ def test_outlines_come_back_with_their_area(form):
         found = read_drawing(svg_bytes(figure), "back.svg")
     else:
         found = read_drawing(dxf_bytes(figure, splines=form == "splines"), "back.dxf")
-    assert found.told
+    assert found.size_given
     assert not found.remarks
     assert figure_region(found.figure).area == pytest.approx(figure_region(figure).area, rel=1e-4)
 

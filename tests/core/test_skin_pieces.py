@@ -237,7 +237,7 @@ def test_the_box_under_the_pointer_has_its_size(lie):
     assert high[2] - low[2] == pytest.approx(8, abs=0.05)
     assert np.linalg.norm(high[:2] - low[:2]) == pytest.approx(12, abs=0.2)
     inside = ((found.shares >= 0) & (found.shares <= 1)).all(axis=(1, 2))
-    assert found.told
+    assert found.description
     assert len(found.corners) > inside.sum()
 
 

@@ -276,7 +276,7 @@ def _opened(file: Path, width: float, solid: dict[str, Any], tracing: dict[str, 
             "name": file.name[-255:],
             "format": drawing_format(file.name),
             "size_mm": found.size,
-            "told": found.told,
+            "told": found.size_given,
             "remarks": found.remarks,
         }
     else:

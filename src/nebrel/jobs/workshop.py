@@ -91,14 +91,14 @@ class Workshop:
         """
         name = _plain_name(file_name, "drawing")
         found = read_drawing(data, name, None if unit is None else MM_PER[mesh_unit(unit)])
-        if not found.told:
+        if not found.size_given:
             raise UnitNeededError(name, (*read_drawing(data, name, 1.0).size, 0.0))
         source = DrawingSource(
             blob=self.blobs.add(data),
             name=name,
             format=drawing_format(name),
             size_mm=found.size,
-            told=found.told,
+            told=found.size_given,
             remarks=found.remarks,
         )
         width = min(max(found.size[0], NARROWEST_MM), WIDEST_MM)

@@ -6555,8 +6555,8 @@ export interface components {
         StepOutcome: {
             /** Id */
             id: string;
-            /** Told */
-            told: string;
+            /** Description */
+            description: string;
             /** Triangles */
             triangles: number;
         };
@@ -7189,8 +7189,8 @@ export interface components {
             ] | null)[];
             /** Copies */
             copies: number;
-            /** Told */
-            told: string;
+            /** Description */
+            description: string;
             /** Most Stretch */
             most_stretch: number;
         };

@@ -12,7 +12,7 @@ class StepOutcome(BaseModel):
     """What a step of a model changed; the id "" stands for reading it."""
 
     id: str
-    told: str
+    description: str
     triangles: int
 
 
@@ -45,7 +45,7 @@ class PlacementHead(BaseModel):
     size_mm: tuple[float, float]
     handles: list[tuple[float, float, float] | None]
     copies: int
-    told: str
+    description: str
     most_stretch: float
 
 

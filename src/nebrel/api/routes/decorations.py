@@ -40,7 +40,7 @@ def place_decoration(context: InContext, piece_id: str, draft: PlacementDraft) -
         size_mm=skin.art_size(draft.decoration),
         handles=found.handles,
         copies=len(found.copies),
-        told=found.told,
+        description=found.description,
         most_stretch=found.most_stretch,
     )
     arrays: dict[str, np.ndarray] = {

@@ -41,7 +41,7 @@ def tell_outcomes(context: InContext, piece_id: str, draft: Draft) -> list[StepO
     """What every step of a model changed, the reading first."""
     results = context.drafted(piece_id, draft).having(HasSkin).step_results(context.following(piece_id))
     return [
-        StepOutcome(id=each.step_id, told=each.worked.description, triangles=len(each.worked.mesh.faces))
+        StepOutcome(id=each.step_id, description=each.worked.description, triangles=len(each.worked.mesh.faces))
         for each in results
     ]
 

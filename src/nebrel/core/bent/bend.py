@@ -71,9 +71,9 @@ def bend(
     way = -1.0 if inside else 1.0
     shape = sheet.thickness.shape
     off = np.zeros(shape, dtype=np.float32)
-    asked = np.ones(shape, dtype=bool)
+    target = np.ones(shape, dtype=bool)
     if form.around:
-        asked[:, [0, -1]] = False
+        target[:, [0, -1]] = False
 
     def relief_side() -> GridSurface:
         share = RELIEF_SHARE if math.isfinite(form.chords(tolerance)[0]) else FLAT_RELIEF_SHARE
@@ -82,17 +82,17 @@ def bend(
             progress("Triangulating", part)
 
         if isinstance(form, Flat) and sheet.even:
-            made = triangulate_grid(sheet.thickness, asked, share * tolerance, told, most_vertices)
+            made = triangulate_grid(sheet.thickness, target, share * tolerance, told, most_vertices)
             _add_height_off(sheet.thickness, made.columns, made.rows, made.faces, off)
             return made
         places = laid(sheet, form, way)
         bent = _bent(places, sheet, form, _must(sheet, form, way, tolerance), share * tolerance, CELL_PX)
-        made = triangulate_grid(sheet.thickness, asked, share * tolerance, told, most_vertices, bent)
+        made = triangulate_grid(sheet.thickness, target, share * tolerance, told, most_vertices, bent)
         _add_off(places, made.columns, made.rows, made.faces, off)
         return made
 
     relief = relief_side()
-    smooth, smooth_off = _smooth_side(sheet, form, asked, tolerance, progress)
+    smooth, smooth_off = _smooth_side(sheet, form, target, tolerance, progress)
     off += smooth_off
     progress("Closing the wall", 0.0)
     top, back = _points(sheet, form, way, relief), _points(sheet, form, 0.0, smooth)
@@ -102,7 +102,7 @@ def bend(
 
 
 def _smooth_side(
-    sheet: Sheet, form: Form, asked: NDArray[np.bool_], tolerance: float, progress: Progress
+    sheet: Sheet, form: Form, target: NDArray[np.bool_], tolerance: float, progress: Progress
 ) -> tuple[GridSurface, NDArray[np.float32]]:
     """The side without relief, and how far it is off; where rows are alike, only those with vertices are looked at."""
     must = _must(sheet, form, 0.0, tolerance)
@@ -118,7 +118,7 @@ def _smooth_side(
         edge = _spread(sheet.u, WALL_EDGE_MM) if isinstance(form, Flat) else np.empty(0, dtype=np.int64)
         bent = replace(bent, lines=(np.arange(len(rows)), np.union1d(bent.lines[1], edge)))
     made = triangulate_grid(
-        np.zeros(part.thickness.shape, dtype=np.float32), asked[rows], SMOOTH_SHARE * tolerance,
+        np.zeros(part.thickness.shape, dtype=np.float32), target[rows], SMOOTH_SHARE * tolerance,
         lambda done: progress("Triangulating the smooth side", done), None, bent,
     )  # fmt: skip
     off = np.zeros(part.thickness.shape, dtype=np.float32)

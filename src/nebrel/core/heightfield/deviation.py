@@ -206,7 +206,7 @@ def _next_crossing(start, step, at):
 def _off_bilinear(heights, material, column, row, start, end, at):
     """Made less asked height at a place of a line, by the four samples of a cell; NaN where one that counts is free."""
     x, y = start[0] + at * (end[0] - start[0]) - column, start[1] + at * (end[1] - start[1]) - row
-    asked = 0.0
+    target = 0.0
     for i in range(2):
         for j in range(2):
             share = (x if j else 1.0 - x) * (y if i else 1.0 - y)
@@ -215,5 +215,5 @@ def _off_bilinear(heights, material, column, row, start, end, at):
             r, c = int(row) + i, int(column) + j
             if r < 0 or c < 0 or r >= heights.shape[0] or c >= heights.shape[1] or not material[r, c]:
                 return np.nan
-            asked += share * heights[r, c]
-    return start[2] + at * (end[2] - start[2]) - asked
+            target += share * heights[r, c]
+    return start[2] + at * (end[2] - start[2]) - target

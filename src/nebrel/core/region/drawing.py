@@ -23,11 +23,11 @@ class Drawing:
 
     figure: Figure
     size: tuple[float, float]
-    told: bool
+    size_given: bool
     remarks: tuple[str, ...]
 
 
-def drawing_of(layers: list[Layer], name: str, scale: float, told: bool, remarks: list[str]) -> Drawing:
+def drawing_of(layers: list[Layer], name: str, scale: float, size_given: bool, remarks: list[str]) -> Drawing:
     """A drawing from layers in the file's own units, `scale` mm each; layers without curves are dropped.
 
     Raises:
@@ -41,7 +41,7 @@ def drawing_of(layers: list[Layer], name: str, scale: float, told: bool, remarks
     return Drawing(
         map_figure(figure, shift),
         ((high_x - low_x) * scale, (high_y - low_y) * scale),
-        told,
+        size_given,
         tuple(dict.fromkeys(remarks)),
     )
 

@@ -56,9 +56,9 @@ def read_dxf(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         raise BadDrawingError(
             f"{name} holds no outlines in its plane; lines, arcs, polylines or splines are needed.{also}"
         )
-    told = millimetres is not None
+    size_given = millimetres is not None
     scale = millimetres or mm_per_unit or 1.0
-    return drawing_of(layers, name, scale, told or mm_per_unit is not None, remarks)
+    return drawing_of(layers, name, scale, size_given or mm_per_unit is not None, remarks)
 
 
 def _mm_per_unit(code: object) -> float | None:

@@ -41,10 +41,10 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
     if b"<!ENTITY" in data.upper():
         raise BadDrawingError(f"{name} declares XML entities; such files are not accepted.")
     head = root.group().decode("utf-8", "replace")
-    told = all(_physical(_attribute(head, side)) for side in ("width", "height"))
+    size_given = all(_physical(_attribute(head, side)) for side in ("width", "height"))
     remarks = _left_out(data)
     try:
-        parsed = svgelements.SVG.parse(io.BytesIO(_sized(data, root, told)), reify=True, ppi=PPI)
+        parsed = svgelements.SVG.parse(io.BytesIO(_sized(data, root, size_given)), reify=True, ppi=PPI)
         layers = _layers(parsed, remarks)
     except TooLargeError:
         raise
@@ -52,8 +52,8 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         raise BadDrawingError(f"{name} cannot be read as SVG: it is damaged; please export it again.") from cause
     if not any(layer.curves for layer in layers):
         raise BadDrawingError(f"{name} holds no shapes; at least one path, rectangle, circle or line is needed.")
-    scale = MM_PER_PX if told or mm_per_unit is None else mm_per_unit
-    return drawing_of(layers, name, scale, told or mm_per_unit is not None, remarks)
+    scale = MM_PER_PX if size_given or mm_per_unit is None else mm_per_unit
+    return drawing_of(layers, name, scale, size_given or mm_per_unit is not None, remarks)
 
 
 def _attribute(head: str, name: str) -> str:
@@ -66,9 +66,9 @@ def _physical(length: str) -> bool:
     return found is not None and (found.group(2) or "").lower() in _PHYSICAL
 
 
-def _sized(data: bytes, root: re.Match[bytes], told: bool) -> bytes:
+def _sized(data: bytes, root: re.Match[bytes], size_given: bool) -> bytes:
     """The file without a size that says nothing, so that a unit of the view box becomes a pixel."""
-    if told:
+    if size_given:
         return data
     head = re.sub(rb"""\s(?:width|height)\s*=\s*["'][^"']*["']""", b"", root.group())
     return data[: root.start()] + head + data[root.end() :]

@@ -82,7 +82,7 @@ class Outcome:
     """
 
     copies: int
-    told: str
+    description: str
     most_stretch: float
     missing: float
     covered: float
@@ -263,7 +263,7 @@ def _in_colour(laid: Laid, looks: Looks) -> Laid:
 
 def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
     skin = carving.skin
-    most, missing, asked, covered = 0.0, 0.0, 0.0, 1.0
+    most, missing, target, covered = 0.0, 0.0, 0.0, 1.0
     anywhere = decoration.pick.kind in ("free", "everything")
     creased: tuple[float, float, float] | None = None
     open_edge = False
@@ -282,15 +282,15 @@ def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], toleran
             covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[faces])) / area(skin.mesh)
         if laid.region is not None and laid.within is None and anywhere:
             missing += max(0.0, laid.region.area - float(doubled_areas(carving.pieces.corner_place[inside]).sum()) / 2)
-            asked += laid.region.area
+            target += laid.region.area
     if not covered_any:
         raise BadValueError("The decoration finds no skin where it lies; move it onto the model or make it larger.")
     where = place_on(skin, decoration.at).point
     return Outcome(
         copies=len(parts),
-        told=parts[0].chart.told,
+        description=parts[0].chart.description,
         most_stretch=most,
-        missing=missing / asked if asked else 0.0,
+        missing=missing / target if target else 0.0,
         covered=covered,
         open_edge=open_edge,
         creased=creased,

@@ -40,7 +40,7 @@ class Placed:
     stretch: _Reals
     handles: list[tuple[float, float, float] | None]
     copies: list[Copy]
-    told: str
+    description: str
     most_stretch: float
 
 
@@ -85,7 +85,7 @@ def place_decoration(
         stretch=np.concatenate([stretch for _, _, stretch in parts]),
         handles=_handles(skin, chart, box, math.radians(box.turn_deg + first.turn_deg + chart.upright_deg)),
         copies=every,
-        told=chart.told,
+        description=chart.description,
         most_stretch=_mostly(
             np.concatenate([corners for corners, _, _ in parts]), np.concatenate([part[2] for part in parts])
         ),

@@ -52,7 +52,7 @@ export function ModelStation({ pieceId, revision, document, editing }: ModelStat
             revision={revision}
             part={kinds[step.kind]}
             step={step}
-            told={outcomes?.find((outcome) => outcome.id === step.id)?.told}
+            outcome={outcomes?.find((outcome) => outcome.id === step.id)?.description}
             first={at === 0}
             last={at === steps.length - 1}
             onChange={(what, change) => keep(`${kinds[step.kind]?.heading}, ${what}`, withStepChanged(steps, step.id, change))}

@@ -23,7 +23,7 @@ afterEach(() => {
 function row(kind: string, more: object = {}, props: Partial<Parameters<typeof StepRow>[0]> = {}) {
   const part = kindsAt(PARTS, "ModelDocument", {}, "steps")[kind];
   const step = newRow(part, { id: "s1", ...more }) as unknown as ModelStep;
-  render(<StepRow pieceId="p1" revision={1} part={part} step={step} told={undefined} first={false} last={false} onChange={onChange} onMove={onMove} onRemove={onRemove} {...props} />, { wrapper: onPage() });
+  render(<StepRow pieceId="p1" revision={1} part={part} step={step} outcome={undefined} first={false} last={false} onChange={onChange} onMove={onMove} onRemove={onRemove} {...props} />, { wrapper: onPage() });
 }
 
 function type(label: string, text: string) {
@@ -50,11 +50,11 @@ describe("every step", () => {
   });
 
   test("tells what it changed, unless it is switched off", () => {
-    row("repair", {}, { told: "15 holes filled" });
-    expect(screen.getByTestId("told-repair").textContent).toContain("15 holes filled.");
+    row("repair", {}, { outcome: "15 holes filled" });
+    expect(screen.getByTestId("outcome-repair").textContent).toContain("15 holes filled.");
     cleanup();
-    row("repair", { on: false }, { told: "15 holes filled" });
-    expect(screen.queryByTestId("told-repair")).toBeNull();
+    row("repair", { on: false }, { outcome: "15 holes filled" });
+    expect(screen.queryByTestId("outcome-repair")).toBeNull();
   });
 });
 

@@ -10,7 +10,7 @@ interface Props {
   part: PartSchema | undefined;
   step: ModelStep;
   /** What it changed. */
-  told: string | undefined;
+  outcome: string | undefined;
   first: boolean;
   last: boolean;
   onChange: (what: string, change: Record<string, unknown>) => void;
@@ -19,7 +19,7 @@ interface Props {
 }
 
 /** One step on a model. */
-export function StepRow({ pieceId, revision, part, step, told, first, last, onChange, onMove, onRemove }: Props) {
+export function StepRow({ pieceId, revision, part, step, outcome, first, last, onChange, onMove, onRemove }: Props) {
   if (!part) return null;
   const { heading: title, hint } = part;
   return (
@@ -38,10 +38,10 @@ export function StepRow({ pieceId, revision, part, step, told, first, last, onCh
       ) : (
         <RowFields part={part} row={step} onKeep={onChange} />
       )}
-      {step.on && told && (
-        <p className="mb-0" data-testid={`told-${step.kind}`}>
+      {step.on && outcome && (
+        <p className="mb-0" data-testid={`outcome-${step.kind}`}>
           <i className="bi bi-check2 me-1" aria-hidden="true" />
-          {told}.
+          {outcome}.
         </p>
       )}
     </section>

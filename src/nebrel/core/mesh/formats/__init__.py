@@ -39,13 +39,13 @@ class MeshFile:
 
     mesh: TriMesh
     unit: MeshUnit
-    told: bool
+    unit_given: bool
 
     @property
     def plausible(self) -> bool:
         """Whether it is as large as things that are made; a file in a wrong unit mostly is not."""
         largest = float(np.ptp(self.mesh.vertices, axis=0).max())
-        return self.told or PLAUSIBLE_MM[0] <= largest <= PLAUSIBLE_MM[1]
+        return self.unit_given or PLAUSIBLE_MM[0] <= largest <= PLAUSIBLE_MM[1]
 
 
 def format_of(name: str) -> MeshFormat:

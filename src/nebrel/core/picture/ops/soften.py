@@ -212,14 +212,14 @@ def deband(picture: Picture, levels: int = 255, reach_px: int = 32) -> Picture:
 
 
 @compiled
-def _averaged_within(asked, tones, step, distance):
-    rows, columns = asked.shape
+def _averaged_within(target, tones, step, distance):
+    rows, columns = target.shape
     result = np.empty_like(tones)
     reach = np.float32(1.25) * step
     half = step / np.float32(2)
     for y in range(rows):
         for x in range(columns):
-            here = asked[y, x]
+            here = target[y, x]
             total, count = np.float32(0), 0
             for side in range(2):
                 if side == 0:
@@ -230,7 +230,7 @@ def _averaged_within(asked, tones, step, distance):
                     if y < distance or y + distance >= rows:
                         continue
                     ay, ax, by, bx = y - distance, x, y + distance, x
-                if abs(asked[ay, ax] - here) <= reach and abs(asked[by, bx] - here) <= reach:
+                if abs(target[ay, ax] - here) <= reach and abs(target[by, bx] - here) <= reach:
                     total += tones[ay, ax] + tones[by, bx]
                     count += 2
             if count:

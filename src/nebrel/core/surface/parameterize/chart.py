@@ -32,7 +32,7 @@ class Chart:
     plane: _Reals
     period: float
     upright_deg: float
-    told: str
+    description: str
     whole: bool = True
     open_edge: bool = False
 

@@ -147,9 +147,9 @@ def _worst(t, wanted, side_kind, corner_place, corner_depth):
         for column in range(first, last + 1):
             w1, w2 = base1 + step1 * column, base2 + step2 * column
             w0 = 1.0 - w1 - w2
-            asked = field[row % rows, column % columns] if tiled else field[row, column]
+            target = field[row % rows, column % columns] if tiled else field[row, column]
             before = w0 * corner_depth[t, 0] + w1 * corner_depth[t, 1] + w2 * corner_depth[t, 2]
-            off = abs(combine(before, asked, overlap) - (w0 * d[0] + w1 * d[1] + w2 * d[2]))
+            off = abs(combine(before, target, overlap) - (w0 * d[0] + w1 * d[1] + w2 * d[2]))
             if off > worst:
                 worst, best1, best2 = off, w1, w2
     return _worst_along(t, (worst, best1, best2), (x, y, d), wanted, side_kind, corner_depth)
@@ -168,9 +168,9 @@ def _worst_along(t, found, corners, wanted, side_kind, corner_depth):
         steps = int(np.ceil(np.sqrt((x[j] - x[i]) ** 2 + (y[j] - y[i]) ** 2)))
         for step in range(1, min(steps, MOST_ALONG)):
             s = step / min(steps, MOST_ALONG)
-            asked = depth_at((1 - s) * x[i] + s * x[j], (1 - s) * y[i] + s * y[j], field, tiled)
+            target = depth_at((1 - s) * x[i] + s * x[j], (1 - s) * y[i] + s * y[j], field, tiled)
             before = (1 - s) * corner_depth[t, i] + s * corner_depth[t, j]
-            off = abs(combine(before, asked, overlap) - ((1 - s) * d[i] + s * d[j]))
+            off = abs(combine(before, target, overlap) - ((1 - s) * d[i] + s * d[j]))
             if off > worst:
                 worst = off
                 best1 = (1 - s if i == 1 else 0.0) + (s if j == 1 else 0.0)

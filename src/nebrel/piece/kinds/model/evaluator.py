@@ -65,7 +65,7 @@ def model_source(blob: str, name: str, found: MeshFile) -> ModelSource:
         name=name,
         format=format_of(name),
         unit=found.unit,
-        told=found.told,
+        told=found.unit_given,
         size_mm=(float(sides[0]), float(sides[1]), float(sides[2])),
         triangles=len(found.mesh.faces),
     )

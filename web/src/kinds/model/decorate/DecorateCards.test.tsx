@@ -18,7 +18,7 @@ const PART = partNamed(PARTS, "DecorationPart");
 const OUTLINE = { kind: "outline", blob: "a".repeat(64), name: "Acorn" } as const;
 const PICTURE = { kind: "picture", blob: "b".repeat(64), name: "Moss" } as const;
 const decoration = (id: string, more: Partial<Decoration> = {}, art: Decoration["art"] = OUTLINE): Decoration => ({ ...freshDecoration(PART, art, 24, [0, 0, 1]), id, ...more });
-const HEAD = { at: [0, 0, 0], out: [1, 0, 0], up: [0, 0, 1], right: [0, 1, 0], size_mm: [24, 24], handles: [], copies: 1, told: "cone of 7.5°", most_stretch: 0.124 };
+const HEAD = { at: [0, 0, 0], out: [1, 0, 0], up: [0, 0, 1], right: [0, 1, 0], size_mm: [24, 24], handles: [], copies: 1, description: "cone of 7.5°", most_stretch: 0.124 };
 const PLACEMENT = "POST /api/pieces/p1/placement";
 const empty = { dtype: "float32", shape: [0], values: new Float32Array() };
 

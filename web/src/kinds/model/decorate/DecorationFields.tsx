@@ -40,7 +40,7 @@ export function DecorationFields({ pieceId, decoration, onDrag, onKeep }: Decora
   const parts = useDecorationParts();
   const fields = (...only: (keyof Decoration)[]) => <RowFields part={parts.decoration} row={decoration} only={only} onDrag={onDrag} onKeep={onKeep} />;
   const moves = effect !== "colour" && effect !== "picture";
-  const told = useDecorStore((state) => (state.placed?.id === decoration.id ? state.placement?.head : undefined));
+  const placed = useDecorStore((state) => (state.placed?.id === decoration.id ? state.placement?.head : undefined));
   const set = useDecorStore((state) => state.set);
   const standing = (useModel()?.standing ?? false);
   const snap = (to: Snap, words: string) =>
@@ -52,7 +52,7 @@ export function DecorationFields({ pieceId, decoration, onDrag, onKeep }: Decora
     <div className="decor-fields">
       {fields("width_mm", "turn_deg", "mirror", "lie")}
       <p className="quiet-label">
-          {fieldNamed(parts.decoration, "lie").hints[decoration.lie]} {told && decoration.lie === "wrap" && `Here: a ${told.told}.`} {told && told.most_stretch > 0.005 && `Stretched by up to ${Math.round(told.most_stretch * 100)} %.`}
+          {fieldNamed(parts.decoration, "lie").hints[decoration.lie]} {placed && decoration.lie === "wrap" && `Here: a ${placed.description}.`} {placed && placed.most_stretch > 0.005 && `Stretched by up to ${Math.round(placed.most_stretch * 100)} %.`}
       </p>
       {decoration.lie === "project" && (
         <Form.Select

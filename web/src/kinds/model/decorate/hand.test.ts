@@ -15,7 +15,7 @@ const [first, second] = [laid("first", [10, 0, 5]), laid("second", [0, 10, 5])];
 
 /** Seen from where x grows: to the right is y, upwards is z. */
 const PLACEMENT: Placement = {
-  head: { at: [10, 0, 5], out: [1, 0, 0], up: [0, 0, 1], right: [0, 1, 0], size_mm: [20, 20], handles: [], copies: 1, told: "", most_stretch: 0 },
+  head: { at: [10, 0, 5], out: [1, 0, 0], up: [0, 0, 1], right: [0, 1, 0], size_mm: [20, 20], handles: [], copies: 1, description: "", most_stretch: 0 },
   corners: new Float32Array(),
   shares: new Float32Array(),
   stretch: new Float32Array(),
