@@ -36,7 +36,7 @@ def take_all(page: Page, url: str) -> None:
     take(page, "bench-decorations")
     open_piece(page, url, "Planter pot, as it came")
     page.get_by_role("button", name="Fix: Repair").first.click(timeout=60_000)
-    page.get_by_test_id("told-repair").wait_for()
+    page.get_by_test_id("outcome-repair").wait_for()
     take(page, "bench-model")
 
 

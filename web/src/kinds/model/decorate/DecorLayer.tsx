@@ -9,12 +9,17 @@ import { useBrush } from "../../../state/brushStore";
 const VERTEX = `
 attribute vec2 share;
 attribute float stretch;
+uniform float nearer;
 varying vec2 vShare;
 varying float vStretch;
 void main() {
   vShare = share;
   vStretch = stretch;
-  gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+  vec4 seen = modelViewMatrix * vec4(position, 1.0);
+  gl_Position = projectionMatrix * seen;
+  // Drawn where the skin is, and judged as if it stood over what is raised there.
+  vec4 over = projectionMatrix * (seen + vec4(0.0, 0.0, nearer, 0.0));
+  gl_Position.z = over.z / over.w * gl_Position.w;
 }`;
 
 const FRAGMENT = `
@@ -27,9 +32,11 @@ varying float vStretch;
 void main() {
   if (vShare.x < 0.0 || vShare.x > 1.0 || vShare.y < 0.0 || vShare.y > 1.0) discard;
   vec2 inner = min(vShare, 1.0 - vShare);
-  // Never thinner than what a screen draws without gaps, also where the skin turns away.
-  vec2 line = max(rim, 1.5 * fwidth(vShare));
-  float edge = (inner.x < line.x || inner.y < line.y) ? 0.95 : 0.0;
+  // Never thinner than what a screen draws without gaps, also where the skin turns away; soft by a pixel.
+  vec2 pixel = fwidth(vShare);
+  vec2 line = max(rim, 1.2 * pixel);
+  vec2 on = 1.0 - smoothstep(line - 0.5 * pixel, line + 0.5 * pixel, inner);
+  float edge = 0.95 * max(on.x, on.y);
   float shape = texture2D(art, vShare).a * filled;
   vec3 colour = vec3(0.17, 0.44, 0.38);
   float cover = max(edge, 0.8 * shape);
@@ -82,7 +89,7 @@ export default function DecorLayer({ low, reach }: Props) {
 interface DecalProps {
   placement: Placement;
   url: string;
-  /** How far over the skin it is shown. */
+  /** How far it reaches over the skin, mm. */
   lift: number;
   filled: boolean;
   stretched: boolean;
@@ -91,18 +98,15 @@ interface DecalProps {
 
 function Decal({ placement, url, lift, filled, stretched, reach }: DecalProps) {
   const invalidate = useThree((state) => state.invalidate);
-  const geometry = useMemo(() => decalGeometry(placement, lift + reach / 350), [placement, lift, reach]);
+  const geometry = useMemo(() => decalGeometry(placement, reach / 1500), [placement, reach]);
   const material = useMemo(
     () =>
       new ShaderMaterial({
         vertexShader: VERTEX,
         fragmentShader: FRAGMENT,
-        uniforms: { art: { value: null }, filled: { value: 1 }, stretched: { value: 0 }, rim: { value: [0.02, 0.02] } },
+        uniforms: { nearer: { value: 0 }, art: { value: null }, filled: { value: 1 }, stretched: { value: 0 }, rim: { value: [0.02, 0.02] } },
         transparent: true,
         depthWrite: false,
-        polygonOffset: true,
-        polygonOffsetFactor: -4,
-        polygonOffsetUnits: -8,
       }),
     [],
   );
@@ -113,10 +117,10 @@ function Decal({ placement, url, lift, filled, stretched, reach }: DecalProps) {
   useEffect(() => {
     const [width, height] = placement.head.size_mm;
     const rim = Math.min(RIM_MM, RIM_SHARE * Math.min(width, height));
-    const values = { art: texture, filled: filled ? 1 : 0, stretched: stretched ? 1 : 0, rim: [rim / width, rim / height] };
+    const values = { nearer: lift + reach / 350, art: texture, filled: filled ? 1 : 0, stretched: stretched ? 1 : 0, rim: [rim / width, rim / height] };
     for (const [name, value] of Object.entries(values)) setUniform(material, name, value);
     invalidate();
-  }, [material, texture, filled, stretched, placement, invalidate]);
+  }, [material, texture, filled, stretched, placement, lift, reach, invalidate]);
   return <mesh geometry={geometry} material={material} renderOrder={1} {...grip("middle")} />;
 }
 
