@@ -16,7 +16,7 @@ PAGES := src/nebrel/api/static/index.html
 # Python's side and the pages' side are set up and checked beside each other.
 MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test test-deep wheel lint types page-tests chromium client bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test test-deep mutate wheel lint types page-tests chromium client bench screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
@@ -27,6 +27,7 @@ help:
 	@echo "make screenshots  take docs/screenshots again"
 	@echo "make test-deep    the long trials besides: the bounds of all kernels"
 	@echo "make wheel        build what pip installs, the pages inside, into dist/"
+	@echo "make mutate       change core files a little and see whether a test notices (FILES=… chooses)"
 	@echo "make client       generate the typed client from the API"
 	@echo "make lock         resolve the Python packages anew"
 	@echo "make clean        remove everything that was installed or built"
@@ -95,6 +96,10 @@ test: setup-dev chromium lint types page-tests
 test-deep: setup-dev
 	@echo "Testing the core with every index of its kernels checked …"
 	@NUMBA_BOUNDSCHECK=1 NUMBA_CACHE_DIR=.venv/checked-kernels $(BIN)/pytest -n 2 --dist loadfile tests/core
+
+mutate: setup-dev
+	@$(STEP) "Installing what changes the code" "$(ONLINE)" $(BIN)/pip install cosmic-ray
+	@$(BIN)/python tools/mutate.py $(FILES)
 
 client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py
