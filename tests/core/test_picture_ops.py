@@ -12,6 +12,7 @@ from nebrel.core.errors import NebrelError
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.ops import compose, cutout, purify, retouch, soften, tile, tone
 from nebrel.core.picture.ops import reframe as frame
+from nebrel.core.picture.otsu import best_threshold
 from nebrel.core.picture.write import colour_png, write_picture
 
 ROWS, COLUMNS = 120, 160
@@ -379,3 +380,14 @@ def test_a_picture_to_look_at_keeps_its_colours():
     rgb = np.random.default_rng(2).random((20, 30, 3))
     shown = np.asarray(Image.open(io.BytesIO(colour_png(picture_of(rgb.mean(axis=2), rgb=rgb)))))
     assert np.abs(shown[..., :3] / 255 - rgb).max() <= 0.5 / 255 + 1e-6
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_best_threshold_is_that_of_the_yardstick(seed):
+    from skimage.filters import threshold_otsu
+
+    rng = np.random.default_rng(seed)
+    parts = [rng.normal(0.2 + 0.1 * seed, 0.05, 4000), rng.normal(0.8, 0.1, 900 * (seed + 1))]
+    values = np.clip(np.concatenate(parts), 0, 1).astype(np.float32)
+    for bins in (256, 1024):
+        assert best_threshold(values, bins) == pytest.approx(threshold_otsu(values, nbins=bins), abs=1.5 / bins)

@@ -124,7 +124,7 @@ class SheetOp(FrameOp):
 class BorderOp(FrameOp):
     """More canvas or a rim."""
 
-    title: ClassVar[str] = "BorderOp"
+    title: ClassVar[str] = "Border"
     hint: ClassVar[str] = "A rim around the picture, in one tone or blank. Sides may differ."
     kind: Literal["border"] = "border"
     unit: Literal["mm", "%", "px"] = choice("Measured in", "mm", {"mm": "mm", "%": "% of the width", "px": "px"})

@@ -47,11 +47,11 @@ class Levels(ToneOp):
 class CurveOp(ToneOp):
     """A free curve."""
 
-    title: ClassVar[str] = "CurveOp"
+    title: ClassVar[str] = "Curve"
     hint: ClassVar[str] = "Bend the tones by a curve. Click to add a point, drag it out to remove it."
     kind: Literal["curve"] = "curve"
     points: tuple[tuple[float, float], ...] = made_by_hand(
-        "CurveOp", ((0.0, 0.0), (1.0, 1.0)), min_length=2, max_length=64
+        "Curve", ((0.0, 0.0), (1.0, 1.0)), min_length=2, max_length=64
     )
 
     def apply(self, view: PictureView, supplies: Supplies) -> PictureView:

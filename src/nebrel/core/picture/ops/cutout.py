@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.picture.otsu import best_threshold
 from nebrel.core.picture.picture import Picture, Tones
 
 Mask = NDArray[np.bool_]
@@ -53,11 +54,9 @@ def away_from_colour(
 
 def away_from_background(picture: Picture) -> Tones:
     """1 where the picture is not its background, which is taken to be of the rim's colour, parted automatically."""
-    from skimage.filters import threshold_otsu
-
     colour = rim_colour(picture)
     away = likeness_to(picture, colour)
-    tolerance = float(threshold_otsu(away, nbins=512)) * 0.7 if away.max() - away.min() > 1e-3 else 0.1
+    tolerance = best_threshold(away, 512) * 0.7 if away.max() - away.min() > 1e-3 else 0.1
     return away_from_colour(picture, colour, max(0.02, tolerance), connected=True)
 
 

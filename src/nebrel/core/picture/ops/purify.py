@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
+from nebrel.core.picture.otsu import best_threshold
 from nebrel.core.picture.picture import Picture, Tones
 
 Mask = NDArray[np.bool_]
@@ -24,12 +25,10 @@ def snap(picture: Picture, black: float, white: float) -> Picture:
 
 def automatic_threshold(picture: Picture) -> float:
     """The tone that parts the picture best into dark and bright (Otsu 1979)."""
-    from skimage.filters import threshold_otsu
-
     tones = picture.tones[picture.coverage >= 0.5]
     if tones.size == 0 or tones.min() == tones.max():
         return 0.5
-    return float(threshold_otsu(tones, nbins=1024))
+    return best_threshold(tones, 1024)
 
 
 def threshold(picture: Picture, level: float, softness: float = 0.0) -> Picture:
