@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import decorations, lithophanes
+from bench import decorations, lithophanes, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -18,6 +18,7 @@ from bench.solids import against_collapse, demo_solids, errors, speed, stl_writi
 
 TARGET = Path(__file__).parent.parent / "docs" / "benchmarks.md"
 CASES: dict[str, list[Callable[[], list[Row]]]] = {
+    "Start": [start.commands, start.demo],
     "Solids": [demo_solids, errors],
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],

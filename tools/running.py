@@ -29,10 +29,14 @@ def browser_options() -> dict[str, object]:
 
 
 class RunningServer:
-    """`nebrel serve` on a free port; it can be killed and started again on the same one."""
+    """`nebrel serve` on a free port; it can be killed and started again on the same one.
 
-    def __init__(self, data: Path, *options: str) -> None:
+    With `drawn` off, a demo is not waited for.
+    """
+
+    def __init__(self, data: Path, *options: str, drawn: bool = True) -> None:
         self.data, self.options, self.port, self.url = data, options, "0", ""
+        self.drawn = drawn
         self.start()
 
     def start(self) -> None:
@@ -40,7 +44,7 @@ class RunningServer:
         options = ["--data", str(self.data), "--port", self.port, *self.options]
         self.process = subprocess.Popen([*PROGRAM, "serve", *options], stdout=subprocess.PIPE, text=True)
         assert self.process.stdout is not None
-        awaited = {"address", *(["demo"] if "--demo" in self.options else [])}
+        awaited = {"address", *(["demo"] if self.drawn and "--demo" in self.options else [])}
         for line in self.process.stdout:
             ready = re.search(r"http://127\.0\.0\.1:(\d+)", line)
             if ready:
