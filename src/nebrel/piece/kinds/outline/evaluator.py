@@ -2,6 +2,7 @@
 
 import time
 from abc import abstractmethod
+from concurrent.futures import ThreadPoolExecutor
 from typing import Literal, Self, TypeVar
 
 import numpy as np
@@ -113,13 +114,16 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         """The finished solid, made as light as asked."""
 
         def make() -> Slab:
-            mesh = self._made(self.tolerance_mm, progress).mesh
-            lighter = self.document.light.simplify(
-                mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
-            )
-            finished = mesh if lighter is None else lighter.mesh
-            finer = self._made(self.tolerance_mm / FINER, progress).mesh
-            apart = measure_between(finer, finished, lambda part: progress(MEASURING, part))
+            self.outlines(progress)
+            # What it is measured against is made beside it, on another core.
+            with ThreadPoolExecutor(max_workers=1) as beside:
+                finer = beside.submit(self._made, self.tolerance_mm / FINER)
+                mesh = self._made(self.tolerance_mm, progress).mesh
+                lighter = self.document.light.simplify(
+                    mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
+                )
+                finished = mesh if lighter is None else lighter.mesh
+                apart = measure_between(finer.result().mesh, finished, lambda part: progress(MEASURING, part))
             return Slab(finished, Deviation(apart.max, apart.rms, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
