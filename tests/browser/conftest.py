@@ -75,6 +75,12 @@ def drop(page: Page) -> Callable[[str, bytes], None]:
     return let_go
 
 
+@pytest.fixture
+def document(page: Page, shared) -> Callable[[str], dict]:
+    """The piece's document as the server keeps it."""
+    return lambda piece_id: page.request.get(f"{shared.url}/api/pieces/{piece_id}").json()["document"]
+
+
 @pytest.fixture(autouse=True)
 def no_page_errors(page: Page) -> Iterator[None]:
     """A script error on any page fails the test."""

@@ -36,12 +36,6 @@ def opened(page: Page, shared, drop):
     return go
 
 
-@pytest.fixture
-def document(page: Page, shared):
-    """The piece's document as the server has kept it."""
-    return lambda piece: page.request.get(f"{shared.url}/api/pieces/{piece}").json()["document"]
-
-
 def kept(page: Page) -> None:
     """Wait until the last edit is kept and nothing was refused."""
     settled(page)

@@ -39,12 +39,6 @@ def opened(page: Page, shared, drop) -> Callable[[str, bytes], str]:
     return open_piece
 
 
-@pytest.fixture
-def document(page: Page, shared) -> Callable[[str], dict]:
-    """The piece's document as the server keeps it."""
-    return lambda piece_id: page.request.get(f"{shared.url}/api/pieces/{piece_id}").json()["document"]
-
-
 def steps(page: Page) -> Locator:
     return page.get_by_role("list", name="Picture steps").locator("> li")
 

@@ -10,6 +10,7 @@ from PIL import Image
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture import Picture, SourceFacts, read_picture
+from nebrel.core.picture.ink import automatic_threshold
 from nebrel.core.picture.ops import compose, cutout, purify, retouch, soften, tile, tone
 from nebrel.core.picture.ops import reframe as frame
 from nebrel.core.picture.otsu import best_threshold
@@ -170,7 +171,7 @@ class TestPurify:
 
     def test_a_threshold_is_found_between_two_heaps(self, disc):
         dim = picture_of(0.2 + 0.3 * disc.tones)
-        assert 0.2 < purify.automatic_threshold(dim) < 0.5
+        assert 0.2 < automatic_threshold(dim) < 0.5
         crisp = purify.threshold(dim, 0.35).tones
         assert set(np.unique(crisp)) == {0, 1}
         assert crisp.sum() == pytest.approx(np.pi * 30**2, rel=0.02)

@@ -2,10 +2,10 @@
 
 from collections.abc import Callable
 
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.parts.document import Document
 from nebrel.piece.registry import open_piece
 
 Evaluate = Callable[[Document], PieceEvaluator]

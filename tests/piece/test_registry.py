@@ -4,10 +4,10 @@ import pytest
 
 from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.core.picture import read_picture
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.abilities import ABILITIES, HasHeights, HasOutlines, HasPicture, HasSheet, HasSkin
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import KINDS, Piece, become, kind_of, open_piece, parse_document, shape_of, shapes_for
 

@@ -60,8 +60,8 @@ def simplify(
         raise BadValueError("One of --triangles, --tolerance and --bytes is needed, and only one.")
 
     from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
-    from nebrel.core.mesh.fit import to_bytes
     from nebrel.core.mesh.formats import format_of
+    from nebrel.core.mesh.formats.fit import to_bytes
     from nebrel.core.mesh.simplify import to_count, to_tolerance
     from nebrel.core.mesh.topology import analyse
 

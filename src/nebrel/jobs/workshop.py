@@ -9,13 +9,13 @@ from nebrel.core.errors import BadValueError, UnitNeededError
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.core.region.read import drawing_format, read_drawing
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.model.document import ModelDocument
 from nebrel.piece.kinds.model.evaluator import model_source
 from nebrel.piece.kinds.outline.document import DrawingSource
-from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import Piece, open_piece, parse_document
 from nebrel.settings import Settings

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.picture.ops.purify import automatic_threshold, rarer_ink
+from nebrel.core.picture.ink import automatic_threshold, rarer_ink
 from nebrel.core.picture.picture import Picture, Tones
 from nebrel.core.picture.resample import shrink_to
 

@@ -6,7 +6,8 @@ from typing import Literal
 
 from nebrel.core.picture import Picture
 from nebrel.core.picture import audit as measures
-from nebrel.core.picture.ops.purify import count_specks, rarer_ink
+from nebrel.core.picture.ink import rarer_ink
+from nebrel.core.picture.ops.purify import count_specks
 from nebrel.core.picture.ops.soften import noise_level
 from nebrel.core.proof.finding import Finding, Fix
 

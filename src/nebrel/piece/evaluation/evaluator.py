@@ -15,11 +15,11 @@ from nebrel.core.proof import Finding
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import Viewpoint, render
 from nebrel.core.proof.section import Profile, cut_mesh
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Plan, SectionCut, ShownSolid, Size, png_of, three
 from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.parts.document import Document
 from nebrel.piece.report import BuildReport
 
 Progress = Callable[[str, float], None]

@@ -4,9 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.parts.document import Document
 
 AnyDocument = TypeVar("AnyDocument", bound=Document)
 

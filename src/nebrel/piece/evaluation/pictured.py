@@ -9,13 +9,13 @@ import numpy as np
 from nebrel.core.picture import Picture
 from nebrel.core.proof import Finding
 from nebrel.core.proof.audit import Ground, audit_picture
+from nebrel.piece.documents.document import PicturedDocument
+from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan
 from nebrel.piece.ops import Op, PictureView
-from nebrel.piece.parts.document import PicturedDocument
-from nebrel.piece.parts.extent import extent_of
 
 AnyPictured = TypeVar("AnyPictured", bound=PicturedDocument)
 _RECIPE_VERSION = 2

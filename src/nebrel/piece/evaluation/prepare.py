@@ -7,10 +7,10 @@ import numpy as np
 
 from nebrel.core.errors import BadPictureError, BadValueError, NebrelError
 from nebrel.core.picture import Picture, shrink_to
+from nebrel.piece.documents.document import PicturedDocument
+from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.cache import ResultCache, step_key
 from nebrel.piece.ops import Op, PictureView, Supplies, source_view
-from nebrel.piece.parts.document import PicturedDocument
-from nebrel.piece.parts.extent import extent_of
 
 Progress = Callable[[str, float], None]
 FULL = 0

@@ -4,6 +4,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from nebrel.core.picture.ink import automatic_threshold
 from nebrel.core.picture.ops import purify
 from nebrel.piece.ops.base import Group, Op, PictureView, Supplies
 from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, share, switch, tone
@@ -51,7 +52,7 @@ class Threshold(PurifyOp):
         if self.by == "local":
             radius = view.px(self.radius_mm)
             return view.with_picture(purify.threshold_locally(picture, radius, self.offset, self.softness))
-        level = purify.automatic_threshold(picture) if self.by == "auto" else self.level
+        level = automatic_threshold(picture) if self.by == "auto" else self.level
         return view.with_picture(purify.threshold(picture, level, self.softness))
 
 

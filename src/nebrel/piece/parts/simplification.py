@@ -8,8 +8,8 @@ import numpy as np
 
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.fit import bytes_of, to_bytes
 from nebrel.core.mesh.formats import MeshFormat
+from nebrel.core.mesh.formats.fit import bytes_of, to_bytes
 from nebrel.core.mesh.simplify import Simplified, to_count, to_tolerance
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.piece.parts.fields import choice, length, measure, switch, whole

@@ -1,18 +1,15 @@
 """Forcing tones to mean something: a few clean levels without specks, in strokes that can be made."""
 
 from dataclasses import replace
-from typing import Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
-from nebrel.core.picture.otsu import best_threshold
+from nebrel.core.picture.ink import Ink, Mask, ink_of, rarer_ink
 from nebrel.core.picture.picture import Picture, Tones
 
-Mask = NDArray[np.bool_]
-Ink = Literal["dark", "bright"]
 HISTOGRAM_BINS = 4096
 _MOST_ROUNDS = 64
 
@@ -21,14 +18,6 @@ def snap(picture: Picture, black: float, white: float) -> Picture:
     """Tones of at most `black` become 0, tones of at least `1 - white` become 1, the others stay."""
     tones = np.where(picture.tones <= np.float32(black), np.float32(0), picture.tones)
     return replace(picture, tones=np.where(tones >= np.float32(1 - white), np.float32(1), tones))
-
-
-def automatic_threshold(picture: Picture) -> float:
-    """The tone that parts the picture best into dark and bright (Otsu 1979)."""
-    tones = picture.tones[picture.coverage >= 0.5]
-    if tones.size == 0 or tones.min() == tones.max():
-        return 0.5
-    return best_threshold(tones, 1024)
 
 
 def threshold(picture: Picture, level: float, softness: float = 0.0) -> Picture:
@@ -93,7 +82,7 @@ def remove_specks(picture: Picture, area_px: float, specks: bool = True, pinhole
     Islands are connected parts of the picture parted at its automatic threshold; a speck is a bright or dark island,
     whichever there is less of, a pinhole one of the other kind.
     """
-    ink = _ink(picture, rarer_ink(picture))
+    ink = ink_of(picture, rarer_ink(picture))
     small = np.zeros(picture.shape, dtype=bool)
     if specks:
         small |= _small_islands(ink, area_px)
@@ -111,14 +100,8 @@ def remove_specks(picture: Picture, area_px: float, specks: bool = True, pinhole
 
 def count_specks(picture: Picture, area_px: float) -> int:
     """How many islands and pinholes `remove_specks` would fill."""
-    ink = _ink(picture, rarer_ink(picture))
+    ink = ink_of(picture, rarer_ink(picture))
     return _islands(ink, area_px) + _islands(~ink & (picture.coverage >= 0.5), area_px)
-
-
-def rarer_ink(picture: Picture) -> Ink:
-    """Whether the picture is drawn in dark or in bright strokes: of whichever there is less."""
-    dark = _ink(picture, "dark").sum()
-    return "dark" if 2 * dark <= (picture.coverage >= 0.5).sum() else "bright"
 
 
 def change_strokes(picture: Picture, by_px: float, ink: Ink) -> Picture:
@@ -150,11 +133,6 @@ def disc_of(radius: int) -> NDArray[np.uint8]:
 
 
 _DISC_5 = disc_of(2)
-
-
-def _ink(picture: Picture, ink: Ink) -> Mask:
-    bright = picture.tones >= np.float32(automatic_threshold(picture))
-    return (bright if ink == "bright" else ~bright) & (picture.coverage >= 0.5)
 
 
 def _labelled(mask: Mask, area_px: float) -> tuple[NDArray[np.int32], NDArray[np.bool_]]:

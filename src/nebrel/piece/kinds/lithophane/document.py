@@ -10,7 +10,7 @@ from nebrel.core.bent.forms import Cone, Flat, Form, Globe, Upright, arc, cylind
 from nebrel.core.bent.plan_curve import heart_curve, prism_curve
 from nebrel.core.height import transmission as core_glow
 from nebrel.core.proof.lit import Lamp as CoreLamp
-from nebrel.piece.parts.document import PicturedDocument
+from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.finish import Finish
 from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear

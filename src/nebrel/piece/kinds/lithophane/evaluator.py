@@ -22,6 +22,7 @@ from nebrel.core.proof.render import Behind, Viewpoint, render
 from nebrel.core.proof.section import Profile
 from nebrel.core.proof.transmission_audit import Wall, recipe_card, smallest_detail, transmission_findings
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V, material_through
+from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.abilities import HasPicture, HasSheet, LitView, SheetVariation
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
@@ -33,7 +34,6 @@ from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, wall_of
 from nebrel.piece.kinds.lithophane.places import places_on_sheet, split_at_seam
 from nebrel.piece.kinds.lithophane.sheet import Wanted, form_of, lit_size, on_cells, rim_mm, tones_at, wanted_sheet
-from nebrel.piece.parts.extent import extent_of
 from nebrel.piece.report import BuildReport, LitReport, build_report
 
 SKETCH_TOLERANCE = 0.04

@@ -6,10 +6,10 @@ from nebrel.core.bent.forms import Form
 from nebrel.core.bent.parts import plan_of
 from nebrel.core.proof.lit import shown_contrast, shown_tones
 from nebrel.core.proof.transmission_audit import Wall
+from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.sheet import Wanted, rim_mm
-from nebrel.piece.parts.extent import extent_of
 
 # Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
 OF_RELIEFS = (

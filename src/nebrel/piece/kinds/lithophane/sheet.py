@@ -12,10 +12,10 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.height.transmission import close_seam
 from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
+from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument, NameText
 from nebrel.piece.ops.compose import font_file
-from nebrel.piece.parts.extent import extent_of
 
 LIT_PX = 720
 FEWEST_COLUMNS = 128

@@ -13,9 +13,9 @@ from nebrel.core.mesh.formats import MeshFormat, MeshUnit
 from nebrel.core.mesh.remesh import remesh
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import only_shells, shells_of
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.abilities import Worked
 from nebrel.piece.parts.decoration import BrushMark, DecorationPart
-from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.fields import choice, length, switch, whole
 from nebrel.piece.parts.part import Part
 

@@ -7,9 +7,9 @@ from pydantic import Field
 from nebrel.core.outline_solid import cutter as core_cutter
 from nebrel.core.outline_solid import raised as core
 from nebrel.core.outline_solid import stamp as core_stamp
+from nebrel.piece.documents.document import Document, PicturedDocument
 from nebrel.piece.kinds.outline.mending import MendStep
 from nebrel.piece.kinds.outline.tracing import Trace
-from nebrel.piece.parts.document import Document, PicturedDocument
 from nebrel.piece.parts.fields import angle, choice, length, switch, whole
 from nebrel.piece.parts.part import Part
 

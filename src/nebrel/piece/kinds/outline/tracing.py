@@ -9,7 +9,8 @@ import numpy as np
 from nebrel.core.errors import BadPictureError
 from nebrel.core.height import terraces_of
 from nebrel.core.picture import Picture
-from nebrel.core.picture.ops.purify import automatic_threshold, found_tones, rarer_ink
+from nebrel.core.picture.ink import automatic_threshold, rarer_ink
+from nebrel.core.picture.ops.purify import found_tones
 from nebrel.core.region.centre_line import trace_centre_lines
 from nebrel.core.region.shapes import shape_region
 from nebrel.core.region.terraces import terrace_cells

@@ -2,10 +2,10 @@
 
 from typing import Literal
 
+from nebrel.piece.documents.document import PicturedDocument
+from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.kinds.panel.body import PanelBodyPart
 from nebrel.piece.kinds.panel.height import Height
-from nebrel.piece.parts.document import PicturedDocument
-from nebrel.piece.parts.extent import extent_of
 from nebrel.piece.parts.finish import Finish
 
 

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from nebrel.core.errors import BadValueError
+from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.ops import Op
-from nebrel.piece.parts.document import PicturedDocument
 
 MOST_STEPS = 12
 SMALLEST_SHARE = 1e-3

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Union
 
 from nebrel.core.errors import BadValueError
+from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.abilities import ABILITIES, AnyAbility, has, having
 from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.kind import Kind, Shape
@@ -12,7 +13,6 @@ from nebrel.piece.kinds.lithophane.kind import LITHOPHANE
 from nebrel.piece.kinds.model.kind import MODEL
 from nebrel.piece.kinds.outline.kind import DRAWN, TRACED
 from nebrel.piece.kinds.panel.kind import PANEL
-from nebrel.piece.parts.document import Document
 from nebrel.piece.parts.refusals import parse_part
 
 KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, TRACED, DRAWN, MODEL)

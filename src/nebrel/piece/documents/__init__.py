@@ -1,0 +1,1 @@
+"""What the documents of all kinds have in common."""

@@ -1,0 +1,1 @@
+"""The house itself: which rooms know which."""
