@@ -78,8 +78,7 @@ def drag_handle(page: Page, test_id: str, across_px: float, down_px: float) -> N
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    page.mouse.move(x + across_px / 2, y + down_px / 2)
-    page.mouse.move(x + across_px, y + down_px)
+    page.mouse.move(x + across_px, y + down_px, steps=2)
     page.mouse.up()
     settled(page)
 
