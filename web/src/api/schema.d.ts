@@ -1637,10 +1637,7 @@ export interface components {
              * @enum {string}
              */
             tool: "smooth" | "raise" | "lower" | "flatten";
-            /**
-             * Places of the stroke
-             * @default []
-             */
+            /** Places of the stroke */
             places: [
                 number,
                 number,
@@ -1997,7 +1994,7 @@ export interface components {
              */
             on: boolean;
             /**
-             * CurveOp
+             * Curve
              * @default [
              *       [
              *         0,

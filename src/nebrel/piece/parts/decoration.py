@@ -192,6 +192,6 @@ class BrushMark(Part):
         {"smooth": "Smooth", "raise": "Raise", "lower": "Lower", "flatten": "Flatten"},
         label="What the brush does",
     )
-    places: tuple[Place, ...] = Field((), min_length=1, max_length=500, title="Places of the stroke")
+    places: tuple[Place, ...] = Field(min_length=1, max_length=500, title="Places of the stroke")
     radius_mm: float = length("Radius of the brush", 3.0, 0.05, 200, slider=(0.5, 15), step=0.25, label="Radius")
     strength: float = share("Strength", 0.5, 0.01, 1, slider=(0.05, 1), step=0.05)

@@ -76,6 +76,7 @@ def colour(title: str, default: str, **more: Any) -> Any:
     return Field(default, title=title, json_schema_extra={"colour": True, **more})
 
 
-def made_by_hand(title: str, default: Any, **rules: Any) -> Any:
-    """Something that is drawn on the Plan or has its own editor."""
-    return Field(default, title=title, json_schema_extra={"by_hand": True}, **rules)
+def made_by_hand(title: str, default: Any, choices: dict[str, str] | None = None, **rules: Any) -> Any:
+    """Something that is drawn on the Plan or has its own editor; `choices` where it is one of several words."""
+    extra = {"by_hand": True, **({"choices": choices} if choices else {})}
+    return Field(default, title=title, json_schema_extra=cast(Any, extra), **rules)

@@ -55,7 +55,7 @@ function PlacesOfStep({ part, step, onChange }: Omit<Props, "onRemove" | "part">
     case "spread":
       return step.along === "ring" ? <PlaceFields field={fieldNamed(part, "about")} place={step.about} onKeep={(about) => onChange("middle of the ring", { about })} /> : null;
     case "node":
-      return step.action === "move" ? null : <p className="mb-0">{step.action === "insert" ? "One more." : step.action === "remove" ? "Removed." : `Made ${step.action}.`}</p>;
+      return step.action === "move" ? null : <p className="mb-0">{fieldNamed(part, "action").choices[step.action]}.</p>;
     case "motif":
       return (
         <>

@@ -272,7 +272,11 @@ class NodeMend(_Mend):
     heading: ClassVar[str] = "Node"
     hint: ClassVar[str] = "One node of an outline, moved or made another."
     kind: Literal["node"] = "node"
-    action: Literal["move", "insert", "remove", "corner", "smooth"] = made_by_hand("Change", "move")
+    action: Literal["move", "insert", "remove", "corner", "smooth"] = made_by_hand(
+        "Change",
+        "move",
+        {"move": "Moved", "insert": "One more", "remove": "Removed", "corner": "Corner", "smooth": "Smooth"},
+    )
     place: Place = Field((0.5, 0.5), title="Node")
     x_mm: float = length("To the right", 0.0, -3000, 3000, step=0.1, shown={"action": ["move"]})
     y_mm: float = length("Upwards", 0.0, -3000, 3000, step=0.1, shown={"action": ["move"]})
