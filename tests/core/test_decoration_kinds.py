@@ -250,7 +250,9 @@ def test_a_texture_says_how_much_of_the_skin_it_covers():
     side, ends = 2 * np.pi * RADIUS * 60, 2 * np.pi * RADIUS**2
     share = side / (side + ends)
     assert decorated.outcomes[0].covered == pytest.approx(share, rel=1e-3)
-    (told,) = [each for each in decoration_findings(decorated, ["moss"], 0.8) if each.measure == "covered_skin"]
+    (told,) = [
+        each for each in decoration_findings(decorated, ["moss"], 0.8, TOLERANCE) if each.measure == "covered_skin"
+    ]
     assert told.severity == "note" and told.value == pytest.approx(100 * share, rel=1e-3) and told.unit == "%"
     assert told.what == "“moss” covers 67% of the skin."
     picked = lay(

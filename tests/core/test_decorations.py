@@ -18,6 +18,7 @@ from tests.core.rays import hits_along
 from tests.core.skins import (
     RADIUS,
     ROUND,
+    TOLERANCE,
     TUBE,
     UP,
     band,
@@ -222,7 +223,7 @@ def test_the_wall_is_kept():
     assert sound(decorated.mesh)
     assert decorated.thinnest_wall == pytest.approx(0.9, abs=0.005)
     assert decorated.wall.by == pytest.approx(0.6, abs=0.01)
-    told = [finding.measure for finding in decoration_findings(decorated, ["disc"], 0.9)]
+    told = [finding.measure for finding in decoration_findings(decorated, ["disc"], 0.9, TOLERANCE)]
     assert "thinnest_wall" in told
 
 
@@ -233,7 +234,7 @@ def test_folds_are_found_and_limited():
     assert sound(decorated.mesh)
     assert decorated.fold.corners > 0
     assert decorated.fold.by > 1
-    assert any("too tightly" in finding.what for finding in decoration_findings(decorated, ["box"], 0.8))
+    assert any("too tightly" in finding.what for finding in decoration_findings(decorated, ["box"], 0.8, TOLERANCE))
 
 
 def test_what_runs_into_another_part_is_joined_by_a_boolean():
@@ -242,7 +243,7 @@ def test_what_runs_into_another_part_is_joined_by_a_boolean():
     decorated = lay(clip, (35, 20, 10), ring_art(), Setting(3.0), up=(0, 1, 0))
     assert decorated.joined == "boolean"
     assert sound(decorated.mesh)
-    notes = decoration_findings(decorated, ["ring"], 0.8)
+    notes = decoration_findings(decorated, ["ring"], 0.8, TOLERANCE)
     assert any("exact boolean" in note.what for note in notes)
 
 
@@ -255,13 +256,13 @@ def test_an_open_model_stays_open_and_is_told():
     assert not decorated.closed_before
     assert after.self_crossings == before.self_crossings == 0
     assert decorated.added_mm3 > 50
-    assert any(finding.measure == "closed" for finding in decoration_findings(decorated, ["star"], 0.8))
+    assert any(finding.measure == "closed" for finding in decoration_findings(decorated, ["star"], 0.8, TOLERANCE))
 
 
 def test_a_model_that_is_inside_out_is_told_about():
     mesh = cylinder(60)
     decorated = lay(TriMesh(mesh.vertices, mesh.faces[:, ::-1].copy()), (RADIUS, 0, 30), star_art(), Setting(0.6))
-    assert any(finding.measure == "inside_out" for finding in decoration_findings(decorated, ["star"], 0.8))
+    assert any(finding.measure == "inside_out" for finding in decoration_findings(decorated, ["star"], 0.8, TOLERANCE))
 
 
 def test_a_sheet_without_thickness_is_raised_as_a_skin():
@@ -286,7 +287,7 @@ def test_larger_than_the_model_it_is_cut_and_told(width, share):
     decorated = lay(sphere(90), (0, 0, RADIUS), disc_art(width), Setting(0.6))
     assert sound(decorated.mesh)
     assert decorated.outcomes[0].missing > share
-    assert any(finding.measure == "beyond_skin" for finding in decoration_findings(decorated, ["disc"], 0.8))
+    assert any(finding.measure == "beyond_skin" for finding in decoration_findings(decorated, ["disc"], 0.8, TOLERANCE))
 
 
 def test_off_the_edge_of_an_open_skin_the_rest_is_left_out():

@@ -110,7 +110,7 @@ def decorate(
         report = mesh_report(check_soundness(made.mesh, lambda part: progress("Checking", part)))
     save_mesh(made.mesh, output, format_of(output.name))
     assert made.deviation is not None
-    notes = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest)]
+    notes = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest, exact)]
     if json:
         checked = report.model_dump(mode="json")
         checked["findings"] += [note.model_dump(mode="json") for note in notes]

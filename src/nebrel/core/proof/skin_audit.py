@@ -8,22 +8,45 @@ from nebrel.core.surface.decorate import Decorated, Outcome
 NOTICED_STRETCH = 0.08
 BAD_STRETCH = 0.3
 NOTICED_MISSING = 0.005
+# Between samples a depth may be off by a little more than at them.
+UNTRUE_TIMES = 3.0
 TOLD_WALL_MM = 30.0
 LEAST_TOLD_MM = 0.005
 
 
-def decoration_findings(decorated: Decorated, names: list[str], thinnest: float) -> tuple[Finding, ...]:
+def decoration_findings(
+    decorated: Decorated, names: list[str], thinnest: float, tolerance: float
+) -> tuple[Finding, ...]:
     """Findings about a decorated model.
 
     Args:
         decorated: what came of it.
         names: of the decorations, for people.
         thinnest: mm of wall that sunk decorations are to leave.
+        tolerance: mm that depths may be off.
     """
     found: list[Finding] = []
     for name, outcome in zip(names, decorated.outcomes, strict=True):
         found += _outcome_findings(name, outcome)
-    return (*found, *_limit_findings(decorated), *_wall_findings(decorated, thinnest), *_join_findings(decorated))
+    found += [*_limit_findings(decorated), *_wall_findings(decorated, thinnest), *_join_findings(decorated)]
+    return (*found, *_depth_findings(decorated, tolerance))
+
+
+def _depth_findings(decorated: Decorated, tolerance: float) -> list[Finding]:
+    off = 0.0 if decorated.deviation is None else decorated.deviation.max
+    if off <= UNTRUE_TIMES * tolerance:
+        return []
+    return [
+        Finding(
+            "caution",
+            f"Somewhere a decoration is {off:.2g} mm off its depth, where {tolerance:g} mm was asked.",
+            "Depths are taken back where the skin would run through itself, at creases and at its ends; a smoother "
+            "place, less depth or a smaller width keeps them.",
+            "depth_off",
+            value=round(off, 4),
+            unit="mm",
+        )
+    ]
 
 
 def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:

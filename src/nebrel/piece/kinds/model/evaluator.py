@@ -349,7 +349,7 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
         low = self.low_corner(longest_px)
         brushed = self._sculpted(longest_px)
         told = (
-            *decoration_findings(decorated, names, self.document.thinnest_wall_mm),
+            *decoration_findings(decorated, names, self.document.thinnest_wall_mm, self.document.detail_mm),
             *stroke_findings(0 if brushed is None else len(brushed.left_out)),
         )
         return tuple(replace(each, where=three(np.array(each.where) - low)) if each.where else each for each in told)
