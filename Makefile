@@ -10,6 +10,9 @@ ONLINE := Check that the package registries can be reached, then try again.
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
 # Two files of tests beside each other; the tests of one file share what it sets up.
 BESIDE := -n 2 --dist loadfile
+# What takes longest begins first, so that both processes end together.
+LONGEST := tests/wheel tests/cli/test_outlines.py
+LONGEST_SEEN := tests/browser/test_picture.py tests/browser/test_bodies.py
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
 
@@ -89,9 +92,9 @@ chromium:
 
 test: setup-dev chromium lint types page-tests
 	@echo "Testing core, pieces, API, command line and the wheel …"
-	@$(BIN)/pytest $(BESIDE) --ignore tests/browser
+	@$(BIN)/pytest $(BESIDE) --ignore tests/browser $(LONGEST) tests
 	@echo "Testing in the real browser …"
-	@$(BIN)/pytest $(BESIDE) tests/browser
+	@$(BIN)/pytest $(BESIDE) $(LONGEST_SEEN) tests/browser
 
 test-deep: setup-dev
 	@echo "Testing the core with every index of its kernels checked …"
