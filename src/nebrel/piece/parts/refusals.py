@@ -1,11 +1,11 @@
 """Plain data taken as a part of a document, or refused in one sentence for the person who typed it."""
 
-from collections.abc import Iterator
-from typing import TypeVar, get_args
+from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
 from nebrel.core.errors import BadValueError
+from nebrel.piece.parts.nesting import kind_told, models_in
 from nebrel.piece.parts.part import COLOUR_PATTERN
 
 Model = TypeVar("Model", bound=BaseModel)
@@ -66,23 +66,9 @@ def _field_of(place: list[str], kind: type[BaseModel]) -> tuple[str, list[object
             break
         field = model.model_fields[part]
         title, rules = field.title or part.replace("_", " ").capitalize(), list(field.metadata)
-        found = list(_models_in(field.annotation))
-        models = {"": found[0]} if len(found) == 1 else {_kind_of(each): each for each in found}
+        found = list(models_in(field.annotation))
+        models = {"": found[0]} if len(found) == 1 else {kind_told(each) or each.__name__: each for each in found}
     return title, rules
-
-
-def _models_in(annotation: object) -> Iterator[type[BaseModel]]:
-    """The models that a field may hold, one, a choice or a list of them."""
-    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
-        yield annotation
-        return
-    for part in get_args(annotation):
-        yield from _models_in(part)
-
-
-def _kind_of(model: type[BaseModel]) -> str:
-    kind = model.model_fields.get("kind")
-    return str(kind.default) if kind is not None else model.__name__
 
 
 def _bounds_in(rules: list[object]) -> tuple[float, float]:

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 from pydantic_core import to_jsonable_python
 
+from nebrel.piece.parts.nesting import kind_told, models_in
 from nebrel.piece.parts.part import Part
 
 FieldType = Literal["number", "whole", "numbers", "choice", "switch", "colour", "text", "by_hand", "part", "parts"]
@@ -92,7 +93,7 @@ def field_of(name: str, info: FieldInfo) -> PartField:
     """One parameter of a part."""
     extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
     title = info.title or name
-    kinds = {_kind_of(part): part.__name__ for part in _parts_in(info.annotation)}
+    kinds = {kind_told(part) or "": part.__name__ for part in _parts_in(info.annotation)}
     return PartField.model_validate(
         {
             "name": name,
@@ -150,13 +151,4 @@ def _type(info: FieldInfo, extra: dict[str, Any], nested: bool) -> FieldType:
 
 def _parts_in(annotation: object) -> Iterator[type[Part]]:
     """The parts that a field may hold, one, a choice or a list of them."""
-    if isinstance(annotation, type) and issubclass(annotation, Part):
-        yield annotation
-        return
-    for inside in get_args(annotation):
-        yield from _parts_in(inside)
-
-
-def _kind_of(part: type[Part]) -> str:
-    kind = part.model_fields.get("kind")
-    return str(kind.default) if kind is not None and get_origin(kind.annotation) is Literal else ""
+    return (model for model in models_in(annotation) if issubclass(model, Part))
