@@ -6,6 +6,7 @@ from pathlib import Path
 
 from nebrel.api.app import create_app
 from nebrel.api.routes.parts import all_parts
+from nebrel.piece.ops.catalogue import catalogue
 from nebrel.settings import Settings
 
 WEB = Path(__file__).parent.parent / "web"
@@ -16,6 +17,9 @@ def written() -> dict[Path, str]:
     return {
         WEB / "openapi.json": json.dumps(create_app(Settings()).openapi(), indent=1, ensure_ascii=False) + "\n",
         WEB / "src" / "testing" / "parts.json": _line_by_line(all_parts().model_dump(mode="json")),
+        WEB / "src" / "testing" / "ops.json": _line_by_line(
+            {"kinds": {op.kind: op.model_dump() for op in catalogue()}}
+        ),
     }
 
 

@@ -60,7 +60,8 @@ export function typedIn(root: string, document: Data, at: string): { field: Part
 export function otherwise(field: PartField, value: number): { text: string; number: number } {
   const [low, high] = [field.lowest ?? value, field.highest ?? value + 1];
   const middle = value === low ? Math.min(high, low + 1) : (value + low) / 2;
-  const number = field.type === "whole" ? Math.round(middle === value ? low : middle) : Math.round(middle * 1000) / 1000;
+  const whole = Math.round(middle) === value ? low : Math.round(middle);
+  const number = field.type === "whole" ? whole : Math.round(middle * 1000) / 1000;
   const share = field.unit === "%" || field.unit === "tone";
   return { text: share ? `${number * 100} %` : String(number), number };
 }

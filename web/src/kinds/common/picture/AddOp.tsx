@@ -15,7 +15,6 @@ const GROUPS = {
   tile: "Repeat",
 } as const;
 
-/** Over the panes, not cut off by the one that it opens from. */
 /** The menu of all kinds of steps, in groups; typing narrows it. */
 export function AddOp({ onAdd }: { onAdd: (kind: string) => void }) {
   const kinds = useOpKinds();

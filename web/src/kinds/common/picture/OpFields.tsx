@@ -30,7 +30,8 @@ function OneField({ pieceId, field, op, onDrag, onKeep }: Omit<Props, "kind"> & 
   const keep = (value: unknown, words = String(value)) => onKeep(`${title.toLowerCase()} ${words}`, { [name]: value });
   if (field.type === "colour") return <ColourField pieceId={pieceId} label={title} value={String(op[name])} onKeep={keep} />;
   if (field.type !== "text") {
-    const unit = field.unit in op ? String(op[field.unit]) : field.unit;
+    const named = op[field.unit];
+    const unit = typeof named === "string" ? named : field.unit;
     return <FieldControl field={field} unit={unit} value={op[name]} onDrag={(value) => onDrag({ [name]: value })} onKeep={keep} />;
   }
   return (
