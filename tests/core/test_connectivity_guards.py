@@ -5,7 +5,7 @@ import pytest
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
-from nebrel.core.mesh.simplify import _patched
+from nebrel.core.mesh.simplify import _patch
 from nebrel.core.mesh.slivers import without_slivers
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trouble import troubled_vertices
@@ -104,7 +104,7 @@ class TestPatches:
         return TriMesh(points, np.array([[0, 1, 2], [0, 2, 3], [0, 3, 1], [1, 3, 2]], np.uint32))
 
     def test_what_is_cut_out_is_closed_again(self):
-        patched = _patched(self.ball, self.top())
+        patched = _patch(self.ball, self.top())
         assert patched is not None
         assert is_plain(patched)
         assert not troubled_vertices(patched).any()
@@ -115,11 +115,11 @@ class TestPatches:
         free, caught = merged(self.ball, self.needle(1.0)), merged(self.ball, self.needle(0.001))
         assert not troubled_vertices(caught).any()
         chosen = np.concatenate([self.top(), np.zeros(4, dtype=bool)])
-        assert _patched(free, chosen) is not None
-        assert _patched(caught, chosen) is None
+        assert _patch(free, chosen) is not None
+        assert _patch(caught, chosen) is None
 
     def test_more_than_a_few_places_are_not_patched(self):
-        assert _patched(self.ball, self.top(len(self.ball.vertices) // 100)) is None
+        assert _patch(self.ball, self.top(len(self.ball.vertices) // 100)) is None
 
     def test_holes_that_touch_in_a_point_are_closed_or_the_mesh_is_left(self):
         faces, first = self.ball.faces, int(np.argmax(self.ball.vertices[:, 2]))
@@ -130,6 +130,6 @@ class TestPatches:
             if beyond != first and beyond not in ring and len(ring & other) == 1:
                 chosen = np.zeros(len(self.ball.vertices), dtype=bool)
                 chosen[[first, beyond]] = True
-                found.append(_patched(self.ball, chosen))
+                found.append(_patch(self.ball, chosen))
         assert found
         assert all(patched is None or is_plain(patched) for patched in found)

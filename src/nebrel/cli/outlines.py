@@ -67,7 +67,7 @@ def trace(
         **_tracing(level, smooth, smallest, ink, tones),
     }
     with progress_bar() as progress:
-        found = _opened(picture, parse_length(width), {"kind": "raised"}, given, unit).outlines(progress)
+        found = _open(picture, parse_length(width), {"kind": "raised"}, given, unit).outlines(progress)
 
     from nebrel.core.region.read import drawing_format
     from nebrel.core.region.write import drawing_bytes
@@ -233,7 +233,7 @@ def _make(
     from nebrel.piece.kinds.outline.mending import MoveMend
 
     with progress_bar() as progress:
-        opened = _opened(file, asked, solid, tracing, unit)
+        opened = _open(file, asked, solid, tracing, unit)
         wide = _width_of(opened, progress)
         sized = opened.with_changes({"width_mm": opened.document.width_mm * asked / wide})
         # Another size can move an edge by what tracing allows; the rest is scaled away.
@@ -251,7 +251,7 @@ def _width_of(evaluator: AnyOutlines, progress: Progress) -> float:
     return high_x - low_x
 
 
-def _opened(file: Path, width: float, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None) -> AnyOutlines:
+def _open(file: Path, width: float, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None) -> AnyOutlines:
 
     from nebrel.core.mesh.formats import MM_PER, mesh_unit
     from nebrel.core.picture import read_picture

@@ -36,7 +36,7 @@ def prepare(
     --border 4mm:black, --cut-out auto, --denoise 0.2mm, --resize 600x.
     """
     check_target(output, (".png", ".tif", ".tiff"))
-    steps = _listed(ops) + ops_in_order(context.args)
+    steps = _list_tools(ops) + ops_in_order(context.args)
     data = read_file(picture, "picture_bytes")
 
     from nebrel.core.picture.write import PictureFormat, write_picture
@@ -147,7 +147,7 @@ class _OwnPicture:
         )
 
 
-def _listed(path: Path | None) -> list[dict[str, object]]:
+def _list_tools(path: Path | None) -> list[dict[str, object]]:
     if path is None:
         return []
     data = read_file(path, 16 * 2**20)

@@ -82,13 +82,13 @@ def relief(
     }
     table = None if steps is None else steps_of(steps)
     height = {
-        "cut": _switched("tone", None if cut_below is None else share("--cut-below", cut_below)),
+        "cut": _switch("tone", None if cut_below is None else share("--cut-below", cut_below)),
         "mask": {} if mask is None else {"blob": MASK_BLOB, "name": mask.name[-255:]},
         "smooth_mm": parse_length(smooth),
         "smooth_keep_mm": parse_length(keep_edges),
         "smooth_where": choice("--smooth-where", smooth_where, ("all", "slopes", "terraces")),
-        "draft": _switched("wall_deg", None if draft is None else angle("--draft", draft)),
-        "rounding": _switched("radius_mm", None if round_ is None else parse_length(round_)),
+        "draft": _switch("wall_deg", None if draft is None else angle("--draft", draft)),
+        "rounding": _switch("radius_mm", None if round_ is None else parse_length(round_)),
     }
     body = {
         "width_mm": parse_length(width),
@@ -99,8 +99,8 @@ def relief(
         "margin_mm": parse_length(margin),
         "frame": frame_of(frame),
         "edge": {
-            **_switched("bevel_mm", None if bevel is None else parse_length(bevel), "bevel_on"),
-            **_switched("draft_deg", None if wall_draft is None else angle("--wall-draft", wall_draft), "draft_on"),
+            **_switch("bevel_mm", None if bevel is None else parse_length(bevel), "bevel_on"),
+            **_switch("draft_deg", None if wall_draft is None else angle("--wall-draft", wall_draft), "draft_on"),
         },
         "openings": [opening_of(given) for given in hole or []],
     }
@@ -161,5 +161,5 @@ def _as_picture(made: HeightMap, output: Path, json: bool) -> int:
     return 0
 
 
-def _switched(key: str, value: float | None, switch: str = "on") -> dict[str, object]:
+def _switch(key: str, value: float | None, switch: str = "on") -> dict[str, object]:
     return {switch: False} if value is None else {switch: True, key: value}

@@ -25,7 +25,7 @@ def load_demo(settings: Settings, told: Told = lambda _id, _revision: None) -> i
     """
     workshop, begun = open_workshop(settings), settings.data_dir / LEFT
     try:
-        drawn = _drawn(begun)
+        drawn = _read_drawn(begun)
         if workshop.pieces.count() and drawn is None:
             return 0
         done, added = list(drawn or ()), 0
@@ -44,7 +44,7 @@ def load_demo(settings: Settings, told: Told = lambda _id, _revision: None) -> i
         workshop.close()
 
 
-def _drawn(begun: Path) -> list[str] | None:
+def _read_drawn(begun: Path) -> list[str] | None:
     """What an earlier start drew before it was stopped, or None where none was."""
     return list(json.loads(begun.read_text(encoding="utf-8"))) if begun.exists() else None
 

@@ -144,16 +144,14 @@ class Library:
                 entries = list(index["motifs"])
                 if index["version"] != PACK_VERSION or not 0 < len(entries) <= MOST_PACKED:
                     raise BadValueError(f"{name} is no pack of up to {MOST_PACKED:,} motifs of version {PACK_VERSION}.")
-                found = [self._unpacked(archive, entry) for entry in entries]
+                found = [self._unpack(archive, entry) for entry in entries]
         except NebrelError:
             raise
         except Exception as cause:
             raise BadValueError(f"{name} is not a motif pack, or damaged; a ZIP with {INDEX} is needed.") from cause
         return [self._workshop.motifs.add(called, tags, content) for called, tags, content in found]
 
-    def _unpacked(
-        self, archive: zipfile.ZipFile, entry: dict[str, object]
-    ) -> tuple[str, tuple[str, ...], MotifContent]:
+    def _unpack(self, archive: zipfile.ZipFile, entry: dict[str, object]) -> tuple[str, tuple[str, ...], MotifContent]:
         picture = archive.read(str(entry["picture"]))
         read_picture(picture, "motif.png", self._workshop.settings.read_limits)
         drawing = None

@@ -103,12 +103,12 @@ def followed(document: object, motif_id: str, content: MotifContent) -> tuple[ob
 
     Picture ops take the motif's picture, steps and decorations of outlines its drawing.
     """
-    return _followed(document, motif_id, content, content.picture_blob)
+    return _follow(document, motif_id, content, content.picture_blob)
 
 
-def _followed(part: object, motif_id: str, content: MotifContent, blob: str | None) -> tuple[object, bool]:
+def _follow(part: object, motif_id: str, content: MotifContent, blob: str | None) -> tuple[object, bool]:
     if isinstance(part, list):
-        pairs = [_followed(each, motif_id, content, blob) for each in part]
+        pairs = [_follow(each, motif_id, content, blob) for each in part]
         return [each for each, _ in pairs], any(changed for _, changed in pairs)
     if not isinstance(part, dict):
         return part, False
@@ -118,7 +118,7 @@ def _followed(part: object, motif_id: str, content: MotifContent, blob: str | No
     result, any_changed = {}, False
     for key, value in part.items():
         own = content.drawing_blob if key == "mend" else blob
-        result[key], changed = _followed(value, motif_id, content, own)
+        result[key], changed = _follow(value, motif_id, content, own)
         any_changed = any_changed or changed
     return result, any_changed
 

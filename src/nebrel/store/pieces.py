@@ -90,21 +90,21 @@ class Pieces:
             row = RevisionRow(piece_id=piece.id, parent_id=piece.head_id, label=label, document=document)
             session.add(row)
             session.flush()
-            return _moved(session, piece, row.id)
+            return _move(session, piece, row.id)
 
     def undo(self, piece_id: str) -> PieceState:
         """Step back to the revision before; does nothing at the first."""
         with self._database.session() as session:
             piece = _piece(session, piece_id)
             head = _head(session, piece)
-            return _moved(session, piece, head.parent_id) if head.parent_id else _state(session, piece)
+            return _move(session, piece, head.parent_id) if head.parent_id else _state(session, piece)
 
     def redo(self, piece_id: str) -> PieceState:
         """Step forward to the newest revision made from this one; does nothing at the last."""
         with self._database.session() as session:
             piece = _piece(session, piece_id)
             following = _following(session, _head(session, piece))
-            return _moved(session, piece, following.id) if following else _state(session, piece)
+            return _move(session, piece, following.id) if following else _state(session, piece)
 
     def set_removed(self, piece_id: str, removed: bool) -> PieceState:
         """Take a piece off the shelf, or put it back; nothing is deleted."""
@@ -139,7 +139,7 @@ def _following(session: Session, revision: RevisionRow) -> RevisionRow | None:
     ).first()
 
 
-def _moved(session: Session, piece: PieceRow, revision_id: int) -> PieceState:
+def _move(session: Session, piece: PieceRow, revision_id: int) -> PieceState:
     piece.head_id = revision_id
     piece.changed = now()
     session.flush()

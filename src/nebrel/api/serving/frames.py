@@ -44,13 +44,13 @@ def pack_frame(head: BaseModel, arrays: dict[str, NDArray[np.generic]]) -> bytes
     """The head and the named arrays in one block of bytes."""
     listing, blocks, offset = [], [], 0
     for name, array in arrays.items():
-        block = _padded(np.ascontiguousarray(array).tobytes(), b"\0")
+        block = _pad(np.ascontiguousarray(array).tobytes(), b"\0")
         listing.append({"name": name, "dtype": array.dtype.name, "shape": array.shape, "offset": offset})
         blocks.append(block)
         offset += len(block)
-    header = _padded(json.dumps({"head": head.model_dump(mode="json"), "arrays": listing}).encode(), b" ")
+    header = _pad(json.dumps({"head": head.model_dump(mode="json"), "arrays": listing}).encode(), b" ")
     return b"".join([MAGIC, len(header).to_bytes(4, "little"), header, *blocks])
 
 
-def _padded(data: bytes, filler: bytes) -> bytes:
+def _pad(data: bytes, filler: bytes) -> bytes:
     return data + filler * (-len(data) % 4)

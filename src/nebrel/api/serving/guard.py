@@ -57,9 +57,9 @@ class Guard:
             answer.set_cookie(COOKIE, self._settings.access_token, httponly=True, samesite="strict")
             await answer(scope, receive, send)
             return
-        await self._bounded(scope, receive, send)
+        await self._pass_within_limit(scope, receive, send)
 
-    async def _bounded(self, scope: Scope, receive: Receive, send: Send) -> None:
+    async def _pass_within_limit(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass the request on, and refuse it as soon as more comes than is accepted: not every length is announced."""
         limit, taken, refused = most_bytes(self._settings, scope["path"]), 0, False
 

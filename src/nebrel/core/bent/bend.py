@@ -96,7 +96,7 @@ def bend(
     off += smooth_off
     progress("Closing the wall", 0.0)
     top, back = _points(sheet, form, way, relief), _points(sheet, form, 0.0, smooth)
-    mesh = _closed(sheet, form, way, relief, top, smooth, back)
+    mesh = _close(sheet, form, way, relief, top, smooth, back)
     rms = float(np.sqrt(np.mean(np.square(off, dtype=np.float64))))
     return BentWall(mesh, Deviation(float(off.max()), rms, "along the normals of the form, before parts are joined"))
 
@@ -253,7 +253,7 @@ def _seam_rows(sheet: Sheet, form: Form, way: float, slack: float) -> NDArray[np
     return kept
 
 
-def _closed(
+def _close(
     sheet: Sheet, form: Form, way: float, relief: GridSurface, top: Floats, smooth: GridSurface, back: Floats
 ) -> TriMesh:
     last_row, last_column = len(sheet.v) - 1, len(sheet.u) - 1
@@ -282,14 +282,14 @@ def _closed(
             faces.append(fan[:, [1, 0, 2]] if turned else fan)
     made = np.vstack(faces)
     if form.around:
-        made = _sewn(relief, smooth, last_column, len(points))[made]
+        made = _sew(relief, smooth, last_column, len(points))[made]
     if way < 0:
         made = made[:, [0, 2, 1]]
     mesh, _ = drop_unused(TriMesh(points, relief.faces.astype(np.uint32)), made)
     return mesh
 
 
-def _sewn(relief: GridSurface, smooth: GridSurface, last_column: int, count: int) -> NDArray[np.int64]:
+def _sew(relief: GridSurface, smooth: GridSurface, last_column: int, count: int) -> NDArray[np.int64]:
     """For every vertex the one that stands for it: those of the right edge become those of the left."""
     stands_for = np.arange(count)
     for surface, start in ((relief, 0), (smooth, len(relief.rows))):

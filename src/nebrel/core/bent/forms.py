@@ -200,7 +200,7 @@ class Cone(Form):
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """See `Form`."""
         lean, rise = self._narrowing, self.rise / self.slant
-        return _revolved(u, self.width, self._radius_at(v), self._along(v) * rise, np.full_like(v, rise), lean)
+        return _revolve(u, self.width, self._radius_at(v), self._along(v) * rise, np.full_like(v, rise), lean)
 
     def unrolled(self, points: Floats) -> Floats:
         """See `Form`."""
@@ -213,7 +213,7 @@ class Cone(Form):
         else:
             radius = np.maximum(self.bottom - along * lean, 1e-9)
             v = -np.log(radius / self.bottom) / lean * self._true_radius
-        return np.column_stack([_turned(points, self.width), v, away])
+        return np.column_stack([_turn(points, self.width), v, away])
 
     def chords(self, slack: float) -> tuple[float, float]:
         """See `Form`."""
@@ -276,13 +276,13 @@ class Globe(Form):
         """See `Form`."""
         latitude = self._latitude(v)
         across, up = np.cos(latitude), np.sin(latitude)
-        return _revolved(u, self.width, self.radius * across, self.radius * up, across, up)
+        return _revolve(u, self.width, self.radius * across, self.radius * up, across, up)
 
     def unrolled(self, points: Floats) -> Floats:
         """See `Form`."""
         across = np.hypot(points[:, 0], points[:, 2])
         v = self.radius * (np.arcsinh(points[:, 1] / np.maximum(across, 1e-12)) - self._lowest)
-        return np.column_stack([_turned(points, self.width), v, np.linalg.norm(points, axis=1) - self.radius])
+        return np.column_stack([_turn(points, self.width), v, np.linalg.norm(points, axis=1) - self.radius])
 
     def chords(self, slack: float) -> tuple[float, float]:
         """See `Form`."""
@@ -333,12 +333,12 @@ def _chord(radius: float, slack: float) -> float:
     return math.sqrt(8 * radius * slack)
 
 
-def _turned(points: Floats, width: float) -> Floats:
+def _turn(points: Floats, width: float) -> Floats:
     turn = np.arctan2(points[:, 0], points[:, 2])
     return np.asarray((turn / (2 * math.pi) + 0.5) * width)
 
 
-def _revolved(
+def _revolve(
     u: Floats, width: float, radius: Floats, rise: Floats, out: Floats, up: Floats | float
 ) -> tuple[Floats, Floats, Floats]:
     """Places and normals of a meridian turned about the upright axis; `out` and `up` are those of its normal."""

@@ -142,7 +142,7 @@ def with_parts(
     solid = wall.rotate((90, 0, 0)) if lying else wall
     low, high = _ends(form, reach)
     thinnest, thickest = span
-    for added in _added(form, reach, thinnest, low, high, parts):
+    for added in _parts_beside(form, reach, thinnest, low, high, parts):
         solid += added
     if parts.bottom is not None and parts.bottom.hole > 0:
         through = low + abs(reach) + parts.bottom.thickness + 1
@@ -153,7 +153,7 @@ def with_parts(
     return solid.rotate((-90, 0, 0)) if lying else solid
 
 
-def _added(
+def _parts_beside(
     form: Form, reach: float, thinnest: float, low: float, high: float, parts: WallParts
 ) -> list[manifold3d.Manifold]:
     made = []
@@ -161,7 +161,7 @@ def _added(
         made.append(_foot(form, reach, low, parts.foot))
     if parts.bottom is not None or parts.lid is not None:
         into = math.copysign(min(thinnest, abs(reach)) / 2, reach)
-        filled = _filled(form, into)
+        filled = _fill(form, into)
     if parts.bottom is not None:
         # Where the wall leans, its outer edge lies lower than what it holds.
         made.append(_bottom(filled, max(low, filled.bounding_box()[2]), parts.bottom))
@@ -218,7 +218,7 @@ def _foot(form: Form, reach: float, low: float, foot: Foot) -> manifold3d.Manifo
     return upright(plan, low - foot.height, top + OVERLAP_MM)
 
 
-def _filled(form: Form, into: float) -> manifold3d.Manifold:
+def _fill(form: Form, into: float) -> manifold3d.Manifold:
     """Everything within a form that runs round, and `into` mm of its wall, so that nothing shows outside."""
     if isinstance(form, Upright):
         plan = polygons_of(shapely.Polygon(_edge(form, 0.0, into)[:, :2]))

@@ -96,8 +96,8 @@ def lay_out(
     window = (left, bottom, right, top)
     if window == (0.0, 0.0, width, height) and len(u) == columns and len(v) == rows and not corners:
         return Sheet(u, v[order], picture, window, picture_low, pitch)
-    inside = _sampled(picture, row_of, column_of)
-    share = np.minimum(_shown(v, bottom, top, drop)[:, np.newaxis], _shown(u, left, right, drop))
+    inside = _sample(picture, row_of, column_of)
+    share = np.minimum(_share_shown(v, bottom, top, drop)[:, np.newaxis], _share_shown(u, left, right, drop))
     thickness = np.float32(border.thickness) + (inside - np.float32(border.thickness)) * share
     return Sheet(u, v[order], thickness[order], window, picture_low, pitch)
 
@@ -112,10 +112,10 @@ def _lines(
     parts = [np.array([first]), inner, np.array([last])]
     if first > 1e-9:
         slope = _slope(first, drop)
-        parts = [_spaced(0, first - slope, pitch), _spaced(first - slope, first, pitch)[1:-1], *parts]
+        parts = [_space(0, first - slope, pitch), _space(first - slope, first, pitch)[1:-1], *parts]
     if last < end - 1e-9:
         slope = _slope(end - last, drop)
-        parts = [*parts, _spaced(last, last + slope, pitch)[1:-1], _spaced(last + slope, end, pitch)]
+        parts = [*parts, _space(last, last + slope, pitch)[1:-1], _space(last + slope, end, pitch)]
     places = np.concatenate(parts)
     return places, np.clip((places - origin) / pitch, 0, count - 1)
 
@@ -125,7 +125,7 @@ def _slope(border: float, drop: float) -> float:
     return min(border / 2, max(drop, 1e-3))
 
 
-def _shown(lines: Floats, first: float, last: float, drop: float) -> NDArray[np.float32]:
+def _share_shown(lines: Floats, first: float, last: float, drop: float) -> NDArray[np.float32]:
     """How much of the picture there is at every line: 1 inside, 0 on the border, between them on the slope."""
     before, after = _slope(first, drop), _slope(float(lines.max()) - last, drop)
     into = np.ones(len(lines))
@@ -136,11 +136,11 @@ def _shown(lines: Floats, first: float, last: float, drop: float) -> NDArray[np.
     return np.clip(into, 0, 1).astype(np.float32)
 
 
-def _spaced(low: float, high: float, pitch: float) -> Floats:
+def _space(low: float, high: float, pitch: float) -> Floats:
     return np.linspace(low, high, max(1, int(np.ceil((high - low) / pitch - 1e-6))) + 1)
 
 
-def _sampled(picture: NDArray[np.float32], row_of: Floats, column_of: Floats) -> NDArray[np.float32]:
+def _sample(picture: NDArray[np.float32], row_of: Floats, column_of: Floats) -> NDArray[np.float32]:
     """The picture at broken rows, counted from its lower edge, and broken columns."""
     rows, columns = picture.shape
     down = rows - 1 - row_of

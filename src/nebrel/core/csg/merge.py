@@ -55,13 +55,13 @@ def without_crossings(mesh: TriMesh, progress: Callable[[float], None] = lambda 
     joined = inner = recut = 0
     overlapping = len(shells) > 1 and all(shell.closed for shell in shells) and analyse(mesh).manifold
     if overlapping and (len(crossing) > 0 or _some_inside(shells)):
-        union, joined, inner = _united(mesh, shells)
+        union, joined, inner = _unite(mesh, shells)
         if joined or inner:
             mesh = colour_like(union, mesh)
             crossing = crossing_pairs(mesh, MOST_CROSSINGS)
     progress(0.6)
     if len(crossing) > 0:
-        mesh, recut = _refolded(mesh, crossing)
+        mesh, recut = _refold(mesh, crossing)
         crossing = crossing_pairs(mesh, MOST_CROSSINGS)
     progress(1.0)
     return Merged(mesh, joined, inner, recut, len(crossing))
@@ -74,7 +74,7 @@ def _some_inside(shells: list[Shell]) -> bool:
     return False
 
 
-def _united(mesh: TriMesh, shells: list[Shell]) -> tuple[TriMesh, int, int]:
+def _unite(mesh: TriMesh, shells: list[Shell]) -> tuple[TriMesh, int, int]:
     outer = [solid_of(part_of(mesh, shell.faces)) for shell in shells if shell.volume_mm3 > 0]
     cavities = [
         solid_of(part_of(TriMesh(mesh.vertices, mesh.faces[:, ::-1].copy()), shell.faces))
@@ -99,7 +99,7 @@ def _united(mesh: TriMesh, shells: list[Shell]) -> tuple[TriMesh, int, int]:
     return cleanup(solid, MERGE_SHARE * extent), joined + (1 if joined else 0), inner
 
 
-def _refolded(mesh: TriMesh, crossing: np.ndarray) -> tuple[TriMesh, int]:
+def _refold(mesh: TriMesh, crossing: np.ndarray) -> tuple[TriMesh, int]:
     """The mesh with the faces that cross cut out and the gap filled, or as it was when that does not help."""
     bad: NDArray[np.bool_] = np.zeros(len(mesh.faces), dtype=bool)
     bad[crossing.ravel()] = True

@@ -51,7 +51,7 @@ def compress_heights(
     progress(0.5)
     integrated = _poisson(divergence)
     progress(0.9)
-    return _stretched(integrated, shares, material)
+    return _stretch(integrated, shares, material)
 
 
 def _attenuation(shares: _Floats, material: NDArray[np.bool_], scale: float, strength: float) -> _Floats:
@@ -82,7 +82,7 @@ def _poisson(divergence: _Floats) -> _Floats:
     return np.asarray(fft.idctn(spectrum, type=2, norm="ortho", overwrite_x=True), dtype=np.float32)
 
 
-def _stretched(values: _Floats, like: _Floats, material: NDArray[np.bool_]) -> _Floats:
+def _stretch(values: _Floats, like: _Floats, material: NDArray[np.bool_]) -> _Floats:
     low, high = float(values.min(where=material, initial=np.inf)), float(values.max(where=material, initial=-np.inf))
     floor = float(like.min(where=material, initial=np.inf))
     top = float(like.max(where=material, initial=-np.inf))

@@ -39,7 +39,7 @@ def smooth_keeping(field: HeightField, radius: float, edge: float, where: Where 
     if field.terraces is not None:
         terraces = replace(field.terraces, soften_px=radius / field.pitch)
         return replace(field, heights=terraces.levels[terraces.labels].astype(np.float32), terraces=terraces)
-    soft = smooth(field, radius) if edge <= 0 else replace(field, heights=_guided(field, radius, edge))
+    soft = smooth(field, radius) if edge <= 0 else replace(field, heights=_smooth_guided(field, radius, edge))
     if where == "all":
         return soft
     level = level_part(field, radius)
@@ -137,7 +137,7 @@ def _ball(radius: float, pitch: float, reach: int) -> _Floats:
     return np.where(squared >= 0, np.sqrt(np.maximum(squared, 0)), np.nan).astype(np.float32)
 
 
-def _guided(field: HeightField, radius: float, edge: float) -> _Floats:
+def _smooth_guided(field: HeightField, radius: float, edge: float) -> _Floats:
     from scipy import ndimage
 
     size = 2 * max(1, round(radius / field.pitch)) + 1

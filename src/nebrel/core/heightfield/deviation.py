@@ -40,7 +40,7 @@ def measure_deviation(
         progress: called with the fraction done.
         bilinear: whether heights are asked between samples too, and not steps.
     """
-    away, _ = _measured(mesh, heights, material, pitch, lambda part: progress(part * SAMPLES_SHARE))
+    away, _ = _measure(mesh, heights, material, pitch, lambda part: progress(part * SAMPLES_SHARE))
     counted = away[material & (away >= 0)].astype(np.float64)
     if counted.size == 0:
         return Deviation(0.0, 0.0)
@@ -57,7 +57,7 @@ def deviation_of_faces(
 
     Takes what `measure_deviation` takes.
     """
-    _, worst = _measured(mesh, heights, material, pitch, lambda _: None)
+    _, worst = _measure(mesh, heights, material, pitch, lambda _: None)
     return np.where(worst >= 0, worst, np.nan)
 
 
@@ -69,7 +69,7 @@ class _OnGrid(NamedTuple):
     levels: NDArray[np.float64]
 
 
-def _measured(
+def _measure(
     mesh: TriMesh,
     heights: NDArray[np.float32],
     material: NDArray[np.bool_],

@@ -104,7 +104,7 @@ def triangulate_grid(
     progress(0.0)
     bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
     target = GridTarget(heights, wanted, places, slack, bound)
-    mesh = _started(min(heights.size, 2 * MOST_INSERTIONS) + len(lines[0]) * len(lines[1]) + 8)
+    mesh = _start(min(heights.size, 2 * MOST_INSERTIONS) + len(lines[0]) * len(lines[1]) + 8)
     begin(target, *lines, mesh)
     progress(1 / heights.size)
     counts = mesh.counts
@@ -131,7 +131,7 @@ def triangulate_grid(
     )
 
 
-def _started(vertices: int) -> GrowingTriangles:
+def _start(vertices: int) -> GrowingTriangles:
     triangles = 2 * vertices
     return GrowingTriangles(
         columns=np.empty(vertices, dtype=np.int32),
@@ -152,7 +152,7 @@ def _with_room(mesh: GrowingTriangles) -> GrowingTriangles:
     have = len(mesh.columns)
     if mesh.counts[0] + MOST_INSERTIONS + 8 <= have:
         return mesh
-    larger = _started(max(have + have // 2, have + 2 * MOST_INSERTIONS))
+    larger = _start(max(have + have // 2, have + 2 * MOST_INSERTIONS))
     arrays: zip[tuple[NDArray[Any], NDArray[Any]]] = zip(mesh, larger, strict=True)
     for old, new in arrays:
         new[: len(old)] = old

@@ -57,7 +57,7 @@ def build_slab(
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
     surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
-    mesh = _closed(surface, levels, field, _back(under, field, tolerance))
+    mesh = _close(surface, levels, field, _back(under, field, tolerance))
     progress("Measuring the surface", 0.0)
     deviation = measure_deviation(
         mesh, levels, field.material, field.pitch, lambda part: progress("Measuring the surface", part)
@@ -72,7 +72,7 @@ def sketch_slab(
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda _: None) if follow else None
     surface = triangulate_grid(levels, field.material, tolerance, most_vertices=most_vertices)
-    return _closed(surface, levels, field, _back(under, field, 2 * tolerance, most_vertices))
+    return _close(surface, levels, field, _back(under, field, 2 * tolerance, most_vertices))
 
 
 def measure(
@@ -124,7 +124,7 @@ def _back(
     return triangulate_grid(under, everywhere, tolerance, most_vertices=most_vertices), under
 
 
-def _closed(
+def _close(
     surface: GridSurface,
     heights: NDArray[np.float32],
     field: HeightField,

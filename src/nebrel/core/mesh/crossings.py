@@ -183,11 +183,11 @@ def _overlap_in_plane(a, b, c, d, e, h):
         u, v = 1, 2
     elif abs(ny) >= abs(nz):
         u, v = 0, 2
-    return not _separated((a, b, c), (d, e, h), u, v) and not _separated((d, e, h), (a, b, c), u, v)
+    return not _separates((a, b, c), (d, e, h), u, v) and not _separates((d, e, h), (a, b, c), u, v)
 
 
 @compiled
-def _separated(one, other, u, v):
+def _separates(one, other, u, v):
     a, b, c = one
     d, e, h = other
     own = _turn(a, b, c, u, v)

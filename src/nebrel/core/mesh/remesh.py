@@ -66,12 +66,12 @@ def remesh(
         progress(0.5 + 0.12 * (axis + 1))
     cell_of = np.empty((count, 3), dtype=np.int64)
     _cells(inside, first_vertex, patches, cell_of)
-    even, sharp = (_placed(sums, cell_of, pull) for pull in (EVEN, PULL if keep_edges else EVEN))
+    even, sharp = (_place_vertices(sums, cell_of, pull) for pull in (EVEN, PULL if keep_edges else EVEN))
     progress(0.85)
-    return _uncrossed(sharp, even, np.vstack(quads), lambda points: points * voxel + lattice.origin)
+    return _keep_uncrossed(sharp, even, np.vstack(quads), lambda points: points * voxel + lattice.origin)
 
 
-def _uncrossed(
+def _keep_uncrossed(
     sharp: NDArray[np.float64],
     even: NDArray[np.float64],
     quads: NDArray[np.int64],
@@ -168,7 +168,7 @@ def _split(vertices: NDArray[np.float64], quads: NDArray[np.int64]) -> NDArray[n
     return faces
 
 
-def _placed(sums: NDArray[np.float64], cell_of: NDArray[np.int64], pull: float) -> NDArray[np.float64]:
+def _place_vertices(sums: NDArray[np.float64], cell_of: NDArray[np.int64], pull: float) -> NDArray[np.float64]:
     """Where the planes of every patch meet, held to the middle of its crossings by `pull`, and inside its cell."""
     middle = sums[:, :3] / sums[:, 3:4]
     matrix = np.empty((len(sums), 3, 3))

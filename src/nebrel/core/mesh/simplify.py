@@ -135,14 +135,14 @@ def _placed_anew(mesh: TriMesh, triangles: int) -> TriMesh | None:
         return None
     troubled = troubled_vertices(lighter)
     if troubled.any():
-        mended = _patched(lighter, troubled)
+        mended = _patch(lighter, troubled)
         if mended is None:
             return None
         lighter = mended
     return colour_like(lighter, first)
 
 
-def _patched(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
+def _patch(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
     """The mesh with the faces at a few troubled vertices cut out and the holes filled, or None where that fails."""
     if troubled.mean() > MOST_PATCHED:
         return None

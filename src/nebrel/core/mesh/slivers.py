@@ -57,7 +57,7 @@ def _collapse_short_edges(points: _Points, faces: _Faces, thin: float) -> tuple[
     merged_into: dict[int, int] = {}
     gone: set[int] = set()
     for a, b in edges:
-        keep, drop = _followed(merged_into, a), _followed(merged_into, b)
+        keep, drop = _follow(merged_into, a), _follow(merged_into, b)
         shared = around[keep] & around[drop]
         if keep == drop or len(shared) != 2:
             continue
@@ -75,7 +75,7 @@ def _collapse_short_edges(points: _Points, faces: _Faces, thin: float) -> tuple[
     return np.delete(faces, sorted(gone), axis=0), bool(gone)
 
 
-def _followed(merged_into: dict[int, int], vertex: int) -> int:
+def _follow(merged_into: dict[int, int], vertex: int) -> int:
     while vertex in merged_into:
         vertex = merged_into[vertex]
     return vertex

@@ -120,7 +120,7 @@ def make_cutter(outline: MultiPolygon, imprints: list[Imprint], cutter: Cutter) 
         solids.append(_upright(_band(cut, cutter.edge), thin_from - OVERLAP, cutter.height))
     rim = _band(cut, max(cutter.rim, cutter.wall))
     solids.append(_rim(rim, cut, cutter))
-    solids += _imprinted(cut, imprints, cutter)
+    solids += _add_imprints(cut, imprints, cutter)
     parts = len(rim.geoms)
     bars = bridges(rim, cutter.bars, cutter.bar) if parts > 1 and cutter.bars > 0 else []
     solids += [_upright(bar, 0.0, cutter.rim_height) for bar in bars]
@@ -197,7 +197,7 @@ def _rim(rim: MultiPolygon, cut: MultiPolygon, cutter: Cutter) -> manifold3d.Man
     return both - _upright(cut, -1.0, high + 1.0)
 
 
-def _imprinted(cut: MultiPolygon, imprints: list[Imprint], cutter: Cutter) -> list[manifold3d.Manifold]:
+def _add_imprints(cut: MultiPolygon, imprints: list[Imprint], cutter: Cutter) -> list[manifold3d.Manifold]:
     inside = offset_region(cut, -cutter.imprint_gap, "round")
     ridges = []
     for one in imprints:

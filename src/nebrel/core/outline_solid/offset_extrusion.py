@@ -39,7 +39,7 @@ def loft(region: MultiPolygon, profile: _Profile, hollow: bool = False) -> TriMe
         raise BadValueError(
             f"The outline is narrower than {2 * profile[-1][0]:g} mm; a narrower edge or a wider piece is needed."
         )
-    return _joined(rings, [float(height) for _, height in profile], grid, hollow)
+    return _join(rings, [float(height) for _, height in profile], grid, hollow)
 
 
 def mound(region: MultiPolygon, height: float, reach: float, steps: int) -> TriMesh:
@@ -50,14 +50,14 @@ def mound(region: MultiPolygon, height: float, reach: float, steps: int) -> TriM
     grid = _grid(region.buffer(reach))
     away = [reach * (1 - step / steps) for step in range(steps + 1)]
     rings = [on_grid(polygons_of(region.buffer(by, quad_segs=ROUND)) if by else region, grid) for by in away]
-    return _joined(rings, [height * step / steps for step in range(steps + 1)], grid, False)
+    return _join(rings, [height * step / steps for step in range(steps + 1)], grid, False)
 
 
 def _grid(region: BaseGeometry) -> float:
     return grid_for(max(abs(bound) for bound in region.bounds))
 
 
-def _joined(rings: list[MultiPolygon], heights: list[float], grid: float, hollow: bool) -> TriMesh:
+def _join(rings: list[MultiPolygon], heights: list[float], grid: float, hollow: bool) -> TriMesh:
     made = FacetBuilder(grid)
     for outer, inner, low, high in zip(rings, rings[1:], heights, heights[1:], strict=False):
         made.slope(polygons_of(outer.difference(inner)), inner, low, high)

@@ -74,7 +74,7 @@ def raised_outline(regions: list[tuple[MultiPolygon, float]], body: RaisedBody) 
     Raises:
         BadValueError: nothing to raise, an edge larger than the piece, or a cut without a base.
     """
-    standing = [(_shelled(region, body), height) for region, height in regions if height > 0]
+    standing = [(_shell(region, body), height) for region, height in regions if height > 0]
     standing = [(region, height) for region, height in standing if not region.is_empty]
     if not standing:
         raise BadValueError("Nothing of the outlines stands out; at least one area and a height above 0 are needed.")
@@ -149,7 +149,7 @@ def _standing(standing: list[tuple[MultiPolygon, float]], body: RaisedBody, foot
     return parts[0] if len(parts) == 1 else manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
 
 
-def _shelled(region: MultiPolygon, body: RaisedBody) -> MultiPolygon:
+def _shell(region: MultiPolygon, body: RaisedBody) -> MultiPolygon:
     width = body.shell_width
     if body.shell == "none":
         return region

@@ -80,8 +80,8 @@ def _grip(covered: MultiPolygon, stamp: Stamp) -> manifold3d.Manifold | None:
         wide = BAR_SHARE * narrow
         long = max(high_x - low_x, high_y - low_y) * 0.8
         sides = (long, wide) if high_x - low_x >= high_y - low_y else (wide, long)
-        foot = _rounded(x, y, *sides)
-        neck = _rounded(x, y, *(side - (1 - WAIST) * wide for side in sides))
+        foot = _round_rectangle(x, y, *sides)
+        neck = _round_rectangle(x, y, *(side - (1 - WAIST) * wide for side in sides))
     half = stamp.grip_height / 2
     parts = [
         solid_of(prism(snap_to_grid(foot), -stamp.grip_height, -half)),
@@ -90,6 +90,6 @@ def _grip(covered: MultiPolygon, stamp: Stamp) -> manifold3d.Manifold | None:
     return parts[0] + parts[1]
 
 
-def _rounded(x: float, y: float, wide: float, deep: float) -> MultiPolygon:
+def _round_rectangle(x: float, y: float, wide: float, deep: float) -> MultiPolygon:
     shape = shape_region("rounded", wide, deep, 0.35 * min(wide, deep))
     return polygons_of(translate(shape, x - wide / 2, y - deep / 2))

@@ -126,7 +126,7 @@ def layout_of(field: HeightField, body: PanelBody) -> PanelLayout:
     shown = box if field.material.all() else region_of_coverage(field.coverage, field.pitch)
     if body.shape == "outline":
         shown = polygons_of(shown.intersection(box))
-        whole = shown if body.margin <= 0 else _grown(shown, body.margin, box)
+        whole = shown if body.margin <= 0 else _grow(shown, body.margin, box)
     else:
         shape = shape_region(body.shape, field.width, field.depth, body.corner, body.sides)
         whole = shown = shape if field.material.all() else polygons_of(shown.intersection(shape))
@@ -157,6 +157,6 @@ def inwards(there: Samples, pitch: float) -> NDArray[np.float32]:
     return np.where(there, np.maximum(soft - 0.5, 0), 0).astype(np.float32) * np.float32(pitch)
 
 
-def _grown(shown: MultiPolygon, margin: float, box: MultiPolygon) -> MultiPolygon:
+def _grow(shown: MultiPolygon, margin: float, box: MultiPolygon) -> MultiPolygon:
     quarter = max(8, segments_of(margin, 1.6) // 2)
     return polygons_of(shown.buffer(margin, quad_segs=quarter).intersection(box))

@@ -19,15 +19,15 @@ def shrink_to(picture: Picture, longest_px: int) -> Picture:
     if scale >= 1:
         return picture
     size = (max(2, round(width * scale)), max(2, round(height * scale)))
-    rgb = None if picture.rgb is None else _averaged(picture.rgb, size)
-    plain = _averaged(picture.tones, size)
+    rgb = None if picture.rgb is None else _average(picture.rgb, size)
+    plain = _average(picture.tones, size)
     if picture.coverage.min() == 1:
         return replace(picture, tones=plain, coverage=np.ones_like(plain), rgb=rgb)
-    coverage = _averaged(picture.coverage, size)
-    weighted = _averaged(picture.tones * picture.coverage, size)
+    coverage = _average(picture.coverage, size)
+    weighted = _average(picture.tones * picture.coverage, size)
     tones = np.where(coverage > 1e-4, weighted / np.maximum(coverage, 1e-4), plain)
     return replace(picture, tones=np.clip(tones, 0, 1), coverage=np.clip(coverage, 0, 1), rgb=rgb)
 
 
-def _averaged(samples: NDArray[np.float32], size: tuple[int, int]) -> NDArray[np.float32]:
+def _average(samples: NDArray[np.float32], size: tuple[int, int]) -> NDArray[np.float32]:
     return np.asarray(cv2.resize(samples, size, interpolation=cv2.INTER_AREA), dtype=np.float32)

@@ -50,7 +50,7 @@ def audit_picture(
     picture: Picture, ground: Ground, progress: Callable[[float], None] = lambda _: None
 ) -> tuple[Finding, ...]:
     """Findings about the prepared picture, in the order in which they are best mended."""
-    looks = (_noise, _blocks, _background, _nearly, _clipped, _levels, _specks, _strokes, _pixels)
+    looks = (_noise, _blocks, _background, _nearly, _find_clipping, _levels, _specks, _strokes, _pixels)
     found: list[Finding] = []
     for done, look in enumerate(looks, start=1):
         found.extend(look(picture, ground))
@@ -155,7 +155,7 @@ def _nearly(picture: Picture, ground: Ground) -> list[Finding]:
     return found
 
 
-def _clipped(picture: Picture, ground: Ground) -> list[Finding]:
+def _find_clipping(picture: Picture, ground: Ground) -> list[Finding]:
     ends = measures.clipping(picture)
     lost = 0.0
     for share, near in ((ends.black, ends.near_black), (ends.white, ends.near_white)):

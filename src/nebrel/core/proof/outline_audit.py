@@ -153,7 +153,7 @@ def _at(place: shapely.Point) -> tuple[float, float, float]:
     return float(place.x), float(place.y), 0.0
 
 
-def _open(flaws: list[Flaw], line: float) -> Finding:
+def _find_open(flaws: list[Flaw], line: float) -> Finding:
     gap = min(flaw.size for flaw in flaws)
     reach = float(np.ceil(max(gap, 0.01) * 110) / 100)
     outlines = "One outline is" if len(flaws) == 1 else f"{len(flaws):,} outlines are"
@@ -210,7 +210,7 @@ def _tiny(flaws: list[Flaw], line: float) -> Finding:
 
 
 _TELL: dict[str, Callable[[list[Flaw], float], Finding]] = {
-    "open": _open,
+    "open": _find_open,
     "crossing": _crossing,
     "double": _double,
     "tiny": _tiny,

@@ -106,7 +106,7 @@ def render(
     _paint(scene, _Lamp(lamp, shadow, to_shadow), light, depth, (places, seen), (tints, tint))
     if behind is not None:
         return _glowing(light, seen, behind)
-    return _developed(light, PLASTER if mesh.colours is None else tint)
+    return _develop(light, PLASTER if mesh.colours is None else tint)
 
 
 def _rotation(view: Viewpoint) -> NDArray[np.float64]:
@@ -136,7 +136,7 @@ def _shadow_map(
     return shadow, to_shadow
 
 
-def _developed(light: NDArray[np.float64], tint: NDArray[np.floating]) -> NDArray[np.uint8]:
+def _develop(light: NDArray[np.float64], tint: NDArray[np.floating]) -> NDArray[np.uint8]:
     rows = np.linspace(1.12, 0.82, light.shape[0])[:, np.newaxis, np.newaxis]
     picture = np.where(light[..., np.newaxis] >= 0, tint * np.sqrt(np.clip(light, 0, 1))[..., np.newaxis], STAGE * rows)
     high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING

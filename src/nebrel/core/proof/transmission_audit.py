@@ -71,8 +71,8 @@ def transmission_findings(wall: Wall, printer: Printer) -> tuple[Finding, ...]:
     """What to know before printing a lithophane."""
     looks = (
         bed_finding(wall.size, printer), _thin(wall, printer), _contrast(wall), _detail(wall, printer),
-        _layers(wall, printer), _wobble(wall), _cropped(wall), _scale(wall), _seam(wall), _blanks(wall),
-        _covered(wall),
+        _layers(wall, printer), _wobble(wall), _find_crop(wall), _scale(wall), _seam(wall), _blanks(wall),
+        _find_cover(wall),
     )  # fmt: skip
     return tuple(finding for finding in looks if finding is not None)
 
@@ -142,7 +142,7 @@ def _wobble(wall: Wall) -> Finding | None:
     )  # fmt: skip
 
 
-def _cropped(wall: Wall) -> Finding | None:
+def _find_crop(wall: Wall) -> Finding | None:
     if wall.cropped < 0.005:
         return None
     return Finding(
@@ -184,7 +184,7 @@ def _blanks(wall: Wall) -> Finding | None:
     )  # fmt: skip
 
 
-def _covered(wall: Wall) -> Finding | None:
+def _find_cover(wall: Wall) -> Finding | None:
     if wall.covered <= 0.02:
         return None
     return Finding(

@@ -58,11 +58,11 @@ def trace_centre_lines(
     kept = [line for line in lines if not (line.twig and len(lines) > 1)]
     allowed = STROKE_FINEST * smoothing.allowed(pitch)
     curves = []
-    for number, line in enumerate(_spliced(kept)):
+    for number, line in enumerate(_splice(kept)):
         length = float(np.linalg.norm(np.diff(line.places, axis=0), axis=1).sum())
         if length * line.width * pitch**2 < smoothing.smallest_part:
             continue
-        smooth = _settled(line.places, line.closed) * pitch
+        smooth = _settle(line.places, line.closed) * pitch
         knots = fit_closed(smooth, allowed, pitch) if line.closed else fit_open(smooth, allowed, pitch)
         curves.append(Curve(knots, line.closed, line.width * pitch))
         progress(0.5 + 0.4 * (number + 1) / len(kept))
@@ -103,7 +103,7 @@ def _middle(chain: _Points, closed: bool, rows: int, edge: "cKDTree") -> _Line:
     return _Line(middle, closed, width)
 
 
-def _spliced(lines: list[_Line]) -> list[_Line]:
+def _splice(lines: list[_Line]) -> list[_Line]:
     """Lines joined where only two of them meet: the skeleton of a sharp bend looks like a crossing there."""
     from scipy.spatial import cKDTree
 
@@ -126,7 +126,7 @@ def _spliced(lines: list[_Line]) -> list[_Line]:
         lines = [line for at, line in enumerate(lines) if at not in (one, other)] + [joined]
 
 
-def _settled(points: _Points, closed: bool) -> _Points:
+def _settle(points: _Points, closed: bool) -> _Points:
     """Pixel steps evened out; open ends stay."""
     from scipy import ndimage
 

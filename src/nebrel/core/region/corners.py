@@ -52,8 +52,8 @@ def _turns(points, along, closed, reach):
             behind += 1
         while _length_at(along, count, whole, ahead + 1) <= high and (closed or ahead + 1 < count):
             ahead += 1
-        bx, by = _between(points, along, count, whole, behind, low, closed)
-        ax, ay = _between(points, along, count, whole, ahead, high, closed)
+        bx, by = _interpolate(points, along, count, whole, behind, low, closed)
+        ax, ay = _interpolate(points, along, count, whole, ahead, high, closed)
         x, y = points[i, 0], points[i, 1]
         one_x, one_y, two_x, two_y = x - bx, y - by, ax - x, ay - y
         turns[i] = abs(math.atan2(one_x * two_y - one_y * two_x, one_x * two_x + one_y * two_y))
@@ -70,7 +70,7 @@ def _length_at(along, count, whole, i):
 
 
 @compiled
-def _between(points, along, count, whole, i, s, closed):
+def _interpolate(points, along, count, whole, i, s, closed):
     """The place at length `s` between place `i` and the next."""
     here = _length_at(along, count, whole, i)
     if not closed and i >= count - 1:

@@ -112,10 +112,10 @@ def flatten(curve: Curve, chord: float = CHORD_MM) -> _Points:
 
     The number of chords of a side follows from its second differences (Wang's bound, 1984).
     """
-    return _flattened(curve, chord, 1)
+    return _flatten(curve, chord, 1)
 
 
-def _flattened(curve: Curve, chord: float, finer: int) -> _Points:
+def _flatten(curve: Curve, chord: float, finer: int) -> _Points:
     """`finer` times as many chords as `chord` needs."""
     sides = curve.sides
     if len(sides) == 0:
@@ -173,12 +173,12 @@ def flattening_error(figure: Figure, chord: float) -> tuple[float, float]:
     """
     away = [np.zeros(1)]
     for curve in figure.curves:
-        coarse = _flattened(curve, chord, 1)
+        coarse = _flatten(curve, chord, 1)
         ends = np.vstack([coarse, coarse[:1]]) if curve.closed else coarse
         if len(ends) > 1:
             line = shapely.LineString(ends)
             shapely.prepare(line)
-            away.append(shapely.distance(line, shapely.points(_flattened(curve, chord, FINER))))
+            away.append(shapely.distance(line, shapely.points(_flatten(curve, chord, FINER))))
     every = np.concatenate(away)
     return float(every.max()), float(np.sqrt((every**2).mean()))
 
@@ -227,7 +227,7 @@ def fill(rings: list[_Points], rule: FillRule) -> MultiPolygon:
     if rule == "evenodd" and len(kept) <= MOST_EXACT:
         return _even_odd(kept)
     section = manifold3d.CrossSection(kept, _RULES[rule])
-    parts = [_nested(part.to_polygons()) for part in section.decompose()]
+    parts = [_nest(part.to_polygons()) for part in section.decompose()]
     return polygons_of(shapely.union_all(parts))
 
 
@@ -242,7 +242,7 @@ def _even_odd(rings: list[_Points]) -> MultiPolygon:
     return polygons_of(whole)
 
 
-def _nested(rings: list[_Points]) -> shapely.Polygon:
+def _nest(rings: list[_Points]) -> shapely.Polygon:
     """A polygon of an outer ring, the one of the largest area, and its holes."""
     areas = [abs(shapely.Polygon(ring).area) for ring in rings]
     outer = int(np.argmax(areas))

@@ -78,16 +78,16 @@ def chain(curves: list[Curve], reach: float) -> list[Curve]:
             while last not in meeting[first] and (other := beyond(last if way else first)) is not None:
                 unused.remove(other // 2)
                 piece = left[other // 2] if other % 2 == (0 if way else 1) else left[other // 2].turned()
-                chain = _joined(chain, piece) if way else _joined(piece, chain)
+                chain = _join(chain, piece) if way else _join(piece, chain)
                 if way:
                     last = other ^ 1
                 else:
                     first = other ^ 1
-        kept.append(_closed(chain) if last in meeting[first] and len(chain.nodes) > 2 else chain)
+        kept.append(_close(chain) if last in meeting[first] and len(chain.nodes) > 2 else chain)
     return kept
 
 
-def _joined(one: Curve, other: Curve) -> Curve:
+def _join(one: Curve, other: Curve) -> Curve:
     """One after the other; where they meet, the node of the first counts."""
     ahead = other.knots.copy()
     last = one.knots[-1].copy()
@@ -95,7 +95,7 @@ def _joined(one: Curve, other: Curve) -> Curve:
     return Curve(np.vstack([one.knots[:-1], last[np.newaxis], ahead[1:]]), False, None, one.part)
 
 
-def _closed(chain: Curve) -> Curve:
+def _close(chain: Curve) -> Curve:
     knots = chain.knots[:-1].copy()
     knots[0, 0] = chain.knots[-1, 0] + (knots[0, 1] - chain.knots[-1, 1])
     return Curve(knots, True, None, chain.part)

@@ -139,7 +139,7 @@ def dxf_bytes(figure: Figure, splines: bool = False) -> bytes:
     for layer in figure.layers:
         name = _layer_name(layer.name, used)
         document.layers.add(name)
-        for curve in _written(layer):
+        for curve in _to_curves(layer):
             if splines and not all(is_straight(side) for side in curve.sides):
                 space.add_spline(dxfattribs={"layer": name}).apply_construction_tool(_spline(curve))
             else:
@@ -155,7 +155,7 @@ def _empty() -> Document:
     return document
 
 
-def _written(layer: Layer) -> list[Curve]:
+def _to_curves(layer: Layer) -> list[Curve]:
     if all(curve.width is None for curve in layer.curves):
         return list(layer.curves)
     edges = [curve for curve in layer.curves if curve.width is None and not curve.closed]

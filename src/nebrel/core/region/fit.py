@@ -74,7 +74,7 @@ def _at(controls, t):
 
 
 @compiled
-def _refined(controls, places, u):
+def _refine(controls, places, u):
     """One step of Newton's method towards the nearest parameters."""
     for i in range(len(places)):
         t = u[i]
@@ -109,7 +109,7 @@ def _way(places, i, widest):
 
 
 @compiled
-def _settled(places, i, widest):
+def _settle(places, i, widest):
     """An inner place without the unevenness of its samples: a parabola of least squares (Savitzky and Golay, 1964)."""
     m = min(widest, i, len(places) - 1 - i)
     if m < 2:
@@ -181,7 +181,7 @@ def _span(places, ends, ways_in, tolerance, widest, sides, made):
                     worst, at = off, i
             if worst <= tolerance or worst > 8 * tolerance or turn == ROUNDS - 1:
                 break
-            _refined(controls, part, u)
+            _refine(controls, part, u)
             controls = _cubic(part, u, part[0].copy(), part[-1].copy(), one, two)
         if worst <= tolerance or last - first < 4:
             for k in range(4):
@@ -190,7 +190,7 @@ def _span(places, ends, ways_in, tolerance, widest, sides, made):
             continue
         at = min(max(at, 2), len(part) - 3)
         way = _way(chain, first + at, widest)
-        middle = _settled(chain, first + at, widest)
+        middle = _settle(chain, first + at, widest)
         bounds[waiting, 0], bounds[waiting, 1] = first + at, last
         bounds[waiting + 1, 0], bounds[waiting + 1, 1] = first, first + at
         for axis in range(2):
@@ -295,7 +295,7 @@ def _fit_ring(points, tolerance):
     for k in range(parts):
         first, last = cuts[k] + WAY_REACH, cuts[(k + 1) % parts] + WAY_REACH
         chain = _cut(points, cuts[k], cuts[(k + 1) % parts], True)
-        start, end = _settled(around, first, widest), _settled(around, last, widest)
+        start, end = _settle(around, first, widest), _settle(around, last, widest)
         one, two = _way(around, first, widest), _way(around, last, widest)
         made = _span(chain[1:-1], (start, end), (one, -two), tolerance, widest, sides, made)
     return _knots_of(sides[:made], True)

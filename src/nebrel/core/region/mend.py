@@ -218,7 +218,7 @@ def gaps(figure: Figure, reach: float) -> list[tuple[_Points, _Points]]:
     """Pairs of open ends that are no further than `reach` mm from each other, the nearest first; each end once."""
     from scipy.spatial import cKDTree
 
-    ends = np.array([end for curve in _open(figure) for end in (curve.nodes[0], curve.nodes[-1])]).reshape(-1, 2)
+    ends = np.array([end for curve in _open_curves(figure) for end in (curve.nodes[0], curve.nodes[-1])]).reshape(-1, 2)
     if len(ends) == 0:
         return []
     near = cKDTree(ends).query_pairs(reach, output_type="ndarray")
@@ -300,7 +300,7 @@ def _alone(curve: Curve) -> Figure:
     return Figure((Layer("", (curve,)),))
 
 
-def _open(figure: Figure) -> list[Curve]:
+def _open_curves(figure: Figure) -> list[Curve]:
     return [curve for curve in figure.curves if not curve.closed]
 
 

@@ -36,7 +36,7 @@ def shape_region(shape: Shape, width: float, depth: float, corner: float = 5.0, 
     if shape == "rectangle":
         points = np.array([[0, 0], [width, 0], [width, depth], [0, depth]], dtype=np.float64)
     elif shape == "rounded":
-        points = _rounded(width, depth, corner)
+        points = _round_rectangle(width, depth, corner)
     elif shape == "ellipse":
         turns = np.linspace(0, 2 * math.pi, segments_of(max(width, depth) / 2, 2 * math.pi), endpoint=False)
         points = np.column_stack([width / 2 * (1 + np.cos(turns)), depth / 2 * (1 + np.sin(turns))])
@@ -66,7 +66,7 @@ def segments_of(radius: float, turn: float) -> int:
     return 4 * math.ceil(np.clip(turn / step, least, MOST_SEGMENTS) / 4)
 
 
-def _rounded(width: float, depth: float, corner: float) -> NDArray[np.float64]:
+def _round_rectangle(width: float, depth: float, corner: float) -> NDArray[np.float64]:
     if not 0 < 2 * corner <= min(width, depth) + 1e-9:
         raise BadValueError(
             f"The corner radius is {corner:g} mm on a piece of {width:.1f} × {depth:.1f} mm; more than 0 and up to "

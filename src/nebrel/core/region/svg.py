@@ -44,7 +44,7 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
     size_given = all(_physical(_attribute(head, side)) for side in ("width", "height"))
     remarks = _left_out(data)
     try:
-        parsed = svgelements.SVG.parse(io.BytesIO(_sized(data, root, size_given)), reify=True, ppi=PPI)
+        parsed = svgelements.SVG.parse(io.BytesIO(_drop_empty_size(data, root, size_given)), reify=True, ppi=PPI)
         layers = _layers(parsed, remarks)
     except TooLargeError:
         raise
@@ -66,7 +66,7 @@ def _physical(length: str) -> bool:
     return found is not None and (found.group(2) or "").lower() in _PHYSICAL
 
 
-def _sized(data: bytes, root: re.Match[bytes], size_given: bool) -> bytes:
+def _drop_empty_size(data: bytes, root: re.Match[bytes], size_given: bool) -> bytes:
     """The file without a size that says nothing, so that a unit of the view box becomes a pixel."""
     if size_given:
         return data
@@ -91,7 +91,7 @@ def _layers(parsed: Any, remarks: list[str]) -> list[Layer]:
     curves: dict[tuple[str, FillRule], list[Curve]] = {}
     part = 0
     for element in parsed.elements():
-        if not isinstance(element, svgelements.Shape) or _hidden(element):
+        if not isinstance(element, svgelements.Shape) or _is_hidden(element):
             continue
         path = svgelements.Path(element)
         path.reify()
@@ -100,12 +100,12 @@ def _layers(parsed: Any, remarks: list[str]) -> list[Layer]:
         subpaths = [_curve(list(subpath), part) for subpath in path.as_subpaths()]
         chains = [curve for curve in subpaths if curve is not None]
         rule: FillRule = "evenodd" if str(element.values.get("fill-rule", "")) == "evenodd" else "nonzero"
-        if _painted(element.fill):
+        if _is_painted(element.fill):
             curves.setdefault((_colour(element.fill), rule), []).extend(
                 Curve(chain.knots, True, None, part) for chain in chains if len(chain.knots) > 1
             )
         width = float(element.stroke_width or 0)
-        if _painted(element.stroke) and width > 0:
+        if _is_painted(element.stroke) and width > 0:
             curves.setdefault((_colour(element.stroke), rule), []).extend(
                 Curve(chain.knots, chain.closed, width, part) for chain in chains
             )
@@ -114,12 +114,12 @@ def _layers(parsed: Any, remarks: list[str]) -> list[Layer]:
     return [Layer(colour, tuple(found), rule=rule) for (colour, rule), found in curves.items()]
 
 
-def _hidden(element: Any) -> bool:
+def _is_hidden(element: Any) -> bool:
     values = element.values
     return values.get("display") == "none" or values.get("visibility") in ("hidden", "collapse")
 
 
-def _painted(paint: Any) -> bool:
+def _is_painted(paint: Any) -> bool:
     return paint is not None and paint.value is not None and paint.opacity != 0
 
 
@@ -177,7 +177,7 @@ def svg_bytes(figure: Figure) -> bytes:
     for layer in figure.layers:
         gray = 0 if layer.tone is None else round(255 * layer.tone)
         paint = f"#{gray:02x}{gray:02x}{gray:02x}" if gray < 250 else "#f4f4f4"
-        lines.append(f"<g><title>{_escaped(layer.name)}</title>")
+        lines.append(f"<g><title>{_escape(layer.name)}</title>")
         parts: dict[int, list[Curve]] = {}
         for curve in layer.curves:
             if curve.width is None and curve.closed:
@@ -212,5 +212,5 @@ def _number(value: float) -> str:
     return "0" if text == "-0" else text
 
 
-def _escaped(text: str) -> str:
+def _escape(text: str) -> str:
     return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")

@@ -143,7 +143,7 @@ def laid_on(chart: Chart, art: Art, setting: Setting, within: NDArray[np.int64] 
     turn = np.array([[mirror * math.cos(angle), -math.sin(angle)], [mirror * math.sin(angle), math.cos(angle)]])
     back = np.linalg.inv(turn)
     if setting.tiled:
-        return Laid(chart, None, _tiled(chart, art, setting, back), setting.overlap, within, setting.flat)
+        return Laid(chart, None, _tile(chart, art, setting, back), setting.overlap, within, setting.flat)
     placed = affine_transform(art.region, [*turn.ravel().tolist(), 0.0, 0.0])
     depths, pitch = _depths(art, setting)
     rows, columns = depths.shape
@@ -213,7 +213,7 @@ def _lines(region: MultiPolygon) -> list[shapely.LineString]:
     return [shapely.LineString(np.vstack([ring, ring[:1]])) for ring in rings_of(region)]
 
 
-def _tiled(chart: Chart, art: Art, setting: Setting, back: _Reals) -> Field:
+def _tile(chart: Chart, art: Art, setting: Setting, back: _Reals) -> Field:
     """A field that repeats; round a closed chart a whole number of times."""
     if art.tones is None:
         pitch = max(art.width, art.height) / 512

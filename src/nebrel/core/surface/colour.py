@@ -43,12 +43,12 @@ def colour_faces(
             if look.picture is not None and part.field is not None:
                 faces = np.flatnonzero((result.piece >= 0) & ~result.wall & (owner[np.maximum(result.piece, 0)] == at))
                 carving.show(part.chart)
-                corners[faces] = _seen(look.picture, part.field, carving.pieces.corner_place[result.piece[faces]])
+                corners[faces] = _look_up(look.picture, part.field, carving.pieces.corner_place[result.piece[faces]])
         first += len(parts)
     return replace(mesh, colours=None, corner_colours=corners)
 
 
-def _seen(picture: NDArray[np.float32], field: Field, places: NDArray[np.float64]) -> NDArray[np.uint8]:
+def _look_up(picture: NDArray[np.float32], field: Field, places: NDArray[np.float64]) -> NDArray[np.uint8]:
     """Colours at the corners of pieces, float64 (K, 3, 2) mm in their chart, as uint8 (K, 3, 4)."""
     from scipy.ndimage import map_coordinates
 

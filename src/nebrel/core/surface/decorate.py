@@ -165,7 +165,7 @@ def decorate(
     carving = carving_of(skin, [piece.chart for piece in flat])
     outcomes, owners = [], [0]
     for number, (decoration, parts) in enumerate(zip(decorations, laid, strict=True), start=1):
-        outcomes.append(_carved(carving, decoration, parts, tolerance))
+        outcomes.append(_carve_all(carving, decoration, parts, tolerance))
         owners += [number] * len(parts)
         progress(0.3 + 0.3 * number / len(decorations))
     fold = limit_folds(carving)
@@ -261,7 +261,7 @@ def _in_colour(laid: Laid, looks: Looks) -> Laid:
     return replace(laid, also=tuple(replace(laid.field, depths=np.ascontiguousarray(each)) for each in channels))
 
 
-def _carved(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
+def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
     skin = carving.skin
     most, missing, target, covered = 0.0, 0.0, 0.0, 1.0
     anywhere = decoration.pick.kind in ("free", "everything")

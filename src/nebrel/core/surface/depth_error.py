@@ -60,12 +60,12 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
         if each.field is None or each.flat:
             continue
         there, places = _places(each, at, shares, len(skin.faces))
-        inside, depth = _asked(each, places)
+        inside, depth = _target_depth(each, places)
         given = np.where(there, depth, 0.0)
         taken = there & inside
-        wanted = np.where(taken, _combined(wanted, given, each.overlap), wanted)
+        wanted = np.where(taken, _overlay_depth(wanted, given, each.overlap), wanted)
         for limit, pick in ((low, np.minimum), (high, np.maximum)):
-            pick(limit, np.where(there, _combined(limit, given, each.overlap), limit), out=limit)
+            pick(limit, np.where(there, _overlay_depth(limit, given, each.overlap), limit), out=limit)
         if each.region is not None:
             outlined.append((each, there, places))
         if each.region is None or each.within is not None:
@@ -175,7 +175,7 @@ def _places(laid: Laid, at: _Ints, shares: _Reals, faces: int) -> tuple[_Flags, 
     return there & np.isfinite(places[:, 0]), places
 
 
-def _asked(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals]:
+def _target_depth(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals]:
     """Whether a decoration covers places of its chart, and how deep it is there, wherever it ends."""
     assert laid.field is not None
     period = 0.0 if laid.field.tiled else laid.chart.period
@@ -221,7 +221,7 @@ def _grid(field: Field, places: _Reals) -> tuple[_Reals, _Reals]:
     return column, row
 
 
-def _combined(before: _Reals, depth: _Reals, overlap: str) -> _Reals:
+def _overlay_depth(before: _Reals, depth: _Reals, overlap: str) -> _Reals:
     """The depth where a decoration lies over what was there."""
     if overlap == "sum":
         return before + depth

@@ -35,13 +35,13 @@ def extent_of(piece: PicturedDocument) -> PieceExtent:
     """
     ops = [op for op in piece.ops if op.on]
     asked = piece.picture_width_mm
-    extent, width = _ended(piece, ops, asked)
+    extent, width = _end_extent(piece, ops, asked)
     if not ops or abs(width - asked) <= extent.mm_per_px / 2:
         return extent
     before, width_before = asked, width
     now = asked * asked / width
     for _ in range(MOST_STEPS):
-        extent, width = _ended(piece, ops, now)
+        extent, width = _end_extent(piece, ops, now)
         if abs(width - asked) <= extent.mm_per_px / 2 or width == width_before:
             break
         following = now + (asked - width) * (now - before) / (width - width_before)
@@ -53,7 +53,7 @@ def extent_of(piece: PicturedDocument) -> PieceExtent:
     return extent
 
 
-def _ended(piece: PicturedDocument, ops: list[Op], source_mm: float) -> tuple[PieceExtent, float]:
+def _end_extent(piece: PicturedDocument, ops: list[Op], source_mm: float) -> tuple[PieceExtent, float]:
     columns, rows = piece.source_px
     shape, mm_per_px = (rows, columns), source_mm / (columns - 1)
     for op in ops:

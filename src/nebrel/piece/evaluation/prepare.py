@@ -41,7 +41,7 @@ class Preparation:
             upto: where to stop; ops after it are left out.
             progress: called with stage and fraction.
         """
-        ops = _applied(document, upto)
+        ops = _ops_upto(document, upto)
         source_px = _source_px(document, longest_px)
         source_mm = extent_of(document).source_mm
         native = max((at + 1 for at, op in enumerate(ops) if op.on_source_pixels), default=0) if source_px else 0
@@ -53,7 +53,7 @@ class Preparation:
                 view = self._cache.get(key, partial(_shrunk, view, source_px))
             progress(STAGE, at / len(ops))
             key = _key_after(op, source_mm, key)
-            view = self._cache.get(key, partial(self._applied, op, view, progress))
+            view = self._cache.get(key, partial(self._apply, op, view, progress))
         if native == len(ops) and native:
             view = self._cache.get(
                 step_key("shrunk", _RECIPE_VERSION, source_px, key), partial(_shrunk, view, source_px)
@@ -62,9 +62,9 @@ class Preparation:
 
     def key(self, document: PicturedDocument, longest_px: int, upto: str | None = None) -> str:
         """The key of what `view` gives."""
-        ops = _applied(document, upto)
+        ops = _ops_upto(document, upto)
         extent = extent_of(document)
-        inputs = [document.picture.blob, _source_px(document, longest_px), _wants_colour(_applied(document, None))]
+        inputs = [document.picture.blob, _source_px(document, longest_px), _wants_colour(_ops_upto(document, None))]
         key = step_key("source", _RECIPE_VERSION, inputs)
         for op in ops:
             key = _key_after(op, extent.source_mm, key)
@@ -87,7 +87,7 @@ class Preparation:
             picture = self._cache.get(key, lambda: shrink_to(full(), source_px))
         return source_view(picture, extent_of(document).source_mm / (picture.shape[1] - 1))
 
-    def _applied(self, op: Op, before: PictureView, progress: Progress) -> PictureView:
+    def _apply(self, op: Op, before: PictureView, progress: Progress) -> PictureView:
         supplies = Supplies(
             read_picture=lambda blob, name: self._cache.get(
                 step_key("picture", _RECIPE_VERSION, [blob, False]), lambda: self._read(blob, name, lambda _: None)
@@ -103,7 +103,7 @@ class Preparation:
         return after
 
 
-def _applied(document: PicturedDocument, upto: str | None) -> list[Op]:
+def _ops_upto(document: PicturedDocument, upto: str | None) -> list[Op]:
     if upto == "":
         return []
     ops = list(document.ops)

@@ -74,10 +74,10 @@ class CutOut(Op):
         if self.by == "mask" and self.mask is not None:
             return cutout.fitted_mask(supplies.read_picture(self.mask.blob, self.mask.name), picture.shape)
         if self.by == "marks":
-            return self._marked(view, supplies)
+            return self._mark(view, supplies)
         return picture.coverage if picture.coverage.min() < 0.5 else cutout.away_from_background(picture)
 
-    def _marked(self, view: PictureView, supplies: Supplies) -> Tones:
+    def _mark(self, view: PictureView, supplies: Supplies) -> Tones:
         inside = [stroke.on_view(view) for stroke in self.strokes if stroke.inside]
         outside = [stroke.on_view(view) for stroke in self.strokes if not stroke.inside]
         shape = view.picture.shape

@@ -104,7 +104,7 @@ def become(document: Document, shape: str) -> Document:
         for each in kind.shapes:
             if each.name != shape:
                 continue
-            kept = document.model_dump(mode="json", include=_shared(now.document, kind.document))
+            kept = document.model_dump(mode="json", include=_shared_parts(now.document, kind.document))
             fresh = {} if kind is now else kind.begin(now.width(document))
             made: Document = parse_part(kind.document, {**kept, **fresh, **each.parts})
             return made
@@ -122,7 +122,7 @@ def _source_of(document: type[Document]) -> str:
     return next((name for name in ("picture", "drawing", "model") if name in document.model_fields), "")
 
 
-def _shared(one: type[Document], other: type[Document]) -> set[str]:
+def _shared_parts(one: type[Document], other: type[Document]) -> set[str]:
     """Parts that two kinds of document inherit from the same class; all of them where the kinds are one."""
     if one is other:
         return set(one.model_fields)

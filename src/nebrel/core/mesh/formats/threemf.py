@@ -171,7 +171,7 @@ def _meshes(model: Any, resource: Any, transform: NDArray[np.float64]) -> list[P
     if len(faces) == 0:
         return []
     moved = np.column_stack([points.astype(np.float64), np.ones(len(points))]) @ transform
-    return [(moved[:, :3], faces, _painted(model, body, len(faces)))]
+    return [(moved[:, :3], faces, _read_paint(model, body, len(faces)))]
 
 
 def _arrays(body: Any) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
@@ -187,7 +187,7 @@ def _arrays(body: Any) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
     return points, faces
 
 
-def _painted(model: Any, body: Any, count: int) -> NDArray[np.uint8] | None:
+def _read_paint(model: Any, body: Any, count: int) -> NDArray[np.uint8] | None:
     groups = model.GetColorGroups()
     colours: dict[tuple[int, int], tuple[int, int, int, int]] = {}
     while groups.MoveNext():

@@ -41,9 +41,9 @@ class Place:
 def lay(picture: Picture, layer: Overlay, place: Place, blend: Blend) -> Picture:
     """The layer over the picture; `replace` and `highest` also make material of what was blank there."""
     size = (picture.shape[1], picture.shape[0])
-    moved = _placed(layer.cover.shape, place)
+    moved = _to_layer(layer.cover.shape, place)
     smooth = cv2.INTER_AREA if place.width_px < layer.cover.shape[1] else cv2.INTER_LINEAR
-    source, moved = _shrunken(layer, moved, place) if smooth == cv2.INTER_AREA else (layer, moved)
+    source, moved = _shrink(layer, moved, place) if smooth == cv2.INTER_AREA else (layer, moved)
     cover = np.clip(cv2.warpAffine(source.cover, moved[:2], size, flags=cv2.INTER_LINEAR), 0, 1)
     tones = cv2.warpAffine(source.tones, moved[:2], size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     below = picture.tones
@@ -61,7 +61,7 @@ def lay(picture: Picture, layer: Overlay, place: Place, blend: Blend) -> Picture
     return replace(picture, tones=below + cover * (np.clip(blended, 0, 1) - below), coverage=coverage)
 
 
-def _placed(shape: tuple[int, ...], place: Place) -> NDArray[np.float64]:
+def _to_layer(shape: tuple[int, ...], place: Place) -> NDArray[np.float64]:
     rows, columns = shape
     angle = np.deg2rad(place.angle_deg)
     across, down = place.width_px / columns, place.height_px / rows
@@ -74,13 +74,13 @@ def _placed(shape: tuple[int, ...], place: Place) -> NDArray[np.float64]:
     return matrix
 
 
-def _shrunken(layer: Overlay, _moved: NDArray[np.float64], place: Place) -> tuple[Overlay, NDArray[np.float64]]:
+def _shrink(layer: Overlay, _moved: NDArray[np.float64], place: Place) -> tuple[Overlay, NDArray[np.float64]]:
     size = (max(1, round(place.width_px)), max(1, round(place.height_px)))
     small = Overlay(
         tones=np.asarray(cv2.resize(layer.tones, size, interpolation=cv2.INTER_AREA)),
         cover=np.asarray(cv2.resize(layer.cover, size, interpolation=cv2.INTER_AREA)),
     )
-    return small, _placed(small.cover.shape, place)
+    return small, _to_layer(small.cover.shape, place)
 
 
 def shape_layer(shape: Shape, width_px: float, height_px: float, tone: float, corner_share: float = 0.2) -> Overlay:

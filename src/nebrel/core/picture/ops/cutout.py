@@ -103,8 +103,8 @@ def mark_out(
         raise BadValueError("Nothing is marked as inside; draw a box round it or a stroke across it.")
     else:
         marks[:] = cv2.GC_PR_BGD
-    marks[_fitted(outside, size) > 0.25] = cv2.GC_BGD
-    marks[_fitted(inside, size) > 0.25] = cv2.GC_FGD
+    marks[_fit(outside, size) > 0.25] = cv2.GC_BGD
+    marks[_fit(inside, size) > 0.25] = cv2.GC_FGD
     if not np.isin(marks, (cv2.GC_BGD, cv2.GC_PR_BGD)).any() or not np.isin(marks, (cv2.GC_FGD, cv2.GC_PR_FGD)).any():
         raise BadValueError("Everything is marked as one side; some of the picture must be inside and some outside.")
     models = np.zeros((1, 65)), np.zeros((1, 65))
@@ -118,7 +118,7 @@ def mark_out(
     return _drawn_to_edges(large, picture.tones, max(1, round(1.5 / scale)))
 
 
-def _fitted(mask: Tones, size: tuple[int, int]) -> Tones:
+def _fit(mask: Tones, size: tuple[int, int]) -> Tones:
     return np.asarray(cv2.resize(mask, size, interpolation=cv2.INTER_AREA))
 
 

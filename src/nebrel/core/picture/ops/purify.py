@@ -22,7 +22,7 @@ def snap(picture: Picture, black: float, white: float) -> Picture:
 
 def threshold(picture: Picture, level: float, softness: float = 0.0) -> Picture:
     """Two tones: white from `level` up, black below; within `softness` of it a ramp between them."""
-    return replace(picture, tones=_parted(picture.tones, np.float32(level), softness))
+    return replace(picture, tones=_part(picture.tones, np.float32(level), softness))
 
 
 def threshold_locally(picture: Picture, radius_px: float, offset: float, softness: float = 0.0) -> Picture:
@@ -31,10 +31,10 @@ def threshold_locally(picture: Picture, radius_px: float, offset: float, softnes
     rows, columns = picture.shape
     small = cv2.resize(picture.tones, (max(1, columns // step), max(1, rows // step)), interpolation=cv2.INTER_AREA)
     mean = cv2.resize(cv2.GaussianBlur(small, (0, 0), max(radius_px / step, 0.3)), (columns, rows))
-    return replace(picture, tones=_parted(picture.tones, mean - np.float32(offset), softness))
+    return replace(picture, tones=_part(picture.tones, mean - np.float32(offset), softness))
 
 
-def _parted(tones: Tones, level: Tones | np.float32, softness: float) -> Tones:
+def _part(tones: Tones, level: Tones | np.float32, softness: float) -> Tones:
     if softness < 1e-4:
         return (tones >= level).astype(np.float32)
     share = np.clip((tones - level) / np.float32(2 * softness) + np.float32(0.5), 0, 1)
@@ -113,13 +113,13 @@ def change_strokes(picture: Picture, by_px: float, ink: Ink) -> Picture:
     grow = (by_px > 0) == (ink == "bright")
     radius = abs(by_px)
     low, share = int(radius), np.float32(radius - int(radius))
-    tones = _ranked(picture.tones, low, grow)
+    tones = _rank(picture.tones, low, grow)
     if share > 0:
-        tones = tones * (1 - share) + _ranked(picture.tones, low + 1, grow) * share
+        tones = tones * (1 - share) + _rank(picture.tones, low + 1, grow) * share
     return replace(picture, tones=tones)
 
 
-def _ranked(tones: Tones, radius: int, grow: bool) -> Tones:
+def _rank(tones: Tones, radius: int, grow: bool) -> Tones:
     if radius == 0:
         return tones
     disc = disc_of(radius)
@@ -135,7 +135,7 @@ def disc_of(radius: int) -> NDArray[np.uint8]:
 _DISC_5 = disc_of(2)
 
 
-def _labelled(mask: Mask, area_px: float) -> tuple[NDArray[np.int32], NDArray[np.bool_]]:
+def _label(mask: Mask, area_px: float) -> tuple[NDArray[np.int32], NDArray[np.bool_]]:
     count, labels, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
     small = stats[:, cv2.CC_STAT_AREA] < area_px
     small[0] = False
@@ -143,9 +143,9 @@ def _labelled(mask: Mask, area_px: float) -> tuple[NDArray[np.int32], NDArray[np
 
 
 def _small_islands(mask: Mask, area_px: float) -> Mask:
-    labels, small = _labelled(mask, area_px)
+    labels, small = _label(mask, area_px)
     return small[labels]
 
 
 def _islands(mask: Mask, area_px: float) -> int:
-    return int(_labelled(mask, area_px)[1].sum())
+    return int(_label(mask, area_px)[1].sum())

@@ -110,7 +110,7 @@ def turn(picture: Picture, angle_deg: float, keep_size: bool = False) -> Reframe
     angle = np.deg2rad(angle_deg)
     new_width, new_height = turned_size(width, height, angle_deg, keep_size)
     moved = _about(width, height, new_width, new_height, angle, 1.0)
-    return Reframed(_warped(picture, moved, (new_width, new_height)), moved)
+    return Reframed(_warp(picture, moved, (new_width, new_height)), moved)
 
 
 def turned_size(width: float, height: float, angle_deg: float, keep_size: bool) -> tuple[int, int]:
@@ -147,7 +147,7 @@ def straighten_sheet(picture: Picture, corners: NDArray[np.float64]) -> Reframed
     across, down = new_width - 1, new_height - 1
     upright = np.array([[0, down], [across, down], [across, 0], [0, 0]], dtype=np.float32)
     moved = np.asarray(cv2.getPerspectiveTransform(places, upright), dtype=np.float64)
-    return Reframed(_warped(picture, moved, (new_width, new_height)), moved)
+    return Reframed(_warp(picture, moved, (new_width, new_height)), moved)
 
 
 def surround(picture: Picture, left: int, bottom: int, right: int, top: int, tone: float | None) -> Reframed:
@@ -185,7 +185,7 @@ def resample(picture: Picture, columns: int, rows: int) -> Reframed:
     moved = np.diag([(columns - 1) / (width - 1), (rows - 1) / (height - 1), 1.0])
     if columns <= width and rows <= height:
         return Reframed(_each(picture, lambda samples: _lanczos(samples, columns, rows)), moved)
-    larger = _warped(picture, moved, (columns, rows))
+    larger = _warp(picture, moved, (columns, rows))
     low = cv2.warpPerspective(cv2.erode(picture.tones, _AROUND), moved, (columns, rows), flags=cv2.INTER_LINEAR)
     high = cv2.warpPerspective(cv2.dilate(picture.tones, _AROUND), moved, (columns, rows), flags=cv2.INTER_LINEAR)
     reach = max(1.0, columns / width)
@@ -216,7 +216,7 @@ def _lanczos(samples: Tones, columns: int, rows: int) -> Tones:
     return np.clip(resized, 0, 1)
 
 
-def _warped(picture: Picture, moved: Matrix, size: tuple[int, int]) -> Picture:
+def _warp(picture: Picture, moved: Matrix, size: tuple[int, int]) -> Picture:
     def warp(samples: Tones, smooth: int, border: int) -> Tones:
         return np.clip(cv2.warpPerspective(samples, moved, size, flags=smooth, borderMode=border), 0, 1)
 

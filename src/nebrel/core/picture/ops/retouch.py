@@ -102,7 +102,7 @@ def clone(picture: Picture, mask: Tones, columns: float, rows: float) -> Picture
     )
 
 
-def _calmed(tones: Tones, unknown: NDArray[np.uint8]) -> Tones:
+def _calm_rim(tones: Tones, unknown: NDArray[np.uint8]) -> Tones:
     """Known tones averaged nearby, so that single noisy pixels at the rim do not streak into what is healed."""
     known = (unknown == 0).astype(np.float32)
     weight = cv2.GaussianBlur(known, (0, 0), _CALM_PX)
@@ -130,7 +130,7 @@ def heal(picture: Picture, mask: Tones) -> Picture:
             "The healing strokes leave no surroundings to heal from; leave some of the picture uncovered."
         )
     # The library's formula adds terms of about one level, which only whole levels, and many of them, make small.
-    levels = np.round(_calmed(picture.tones[part], unknown) * 65_535).astype(np.uint16)
+    levels = np.round(_calm_rim(picture.tones[part], unknown) * 65_535).astype(np.uint16)
     healed = cv2.inpaint(levels, unknown, _HEAL_REACH_PX, cv2.INPAINT_TELEA).astype(np.float32) / 65_535
     soft = np.minimum(1, mask[part] * 2)
     tones = picture.tones.copy()

@@ -21,7 +21,7 @@ def seamless(picture: Picture, share: float) -> Picture:
     rows, columns = (round(side * share) for side in picture.shape)
 
     def joined(samples: Tones) -> Tones:
-        return _faded(_faded(samples, columns, 1), rows, 0)
+        return _fade(_fade(samples, columns, 1), rows, 0)
 
     return replace(
         picture,
@@ -31,7 +31,7 @@ def seamless(picture: Picture, share: float) -> Picture:
     )
 
 
-def _faded(samples: Tones, strip: int, axis: int) -> Tones:
+def _fade(samples: Tones, strip: int, axis: int) -> Tones:
     if strip < 1:
         return samples
     moved = np.moveaxis(samples, axis, 0)

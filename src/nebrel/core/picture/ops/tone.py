@@ -110,7 +110,7 @@ def local_contrast(picture: Picture, radius_px: float, amount: float) -> Picture
     """More difference between a pixel and the mean around it, less where the contrast is strong already."""
     mean = _surroundings(picture, radius_px)
     away = picture.tones - mean
-    spread = np.sqrt(np.maximum(_blurred(away * away, radius_px), 1e-6))
+    spread = np.sqrt(np.maximum(_blur(away * away, radius_px), 1e-6))
     gain = 1 + np.float32(amount) / (1 + 6 * spread)
     return replace(picture, tones=np.clip(mean + away * gain, 0, 1).astype(np.float32))
 
@@ -139,7 +139,7 @@ def flatten_light(picture: Picture, radius_px: float, paper_bright: bool = True)
     small = np.asarray(cv2.resize(tones, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
     reach = max(1, round(radius_px / step))
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    closed = cv2.morphologyEx(_continued(small, 2 * reach), cv2.MORPH_CLOSE, disc)
+    closed = cv2.morphologyEx(_extend(small, 2 * reach), cv2.MORPH_CLOSE, disc)
     light = cv2.GaussianBlur(closed, (0, 0), reach / 2)[2 * reach : -2 * reach, 2 * reach : -2 * reach]
     light = cv2.resize(light, (columns, rows), interpolation=cv2.INTER_CUBIC)
     level = float(np.median(light))
@@ -147,7 +147,7 @@ def flatten_light(picture: Picture, radius_px: float, paper_bright: bool = True)
     return replace(picture, tones=even if paper_bright else 1 - even)
 
 
-def _continued(tones: Tones, by_px: int) -> Tones:
+def _extend(tones: Tones, by_px: int) -> Tones:
     """The tones beyond their edges: falling light goes on falling, everything else is mirrored."""
     falling = np.pad(tones, by_px, "reflect", reflect_type="odd")
     return np.clip(np.minimum(falling, np.pad(tones, by_px, "reflect")), 0, 1)
@@ -155,14 +155,14 @@ def _continued(tones: Tones, by_px: int) -> Tones:
 
 def _surroundings(picture: Picture, radius_px: float) -> Tones:
     if picture.coverage.min() >= 0.5:
-        return _blurred(picture.tones, radius_px)
+        return _blur(picture.tones, radius_px)
     material = (picture.coverage >= 0.5).astype(np.float32)
-    weight = _blurred(material, radius_px)
-    mean = _blurred(picture.tones * material, radius_px) / np.maximum(weight, 1e-6)
+    weight = _blur(material, radius_px)
+    mean = _blur(picture.tones * material, radius_px) / np.maximum(weight, 1e-6)
     return np.where(weight > 1e-6, mean, picture.tones)
 
 
-def _blurred(samples: Tones, radius_px: float) -> Tones:
+def _blur(samples: Tones, radius_px: float) -> Tones:
     """A Gaussian; wide ones work on a smaller picture, which changes nothing that can be seen."""
     step = int(max(1, radius_px // 8))
     if step == 1:

@@ -91,15 +91,15 @@ def _as_they_came(before: TriMesh, after: TriMesh) -> tuple[NDArray[np.bool_], _
     every, index = np.unique(np.vstack([low, after.vertices]), axis=0, return_inverse=True)
     del every
     index = index.ravel()
-    old = _rolled(index[: len(low)][before.faces])
-    new = _rolled(index[len(low) :][after.faces])
+    old = _roll(index[: len(low)][before.faces])
+    new = _roll(index[len(low) :][after.faces])
     order = np.lexsort(old.T[::-1])
     known = {tuple(face): int(at) for face, at in zip(old[order].tolist(), order.tolist(), strict=True)}
     found = np.array([known.get(tuple(face), -1) for face in new.tolist()], dtype=np.int64)
     return found >= 0, found
 
 
-def _rolled(faces: NDArray[np.int64]) -> _Ints:
+def _roll(faces: NDArray[np.int64]) -> _Ints:
     """Faces with their lowest corner first."""
     first = np.argmin(faces, axis=1)
     at = (first[:, np.newaxis] + np.arange(3)) % 3

@@ -79,7 +79,7 @@ def raise_skin(carving: Carving, positions: tuple[_Reals, _Reals]) -> Raised:
     for _ in range(MOST_ROUNDS):
         group, level, of_vertex = _levels(vertices, depths)
         walls = _walls(carving, group, level)
-        crowded = _crowded(walls, level, of_vertex)
+        crowded = _find_crowded(walls, level, of_vertex)
         if not len(crowded):
             break
         # Where four walls meet in one upright line, the place is given one depth.
@@ -150,7 +150,7 @@ def _walls(carving: Carving, group: _Ints, level: _Reals) -> _Ints:
     return np.column_stack([np.where(beyond_is_further, other, piece), here_a, here_b, there_a, there_b])[jumps]
 
 
-def _crowded(walls: _Ints, level: _Reals, of_vertex: _Ints) -> _Ints:
+def _find_crowded(walls: _Ints, level: _Reals, of_vertex: _Ints) -> _Ints:
     """Vertices where more than two walls share an upright line."""
     if not len(walls):
         return np.empty(0, dtype=np.int64)

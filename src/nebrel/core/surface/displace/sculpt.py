@@ -69,7 +69,7 @@ def sculpt(mesh: TriMesh, decorated: NDArray[np.bool_], strokes: list[BrushStrok
     of_face, left_out = np.arange(len(mesh.faces)), []
     for number, stroke in enumerate(strokes):
         finer, parent = _finer_under(mesh, decorated, stroke)
-        moved = _stroked(finer, decorated[parent], stroke)
+        moved = _apply_stroke(finer, decorated[parent], stroke)
         if moved is None:
             left_out.append(number)
             continue
@@ -81,11 +81,11 @@ def _away(points: _Reals, stroke: BrushStroke) -> _Reals:
     """Distance of points from the places of a stroke, infinite beyond its radius."""
     from scipy.spatial import cKDTree
 
-    away, _ = cKDTree(_between(stroke)).query(points, distance_upper_bound=stroke.radius)
+    away, _ = cKDTree(_fill_in_stroke(stroke)).query(points, distance_upper_bound=stroke.radius)
     return np.asarray(away, dtype=np.float64)
 
 
-def _between(stroke: BrushStroke) -> _Reals:
+def _fill_in_stroke(stroke: BrushStroke) -> _Reals:
     """The places of a stroke with others between them, a quarter of its radius apart."""
     places = stroke.places
     if len(places) < 2:
@@ -115,11 +115,11 @@ def _finer_under(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStrok
         split = inner & near & (length > FINE_SHARE * stroke.radius)
         if not split.any() or len(faces) > MOST_NEW_FACES:
             break
-        mesh, parent = _halved(mesh, parent, of_side, split, middles)
+        mesh, parent = _halve_edges(mesh, parent, of_side, split, middles)
     return mesh, parent
 
 
-def _halved(
+def _halve_edges(
     mesh: TriMesh, parent: _Ints, of_side: _Ints, split: NDArray[np.bool_], middles: _Reals
 ) -> tuple[TriMesh, _Ints]:
     """The mesh with some edges halved; faces that keep all their sides come first, in their order."""
@@ -166,7 +166,7 @@ def _ends_of(faces: _Ints, of_side: _Ints, count: int) -> tuple[_Ints, _Ints]:
     return low, high
 
 
-def _stroked(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStroke) -> TriMesh | None:
+def _apply_stroke(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStroke) -> TriMesh | None:
     """The mesh after a stroke, as strong as its faces allow, or None."""
     free = np.zeros(len(mesh.vertices), dtype=bool)
     free[mesh.faces[decorated]] = True
@@ -180,7 +180,7 @@ def _stroked(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStroke) -
     touched = np.asarray(under[mesh.faces].any(axis=1))
     strength = stroke.strength
     for _ in range(MOST_TRIES):
-        points = _moved(mesh, weight * strength, stroke)
+        points = _displacements(mesh, weight * strength, stroke)
         moved = replace(mesh, vertices=points.astype(np.float32).astype(np.float64))
         moved.vertices[~under] = mesh.vertices[~under]
         flat = face_heights(TriMesh(moved.vertices, moved.faces[touched])).min() <= 0
@@ -190,7 +190,7 @@ def _stroked(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStroke) -
     return None
 
 
-def _moved(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals:
+def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals:
     points = mesh.vertices.copy()
     under = np.flatnonzero(weight > 0)
     faces = mesh.faces.astype(np.int64)

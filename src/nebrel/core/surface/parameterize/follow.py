@@ -40,7 +40,7 @@ def follow_skin(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, 
         patch = disc_round(skin, place, reach)
         faces = patch.faces
         points, local, plane, used = _first_map(skin, faces, place, tangents)
-        plane = min((plane, _unfolded(points, local)), key=lambda start: _strain(skin, faces, start[local]))
+        plane = min((plane, _unroll(points, local)), key=lambda start: _strain(skin, faces, start[local]))
         plane = _as_rigid_as_possible(points, local, plane)
         plane = _settled_at(plane, local[0], points[local[0]], place, tangents)
         kept = stretches(skin, faces, plane[local]) <= MOST_STRETCH
@@ -123,7 +123,7 @@ def _unfold(flat, faces, plane, known):
             return
 
 
-def _unfolded(points: _Reals, faces: _Ints) -> _Reals:
+def _unroll(points: _Reals, faces: _Ints) -> _Reals:
     """A map that is exact where the patch can be unrolled, however coarse its faces are."""
     flat = flattened_alone(points[faces])
     plane, known = np.zeros((len(points), 2)), np.zeros(len(points), dtype=np.bool_)
@@ -133,7 +133,7 @@ def _unfolded(points: _Reals, faces: _Ints) -> _Reals:
 
 
 @compiled
-def _turned(normal, out, right, up):
+def _turn(normal, out, right, up):
     """The directions `right` and `up` at `out`, carried to another normal by the shortest turn."""
     x = out[1] * normal[2] - out[2] * normal[1]
     y = out[2] * normal[0] - out[0] * normal[2]
@@ -202,7 +202,7 @@ def _exponential(points, faces, normals, origin, right, up, out):
         heap[0] = heap[size]
         sift_down(heap, place, nearness, 0, size)
         done[v] = True
-        frame = _turned(normals[v], out, right, up)
+        frame = _turn(normals[v], out, right, up)
         for k in range(first[v], first[v + 1]):
             w = near[k]
             if done[w]:

@@ -78,7 +78,7 @@ def round_at(skin: Skin, place: SkinPlace) -> Round | None:
         points = points[np.linspace(0, len(points) - 1, MOST_FITTED).astype(np.int64)]
     areas = np.linalg.norm(np.cross(sides[:, 1] - sides[:, 0], sides[:, 2] - sides[:, 0]), axis=1)
     normals = skin.normals[faces]
-    fits = [fit for fit in (_sphere(points), *_turned(points, normals, areas)) if fit is not None]
+    fits = [fit for fit in (_sphere(points), *_fit_round(points, normals, areas)) if fit is not None]
     size = float(np.ptp(points, axis=0).max())
     good = [fit for fit in fits if fit.off <= FITS_SHARE * min(size, 2 * fit.radius) and fit.radius < 20 * size]
     if not good:
@@ -101,7 +101,7 @@ def _sphere(points: _Reals) -> Round | None:
     return Round("sphere", np.zeros(3), found[:3], radius, 0.0, off)
 
 
-def _turned(points: _Reals, normals: _Reals, areas: _Reals) -> list[Round]:
+def _fit_round(points: _Reals, normals: _Reals, areas: _Reals) -> list[Round]:
     """A cylinder and a cone through the points, each refined from the axis that the normals tell."""
     weight = areas / max(float(areas.sum()), 1e-300)
     mean = weight @ normals
@@ -111,13 +111,13 @@ def _turned(points: _Reals, normals: _Reals, areas: _Reals) -> list[Round]:
     found = []
     for kind, matrix in (("cylinder", about_zero), ("cone", about_mean)):
         axis = np.linalg.eigh(matrix)[1][:, 0]
-        fit = _refined(points, axis, middle, kind == "cone")
+        fit = _refine(points, axis, middle, kind == "cone")
         if fit is not None:
             found.append(fit)
     return found
 
 
-def _refined(points: _Reals, axis: _Reals, middle: _Reals, cone: bool) -> Round | None:
+def _refine(points: _Reals, axis: _Reals, middle: _Reals, cone: bool) -> Round | None:
     one = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
     one /= np.linalg.norm(one)
     two = np.cross(axis, one)

@@ -72,7 +72,7 @@ def copies_of(skin: Skin, place: SkinPlace, up: _Reals, copies: Copies) -> list[
             for i in range(copies.count)
         ]
     elif copies.kind == "scatter":
-        places = _scattered(copies)
+        places = _scatter(copies)
     found = []
     for right, high, turn in places[:MOST_COPIES]:
         walked = walk(skin, place, home, right, high)
@@ -82,7 +82,7 @@ def copies_of(skin: Skin, place: SkinPlace, up: _Reals, copies: Copies) -> list[
     return found
 
 
-def _scattered(copies: Copies) -> list[tuple[float, float, float]]:
+def _scatter(copies: Copies) -> list[tuple[float, float, float]]:
     """Places within a circle that keep apart, by throwing darts (Cook 1986)."""
     rng = np.random.default_rng(copies.seed)
     kept: list[tuple[float, float, float]] = []
@@ -141,7 +141,7 @@ def walk(
     if length < 1e-9:
         return place, tangents
     direction = (right * tangents.right + up * tangents.up) / length
-    face, shares, along = _walked(
+    face, shares, along = _walk(
         skin.net,
         place.face,
         place.shares.copy(),
@@ -160,7 +160,7 @@ def walk(
 
 
 @compiled
-def _walked(net, face, shares, direction, length):
+def _walk(net, face, shares, direction, length):
     """Walk over faces; gives the last face, the shares of its corners and the direction there."""
     vertices, faces, opposite_halfedges, normals = net
     point = (

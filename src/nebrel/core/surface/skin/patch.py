@@ -35,7 +35,7 @@ def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACE
 
     Where the front meets itself, as it does behind a cylinder, faces are left out, so the patch can be laid flat.
     """
-    faces, whole, open_edge = _grown(
+    faces, whole, open_edge = _grow(
         skin.net,
         place.face,
         place.point,
@@ -49,7 +49,7 @@ def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACE
 
 def all_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> Patch:
     """Faces within `reach` mm of a place that hang together with it, whatever shape they form."""
-    faces, whole, open_edge = _grown(
+    faces, whole, open_edge = _grow(
         skin.net,
         place.face,
         place.point,
@@ -64,7 +64,7 @@ def all_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES
 def smooth_round(skin: Skin, face: int, most_deg: float, most: int = MOST_FACES) -> _Ints:
     """Faces that can be reached from `face` without passing an edge that bends by more than `most_deg`, int64 (K,)."""
     centre = skin.mesh.vertices[skin.faces[face]].mean(axis=0)
-    faces, _, _ = _grown(
+    faces, _, _ = _grow(
         skin.net, face, centre, np.inf, most, False,
         math.cos(math.radians(most_deg)),
     )  # fmt: skip
@@ -85,7 +85,7 @@ def _stays_disc(face, faces, opposite_halfedges, state, known):
 
 
 @compiled
-def _grown(net, first, point, reach, most, as_disc, least_cosine):
+def _grow(net, first, point, reach, most, as_disc, least_cosine):
     """Faces by distance; with `as_disc` one is taken only where the patch stays a disc."""
     vertices, faces, opposite_halfedges, normals = net
     taken = np.empty(1024, dtype=np.int64)

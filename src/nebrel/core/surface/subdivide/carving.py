@@ -110,7 +110,7 @@ class Carving:
                 self._refine(each, tolerance, period, laid.overlap)
         inside = np.flatnonzero(self.pieces.flags[: self.count] & 1)
         if depths is not None and not laid.flat:
-            wanted = _wanted(depths, period, laid.overlap)
+            wanted = _to_loops(depths, period, laid.overlap)
             self.pieces.corner_depth[inside] = corner_depths(inside, wanted, self.pieces)
         self.pieces.flags[inside] = 2 * self.added + 1
         self._keep_sides()
@@ -184,7 +184,7 @@ class Carving:
             # Where lines leave the chart and come back, they are followed from place to place.
             low_x, low_y, high_x, high_y = region.bounds
             region = polygons_of(shapely.segmentize(region, max(high_x - low_x, high_y - low_y) / STEPS_OFF_CHART))
-        rings = [_spaced(ring, 6 * self.near) for ring in rings_of(region)]
+        rings = [_space(ring, 6 * self.near) for ring in rings_of(region)]
         rings = [ring for ring in rings if len(ring) >= 3]
         if not rings:
             return
@@ -215,7 +215,7 @@ class Carving:
     def _refine(self, depths: Field, tolerance: float, period: float, overlap: Overlap) -> None:
         level, first = np.zeros(1), True
         errors = np.zeros((len(self.pieces.corner_vertex), 3))
-        wanted = _wanted(depths, period, overlap)
+        wanted = _to_loops(depths, period, overlap)
         while refine(first, tolerance, self.near, wanted, errors, level, self.pieces) == cut.FULL:
             first = False
             self._room(self.count, int(self.pieces.size[1]) // 2)
@@ -260,7 +260,7 @@ class Carving:
             )
 
 
-def _wanted(depths: Field, period: float, overlap: Overlap) -> WantedDepths:
+def _to_loops(depths: Field, period: float, overlap: Overlap) -> WantedDepths:
     """A field for the loops."""
     return WantedDepths(depths.depths, depths.to_grid, depths.pitch, depths.tiled, period, OVERLAPS[overlap])
 
@@ -301,7 +301,7 @@ def carving_of(skin: Skin, charts: list[Chart]) -> Carving:
     return carving
 
 
-def _spaced(ring: _Reals, least: float) -> _Reals:
+def _space(ring: _Reals, least: float) -> _Reals:
     """A ring without places nearer than `least` to the one before."""
     kept = [0]
     for at in range(1, len(ring)):

@@ -173,11 +173,11 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             tolerance = self.document.finish.tolerance_mm
             if lighter is None:
                 return Slab(made.mesh, made.deviation, tolerance)
-            return Slab(lighter.mesh, self._lightened(made.mesh, lighter.mesh), tolerance)
+            return Slab(lighter.mesh, self._lighten_error(made.mesh, lighter.mesh), tolerance)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 
-    def _lightened(self, made: TriMesh, lighter: TriMesh) -> Deviation:
+    def _lighten_error(self, made: TriMesh, lighter: TriMesh) -> Deviation:
         """How far a lighter wall is from the places that its samples ask for, which the wall reached before."""
         wanted = self.wanted(FULL)
         inwards = self.document.form.inside

@@ -93,7 +93,7 @@ def wanted_sheet(document: LithophaneDocument, tones: NDArray[np.float32], blank
     if form.around:
         sheet.thickness[:, -1] = sheet.thickness[:, 0]
     if document.parts.name.on:
-        sheet = _named(sheet, form, document.parts.name, border)
+        sheet = _add_name(sheet, form, document.parts.name, border)
     shown = sheet.window[3] - sheet.window[1]
     return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)))
 
@@ -111,7 +111,7 @@ def _fine(tones: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(ndimage.map_coordinates(tones, at, order=1, mode="nearest"), dtype=np.float32)
 
 
-def _named(sheet: Sheet, form: Form, name: NameText, border: Border) -> Sheet:
+def _add_name(sheet: Sheet, form: Form, name: NameText, border: Border) -> Sheet:
     width = border.bottom if name.side == "bottom" else border.top
     if width <= 0:
         raise BadValueError("The name needs a border on its side; switch the border on, or choose the other side.")

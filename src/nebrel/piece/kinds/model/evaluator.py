@@ -265,13 +265,13 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
 
     def _made(self, longest_px: int, progress: Progress = quiet) -> TriMesh:
         """The mesh after steps, decorations and strokes."""
-        brushed = self._sculpted(longest_px, progress)
+        brushed = self._sculpt(longest_px, progress)
         if brushed is not None:
             return brushed.mesh
         decorated = self.decorated(longest_px, progress)
         return self.worked(progress)[-1].mesh if decorated is None else decorated.mesh
 
-    def _sculpted(self, longest_px: int, progress: Progress = quiet) -> Sculpted | None:
+    def _sculpt(self, longest_px: int, progress: Progress = quiet) -> Sculpted | None:
         """The decorated model after its strokes, or None where there are none."""
         decorated = self.decorated(longest_px, progress) if self.document.strokes else None
         if decorated is None:
@@ -347,7 +347,7 @@ class ModelEvaluator(PieceEvaluator[ModelDocument], HasSkin):
             return ()
         names = [each.art.name for each in self.document.decorations if each.on]
         low = self.low_corner(longest_px)
-        brushed = self._sculpted(longest_px)
+        brushed = self._sculpt(longest_px)
         told = (
             *decoration_findings(decorated, names, self.document.thinnest_wall_mm, self.document.detail_mm),
             *stroke_findings(0 if brushed is None else len(brushed.left_out)),

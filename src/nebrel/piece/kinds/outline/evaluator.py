@@ -242,14 +242,14 @@ class DrawnEvaluator(OutlineEvaluator[DrawnDocument]):
     def _source_outlines(self, progress: Progress) -> PieceOutlines:
         drawing = self.document.drawing
         found = read_drawing(self._sources.read(drawing.blob), drawing.name)
-        return PieceOutlines(_widened(found.figure, self.document.width_mm / max(found.size[0], 1e-9)), 0.0, 0.0)
+        return PieceOutlines(_widen(found.figure, self.document.width_mm / max(found.size[0], 1e-9)), 0.0, 0.0)
 
     def _source_key(self) -> str:
         drawing = self.document.drawing
         return step_key("drawing", _VERSION, [drawing.blob, drawing.size_mm, self.document.width_mm])
 
 
-def _widened(figure: Figure, scale: float) -> Figure:
+def _widen(figure: Figure, scale: float) -> Figure:
     if not scale > 0:
         raise BadValueError("The drawing has no width; outlines that enclose something are needed.")
     return map_figure(figure, np.array([[scale, 0.0, 0.0], [0.0, scale, 0.0]]))

@@ -76,7 +76,7 @@ def trace_picture(
     pitch = width_mm / (picture.shape[1] - 1)
     if trace.by == "tones":
         return _by_tones(picture, trace, pitch)
-    values, level = _drawn(picture, trace)
+    values, level = _ink_values(picture, trace)
     if not (values >= level).any():
         raise BadPictureError(
             "Nothing of the picture is beyond the level, so there is no edge to follow; move the level."
@@ -90,7 +90,7 @@ def trace_picture(
     return traced
 
 
-def _drawn(picture: Picture, trace: Trace) -> tuple[np.ndarray, float]:
+def _ink_values(picture: Picture, trace: Trace) -> tuple[np.ndarray, float]:
     """Values that are high where something is drawn, and the value at its edge."""
     seen = picture.tones[picture.coverage >= HALF]
     if seen.size and float(seen.max() - seen.min()) < FLAT_RANGE and (picture.coverage < HALF).any():

@@ -129,7 +129,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         field = self._field_from(lambda: picture, FULL, progress)
         slab = self._solid_from(lambda: field, progress)
         before = len(slab.mesh.faces) if self.document.light.on else None
-        slab = self._lightened(lambda: field, lambda: slab, progress)
+        slab = self._lighten(lambda: field, lambda: slab, progress)
         progress("Proving it sound", 0.0)
         surface_only = self.document.body.back == "none"
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
@@ -138,7 +138,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def delivered(self) -> Slab:
         """The built solid, made as light as asked."""
-        return self._lightened(self.field, self.solid, quiet)
+        return self._lighten(self.field, self.solid, quiet)
 
     def target_along(self, start: tuple[float, float], end: tuple[float, float], longest_px: int) -> Profile | None:
         return target_profile(self.target(longest_px), self.document.body.backing_mm, start, end)
@@ -185,7 +185,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
         return self._cache.get(self._slab_key(FULL), build, encode_slab, decode_slab)
 
-    def _lightened(self, field: Callable[[], HeightField], solid: Callable[[], Slab], progress: Progress) -> Slab:
+    def _lighten(self, field: Callable[[], HeightField], solid: Callable[[], Slab], progress: Progress) -> Slab:
         if not self.document.light.on:
             return solid()
 
