@@ -119,3 +119,19 @@ def test_a_sketch_is_not_measured():
     skin = skin_of(block())
     laid = [Decoration(disc_art(), np.array(ON_TOP), Y, Setting(0.6))]
     assert decorate(skin, laid, 0.01, 0.8, measured=False).deviation is None
+
+
+def test_what_could_not_be_measured_is_told():
+    skin = skin_of(block())
+    place = place_on(skin, np.array(ON_TOP))
+    chart = follow_skin(skin, place, tangents_at(place, Y), 12.0)
+    laid = [laid_on(chart, disc_art(), Setting(0.6))]
+    made = lay(skin, ON_TOP, disc_art(), Setting(0.6), up=Y)
+    decorated = made.of_decoration > 0
+    inside_out = TriMesh(made.mesh.vertices, made.mesh.faces[:, ::-1])
+    level = decorated & (np.ptp(made.mesh.vertices[made.mesh.faces][:, :, 2], axis=1) < 1e-6)
+    assert level.any() and measure_depths(skin, laid, inside_out, level).where == "nowhere"
+    assert "not measured" not in measure_depths(skin, laid, made.mesh, decorated).how
+    picked = lay(block(), (58, 20, 20), disc_art(), Setting(0.6), pick=Pick("faces", np.array([[58, 20, 20.0]])))
+    assert picked.deviation is not None
+    assert "% of their area stands upright" in picked.deviation.how

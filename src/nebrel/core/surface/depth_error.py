@@ -27,6 +27,7 @@ UPRIGHT = 0.17
 # A sample that is off by less is not looked for on the walls.
 CLEARLY_OFF = 1e-4
 SAMPLES_AT_ONCE = 20_000
+WORTH_SAYING, LEFT_OUT = 0.005, "of their area stands upright or beyond the skin and is not measured"
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 _Flags = NDArray[np.bool_]
@@ -36,8 +37,8 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
     """Maximum and RMS over samples of the decorated faces: their corners, the middles of their sides, their middles.
 
     Where depths jump, a wall stands: a sample on it is as far off as it is from the outline along the skin. RMS weighs
-    the middle of every face by its area. Walls round picked faces and round all of a chart are not
-    measured, nor is what faces no skin that was decorated.
+    the middle of every face by its area. Walls round picked faces and round all of a chart are not measured, nor is
+    what faces no skin that was decorated; how much of the area that is, `how` says.
 
     Args:
         skin: before it was decorated.
@@ -77,10 +78,14 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
         away[off] = np.minimum(away[off], _from_outline(each.region, places[off], each.chart.period))
     beyond_wall = np.maximum(np.maximum(low - heights, heights - high), 0.0)
     error = np.minimum(error, np.hypot(away, beyond_wall))
-    error[(at < 0) | unknown] = 0.0
-    middles = error[-len(faces) :]
-    rms = float(np.sqrt((areas * middles**2).sum() / max(float(areas.sum()), 1e-300)))
-    return Deviation(float(error.max()), rms, HOW)
+    known = (at >= 0) & ~unknown
+    if not known.any():
+        return Deviation(0.0, 0.0, "not measured: none of it faces the skin", "nowhere")
+    weights = areas * known[-len(faces) :]
+    rms = float(np.sqrt((weights * error[-len(faces) :] ** 2).sum() / max(float(weights.sum()), 1e-300)))
+    left_out = 1.0 - float(weights.sum()) / max(float(areas.sum()), 1e-300)
+    how = HOW if left_out < WORTH_SAYING else f"{HOW}; {left_out:.0%} {LEFT_OUT}"
+    return Deviation(float(error[known].max()), rms, how)
 
 
 def _samples(vertices: _Reals, faces: _Ints) -> tuple[_Reals, _Reals, _Reals]:

@@ -35,39 +35,20 @@ def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACE
 
     Where the front meets itself, as it does behind a cylinder, faces are left out, so the patch can be laid flat.
     """
-    faces, whole, open_edge = _grow(
-        skin.net,
-        place.face,
-        place.point,
-        reach,
-        most,
-        True,
-        -2.0,
-    )
+    faces, whole, open_edge = _grow(skin.net, place.face, place.point, reach, most, True, -2.0)
     return Patch(faces, bool(whole), bool(open_edge))
 
 
 def all_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> Patch:
     """Faces within `reach` mm of a place that hang together with it, whatever shape they form."""
-    faces, whole, open_edge = _grow(
-        skin.net,
-        place.face,
-        place.point,
-        reach,
-        most,
-        False,
-        -2.0,
-    )
+    faces, whole, open_edge = _grow(skin.net, place.face, place.point, reach, most, False, -2.0)
     return Patch(faces, bool(whole), bool(open_edge))
 
 
 def smooth_round(skin: Skin, face: int, most_deg: float, most: int = MOST_FACES) -> _Ints:
     """Faces that can be reached from `face` without passing an edge that bends by more than `most_deg`, int64 (K,)."""
     centre = skin.mesh.vertices[skin.faces[face]].mean(axis=0)
-    faces, _, _ = _grow(
-        skin.net, face, centre, np.inf, most, False,
-        math.cos(math.radians(most_deg)),
-    )  # fmt: skip
+    faces, _, _ = _grow(skin.net, face, centre, np.inf, most, False, math.cos(math.radians(most_deg)))
     return np.asarray(faces)
 
 
