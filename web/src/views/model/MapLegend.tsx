@@ -11,6 +11,8 @@ const NAMES = {
   "overhang-lying": "Overhang, printed lying",
   "overhang-standing": "Overhang, printed standing",
 } as const;
+/** What the least value is called where it is the one to know; elsewhere that is the largest. */
+const LEAST_IS: Partial<Record<MapHead["kind"], string>> = { thickness: "thinnest", "thickness-ray": "thinnest", draft: "steepest" };
 const WIDTH = 150;
 const STEPS = 50;
 
@@ -20,8 +22,8 @@ export function MapLegend({ head }: { head: MapHead }) {
   const stops = stopsOf(head);
   const from = head.kind === "draft" ? -20 : 0;
   const to = head.unit === "mm" ? (stops.at(-1)?.[0] ?? 1) : 90;
-  const extreme = ["thickness", "thickness-ray", "draft"].includes(head.kind) ? head.least : head.most;
-  const word = { thickness: "thinnest", deviation: "largest", draft: "steepest" }[head.kind as "draft"] ?? "largest";
+  const word = LEAST_IS[head.kind];
+  const extreme = word ? head.least : head.most;
   return (
     <div className="map-legend" data-testid="map-legend">
       <div>{NAMES[head.kind]}</div>
@@ -37,7 +39,7 @@ export function MapLegend({ head }: { head: MapHead }) {
         <span>{told(to, head.unit, unit)}</span>
       </div>
       <div>
-        {word} {told(extreme, head.unit, unit)}
+        {word ?? "largest"} {told(extreme, head.unit, unit)}
       </div>
     </div>
   );

@@ -113,6 +113,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
     <>
       <hemisphereLight args={["#f4efe4", "#4a4f52", coloured ? 1.9 : 0.62]} position={[0, 0, 1]} />
       <Lamp reach={reach} standing={standing} />
+      <StillShadows of={geometry} cast={!coloured} />
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
         <mesh
           geometry={geometry}
@@ -216,6 +217,18 @@ function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
       <orthographicCamera attach="shadow-camera" args={[-half, half, half, -half, reach * 0.5, reach * 2.5]} />
     </directionalLight>
   );
+}
+
+/** Draws shadows anew when what casts them or the lamp changes, not whenever the eye moves. */
+function StillShadows({ of, cast }: { of: BufferGeometry; cast: boolean }) {
+  const shadows = useThree((state) => state.gl.shadowMap);
+  const invalidate = useThree((state) => state.invalidate);
+  const light = useBenchStore((state) => state.light);
+  useEffect(() => {
+    Object.assign(shadows, { autoUpdate: false, needsUpdate: true });
+    invalidate();
+  }, [shadows, invalidate, of, cast, light]);
+  return null;
 }
 
 /** The shared cursor on the model. */

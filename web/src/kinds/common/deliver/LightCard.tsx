@@ -23,25 +23,25 @@ export function LightCard({ document, editing, report, rebuilt }: Props) {
       {["by", "triangles", "tolerance_mm", "megabytes"].map((name) => (
         <PartField key={name} {...work} at={`light.${name}`} />
       ))}
-          {report?.triangles_before && (
-            <>
-              <dl className="facts" data-testid="lightness">
-                <dt>Triangles before</dt>
-                <dd>{report.triangles_before.toLocaleString("en")}</dd>
-                <dt>and now</dt>
-                <dd>{report.triangles.toLocaleString("en")}</dd>
-              </dl>
-              <Button
-                size="sm"
-                variant="outline-secondary"
-                aria-pressed={beside?.version === "before"}
-                onClick={() => set({ beside: beside?.version === "before" ? null : { version: "before", name: "Before" } })}
-              >
-                {beside?.version === "before" ? "Put it away" : "Before and after, side by side"}
-              </Button>
-            </>
-          )}
-          <p className="quiet-label">{rebuilt ? PANEL_WORDS : MODEL_WORDS}</p>
+      {report?.triangles_before && (
+        <>
+          <dl className="facts" data-testid="lightness">
+            <dt>Triangles before</dt>
+            <dd>{report.triangles_before.toLocaleString("en")}</dd>
+            <dt>and now</dt>
+            <dd>{report.triangles.toLocaleString("en")}</dd>
+          </dl>
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            aria-pressed={beside?.version === "before"}
+            onClick={() => set({ beside: beside?.version === "before" ? null : { version: "before", name: "Before" } })}
+          >
+            {beside?.version === "before" ? "Put it away" : "Before and after, side by side"}
+          </Button>
+        </>
+      )}
+      <p className="quiet-label">{rebuilt ? PANEL_WORDS : MODEL_WORDS}</p>
     </PartCard>
   );
 }
