@@ -8,8 +8,8 @@ STEP := tools/run_step
 ONLINE := Check that the package registries can be reached, then try again.
 
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
-# Two files of tests beside each other; the tests of one file share what it sets up.
-BESIDE := -n 2 --dist loadfile
+# Two files of tests beside each other, in the order given; the tests of one file share what it sets up.
+BESIDE := -n 2 --dist loadfile --no-loadscope-reorder
 # What takes longest begins first, so that both processes end together.
 LONGEST := tests/wheel tests/cli/test_outlines.py
 LONGEST_SEEN := tests/browser/test_picture.py tests/browser/test_bodies.py
@@ -98,7 +98,7 @@ test: setup-dev chromium lint types page-tests
 
 test-deep: setup-dev
 	@echo "Testing the core with every index of its kernels checked …"
-	@NUMBA_BOUNDSCHECK=1 NUMBA_CACHE_DIR=.venv/checked-kernels $(BIN)/pytest -n 2 --dist loadfile tests/core
+	@NUMBA_BOUNDSCHECK=1 NUMBA_CACHE_DIR=.venv/checked-kernels $(BIN)/pytest $(BESIDE) tests/core
 
 mutate: setup-dev
 	@$(STEP) "Installing what changes the code" "$(ONLINE)" $(BIN)/pip install cosmic-ray
