@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import decorations, lithophanes, start
+from bench import decorations, figures, lithophanes, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -25,6 +25,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
     "Outlines": [tracing, truth],
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
+    "Figures": [figures.truth, figures.silhouettes, figures.speed],
     "Decorations": [decorations.speed, decorations.hovering, decorations.truth],
     "Meshes": [lighter, formats, reading],
     "Pages": [first_page, opening_a_model, following_the_pointer, slider_to_picture],

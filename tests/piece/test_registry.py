@@ -100,7 +100,7 @@ def test_a_panel_becomes_a_lithophane_and_that_a_stamp(panel):
 
 
 def test_what_needs_a_picture_is_offered_only_where_there_is_one(panel):
-    assert [shape.name for shape in shapes_for(panel)] == ["panel", "lithophane", "raised", "cutter", "stamp"]
+    assert [shape.name for shape in shapes_for(panel)] == ["panel", "lithophane", "figure", "raised", "cutter", "stamp"]
     drawn = parse_document({"title": "A", "drawing": DRAWING})
     assert [shape.name for shape in shapes_for(drawn)] == ["raised", "cutter", "stamp"]
     with pytest.raises(BadValueError, match="cannot be made a panel; Raised outline, Clay cutter, Stamp would be"):
@@ -111,7 +111,7 @@ def test_what_needs_a_picture_is_offered_only_where_there_is_one(panel):
         become(model, "cutter")
 
 
-@pytest.mark.parametrize("shape", ["panel", "lithophane", "raised", "cutter", "stamp"])
+@pytest.mark.parametrize("shape", ["panel", "lithophane", "figure", "raised", "cutter", "stamp"])
 def test_every_shape_of_a_picture_can_be_made(panel, hill, shape):
     piece = piece_of(become(panel, shape), hill)
     piece.evaluator.check()

@@ -11,6 +11,7 @@ class _Make(OnDemand):
     commands_by_name: ClassVar[dict[str, Named]] = {
         "relief": Named("relief", "relief", "Make a relief panel: tones become heights over a back."),
         "lithophane": Named("lithophanes", "lithophane", "Make a lithophane, with its print recipe beside it."),
+        "figure": Named("figures", "figure", "Make a figure in the round from a cut-out picture."),
         "outline": Named("outlines", "outline", "Raise an outline, or cut it through a plate."),
         "cutter": Named("outlines", "cutter", "Make a cutter for clay or dough."),
         "stamp": Named("outlines", "stamp", "Make a stamp: a mirrored face on a plate."),

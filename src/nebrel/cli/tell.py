@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 def tell_build(report: BuildReport, output: Path, json: bool) -> None:
     """Print the report on a build, in words or as JSON."""
     if json:
-        left_out = {"triangles_before"} if report.lit is not None else {"triangles_before", "lit"}
+        left_out = {"triangles_before", "figure"} | (set() if report.lit is not None else {"lit"})
         print(report.model_dump_json(indent=2, exclude=left_out))
         return
     size = " × ".join(f"{side:.3f}" for side in report.size_mm)

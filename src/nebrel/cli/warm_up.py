@@ -25,6 +25,8 @@ from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import skin_of
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.figure.document import FigureDocument
+from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
 from nebrel.piece.kinds.outline.tracing import Trace, trace_picture
@@ -42,7 +44,7 @@ COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "media
 def warm_up() -> None:
     """Compile the hot loops once, so that no one waits for it later."""
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-        for run in [pool.submit(part) for part in (_decorate_something, _make_relief, _trace_something)]:
+        for run in [pool.submit(part) for part in (_decorate_something, _make_relief, _trace_something, _make_figure)]:
             run.result()
     drop_old_kernels()
 
@@ -77,6 +79,17 @@ def _make_relief() -> None:
         lithophane = LithophaneEvaluator(parse_part(LithophaneDocument, bent), sources)
         lithophane.build()
         lithophane.thumbnail()
+
+
+def _make_figure() -> None:
+    """A square in the round, built and measured."""
+    file = io.BytesIO()
+    Image.fromarray(np.pad(np.full((24, 24, 2), 255, dtype=np.uint8), ((8, 8), (8, 8), (0, 0))), "LA").save(file, "PNG")
+    data = file.getvalue()
+    source = picture_source("0" * 64, "square.png", read_picture(data).facts)
+    plain = {"title": "Warm-up", "picture": source.model_dump(), "figure": {"cells": 64, "width_mm": 20}}
+    sources = Sources(lambda _: data, ResultCache(2**20))
+    FigureEvaluator(parse_part(FigureDocument, plain), sources).build()
 
 
 def _trace_something() -> None:

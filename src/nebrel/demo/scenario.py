@@ -16,6 +16,7 @@ from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
 from nebrel.demo.pictures.hills import draw_hills
 from nebrel.demo.pictures.moon import draw_moon
+from nebrel.demo.pictures.owl import HEIGHT_PX, WIDTH_PX, draw_owl
 from nebrel.demo.pictures.plate import draw_ivy
 from nebrel.demo.pictures.sketch import photograph
 from nebrel.demo.pictures.snail import draw_snail
@@ -178,6 +179,23 @@ MODELS = (
         ),
     ),
 )
+
+
+def _stroke(name: str, kind: str, amount: float, size: float, *places: tuple[float, float]) -> dict[str, object]:
+    """A stroke over the owl, through pixels of its drawing."""
+    shares = [(column / (WIDTH_PX - 1), 1 - row / (HEIGHT_PX - 1), 1.0) for column, row in places]
+    return {"id": name, "kind": kind, "amount_mm": amount, "size_mm": size, "places": shares}
+
+
+# Wings and beak stand before the body; what no picture says is drawn on by hand.
+OWL_STROKES = [
+    _stroke("wing-left", "nearer", 4.0, 4.0, (180, 500), (195, 680), (240, 850)),
+    _stroke("wing-right", "nearer", 4.0, 4.0, (719, 500), (704, 680), (659, 850)),
+    _stroke("beak", "nearer", 2.5, 2.0, (450, 385), (450, 430)),
+    _stroke("beak-edge", "ridge", 1.5, 4.0, (450, 370), (450, 460)),
+    _stroke("wings-thinner", "thinner", 4.0, 4.0, (180, 500), (195, 680), (240, 850)),
+    _stroke("wings-thinner-too", "thinner", 4.0, 4.0, (719, 500), (704, 680), (659, 850)),
+]
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
     SamplePiece("Moon globe", "moon-map-8bit.png", lambda: _png8(draw_moon()), MOON_GLOBE),
@@ -206,6 +224,12 @@ SAMPLES = (
         "ginkgo-leaf-8bit.png",
         lambda: _cut_out_png8(*draw_ginkgo()),
         {"height": _relief(4.0, 0.08), "body": {"width_mm": 70, "backing_mm": 1.4, "shape": "outline", "margin_mm": 2}},
+    ),
+    SamplePiece(
+        "Little owl, in the round",
+        "little-owl-8bit.png",
+        lambda: _cut_out_png8(*draw_owl()),
+        {"figure": {"width_mm": 60, "strokes": OWL_STROKES}},
     ),
     SamplePiece(
         "Ridge view panel",

@@ -88,6 +88,22 @@ class LitReport(BaseModel):
     mean_difference: float
 
 
+class FigureReport(BaseModel):
+    """Measures of a figure in the round, of its finished mesh.
+
+    Attributes:
+        overlap_mask: intersection over union of what is seen from the front and what the picture covers.
+        depth_mm: from the furthest to the nearest place.
+        source: where its depth comes from.
+        thickened_mm2: how much of it, seen from the front, was widened or made thicker to keep a least thickness.
+    """
+
+    overlap_mask: float
+    depth_mm: float
+    source: str
+    thickened_mm2: float
+
+
 class BuildReport(MeshReport):
     """Measures of a built solid, and how true it is to what was asked.
 
@@ -107,6 +123,7 @@ class BuildReport(MeshReport):
     seconds: float
     triangles_before: int | None = None
     lit: LitReport | None = None
+    figure: FigureReport | None = None
 
 
 def mesh_report(soundness: Soundness) -> MeshReport:

@@ -13,6 +13,9 @@ export type TracedDocument = components["schemas"]["TracedDocument"];
 export type DrawnDocument = components["schemas"]["DrawnDocument"];
 /** The recipe of a lithophane. */
 export type LithophaneDocument = components["schemas"]["LithophaneDocument"];
+/** The recipe of a figure in the round. */
+export type FigureDocument = components["schemas"]["FigureDocument"];
+export type FigureStroke = FigureDocument["figure"]["strokes"][number];
 export type TranslucentMaterial = components["schemas"]["TranslucentMaterialPart"];
 export type Material = components["schemas"]["MaterialView"];
 export type MaterialEdit = components["schemas"]["MaterialEdit"];
@@ -20,7 +23,7 @@ export type Readings = components["schemas"]["Readings"];
 export type MaterialFit = components["schemas"]["FitView"];
 export type LitFacts = components["schemas"]["LitFacts"];
 /** One that starts from a picture. */
-export type PicturedDocument = PanelDocument | LithophaneDocument | TracedDocument;
+export type PicturedDocument = PanelDocument | LithophaneDocument | FigureDocument | TracedDocument;
 export type OutlineDocument = TracedDocument | DrawnDocument;
 export type OutlineSolid = OutlineDocument["solid"];
 export type MendStep = OutlineDocument["mend"][number];

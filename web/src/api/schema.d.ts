@@ -1714,6 +1714,7 @@ export interface components {
             /** Triangles Before */
             triangles_before?: number | null;
             lit?: components["schemas"]["LitReport"] | null;
+            figure?: components["schemas"]["FigureReport"] | null;
         };
         /**
          * BuildResult
@@ -2895,6 +2896,318 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["Stroke"][];
+        };
+        /**
+         * FigureBack
+         * @description What is behind, which no picture shows.
+         */
+        FigureBack: {
+            /**
+             * Back
+             * @default mirror
+             * @enum {string}
+             */
+            kind: "mirror" | "flat" | "bulge";
+            /**
+             * Bulge
+             * @default 0.6
+             */
+            bulge: number;
+        };
+        /**
+         * FigureDepth
+         * @description How far every place stands towards the viewer, and how thick the figure is there.
+         */
+        FigureDepth: {
+            /**
+             * Where depth comes from
+             * @default swell
+             * @enum {string}
+             */
+            kind: "swell" | "picture";
+            /**
+             * Profile
+             * @default round
+             * @enum {string}
+             */
+            profile: "round" | "soft" | "flat";
+            /**
+             * Rounded rim
+             * @default 3
+             */
+            rim_mm: number;
+            /**
+             * Thickness told by
+             * @default share
+             * @enum {string}
+             */
+            by: "share" | "mm";
+            /**
+             * Roundness
+             * @default 0.8
+             */
+            roundness: number;
+            /**
+             * Thickness
+             * @default 20
+             */
+            thickness_mm: number;
+            /** Depth picture */
+            blob?: string | null;
+            /**
+             * Name of the depth picture
+             * @default
+             */
+            name: string;
+            /**
+             * Near tones
+             * @default bright
+             * @enum {string}
+             */
+            near: "bright" | "dark";
+            /**
+             * Span of depths
+             * @default 15
+             */
+            span_mm: number;
+        };
+        /**
+         * FigureDetail
+         * @description Fine relief of the picture on the front.
+         */
+        FigureDetail: {
+            /**
+             * Detail switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Strength of detail
+             * @default 0.6
+             */
+            strength_mm: number;
+            /**
+             * Radius of detail
+             * @default 3
+             */
+            radius_mm: number;
+            /**
+             * Tall tones
+             * @default bright
+             * @enum {string}
+             */
+            tall: "bright" | "dark";
+        };
+        /**
+         * FigureDocument
+         * @description One immutable state of a figure in the round.
+         */
+        FigureDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+            picture: components["schemas"]["PictureSource"];
+            /**
+             * Picture ops
+             * @default []
+             */
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            /**
+             * @default {
+             *       "width_mm": 80,
+             *       "cells": 256,
+             *       "thinnest_mm": 1.2,
+             *       "widen": true,
+             *       "tolerance_mm": 0.06,
+             *       "depth": {
+             *         "by": "share",
+             *         "kind": "swell",
+             *         "name": "",
+             *         "near": "bright",
+             *         "profile": "round",
+             *         "rim_mm": 3,
+             *         "roundness": 0.8,
+             *         "span_mm": 15,
+             *         "thickness_mm": 20
+             *       },
+             *       "back": {
+             *         "bulge": 0.6,
+             *         "kind": "mirror"
+             *       },
+             *       "detail": {
+             *         "on": false,
+             *         "radius_mm": 3,
+             *         "strength_mm": 0.6,
+             *         "tall": "bright"
+             *       },
+             *       "strokes": []
+             *     }
+             */
+            figure: components["schemas"]["FigurePart"];
+        };
+        /**
+         * FigurePart
+         * @description What a cut-out picture becomes in the round.
+         */
+        FigurePart: {
+            /**
+             * Width
+             * @default 80
+             */
+            width_mm: number;
+            /**
+             * Resolution
+             * @default 256
+             */
+            cells: number;
+            /**
+             * Least thickness
+             * @default 1.2
+             */
+            thinnest_mm: number;
+            /**
+             * Hair-thin parts widened
+             * @default true
+             */
+            widen: boolean;
+            /**
+             * Tolerance
+             * @default 0.06
+             */
+            tolerance_mm: number;
+            /**
+             * @default {
+             *       "kind": "swell",
+             *       "profile": "round",
+             *       "rim_mm": 3,
+             *       "by": "share",
+             *       "roundness": 0.8,
+             *       "thickness_mm": 20,
+             *       "name": "",
+             *       "near": "bright",
+             *       "span_mm": 15
+             *     }
+             */
+            depth: components["schemas"]["FigureDepth"];
+            /**
+             * @default {
+             *       "kind": "mirror",
+             *       "bulge": 0.6
+             *     }
+             */
+            back: components["schemas"]["FigureBack"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "strength_mm": 0.6,
+             *       "radius_mm": 3,
+             *       "tall": "bright"
+             *     }
+             */
+            detail: components["schemas"]["FigureDetail"];
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["FigureStroke"][];
+        };
+        /**
+         * FigureReport
+         * @description Measures of a figure in the round, of its finished mesh.
+         *
+         *     Attributes:
+         *         overlap_mask: intersection over union of what is seen from the front and what the picture covers.
+         *         depth_mm: from the furthest to the nearest place.
+         *         source: where its depth comes from.
+         *         thickened_mm2: how much of it, seen from the front, was widened or made thicker to keep a least thickness.
+         */
+        FigureReport: {
+            /** Overlap Mask */
+            overlap_mask: number;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Source */
+            source: string;
+            /** Thickened Mm2 */
+            thickened_mm2: number;
+        };
+        /**
+         * FigureStroke
+         * @description What a stroke over the picture says of the figure.
+         */
+        FigureStroke: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Stroke switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * What a stroke does
+             * @default nearer
+             * @enum {string}
+             */
+            kind: "nearer" | "farther" | "level" | "thicker" | "thinner" | "ridge" | "crease" | "flat" | "hole";
+            /** Places of the stroke */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Width of the stroke
+             * @default 4
+             */
+            size_mm: number;
+            /**
+             * Amount
+             * @default 6
+             */
+            amount_mm: number;
         };
         /**
          * Fill
@@ -5556,7 +5869,7 @@ export interface components {
             /** Stations */
             stations: components["schemas"]["StationView"][];
             /** Document */
-            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"];
+            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["FigureDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"];
             /**
              * Changed
              * Format: date-time

@@ -1,5 +1,6 @@
-import type { AnyDocument, DrawnDocument, LithophaneDocument, ModelDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
+import type { AnyDocument, DrawnDocument, FigureDocument, LithophaneDocument, ModelDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
 import type { PageKind } from "./common/pageKind";
+import { figurePages } from "./figure/pages";
 import { lithophanePages } from "./lithophane/pages";
 import { modelPages } from "./model/pages";
 import { drawnPages, tracedPages } from "./outline/pages";
@@ -8,6 +9,7 @@ import { panelPages } from "./panel/pages";
 interface Documents {
   panel: PanelDocument;
   lithophane: LithophaneDocument;
+  figure: FigureDocument;
   traced: TracedDocument;
   drawn: DrawnDocument;
   model: ModelDocument;
@@ -17,6 +19,7 @@ interface Documents {
 const PAGES: { [Name in keyof Documents]: PageKind<Documents[Name]> } = {
   panel: panelPages,
   lithophane: lithophanePages,
+  figure: figurePages,
   traced: tracedPages,
   drawn: drawnPages,
   model: modelPages,

@@ -43,6 +43,14 @@ export function ReportFacts({ report }: { report: BuildReport }) {
           <dd>{report.lit.ssim_within_reach.toFixed(3)} of 1</dd>
         </>
       )}
+      {report.figure && (
+        <>
+          <dt>Seen from the front</dt>
+          <dd>{(100 * report.figure.overlap_mask).toFixed(2)} % as cut out</dd>
+          <dt>Made thicker</dt>
+          <dd>{report.figure.thickened_mm2.toFixed(1)} mm²</dd>
+        </>
+      )}
       <dt>File</dt>
       <dd>{(report.file_bytes / 2 ** 20).toFixed(1)} MiB</dd>
       <dt>Took</dt>

@@ -24,13 +24,13 @@ def heights_from_above(mesh: TriMesh, longest_px: int) -> HeightField:
     heights = np.full((rows, columns), -1.0, dtype=np.float32)
     places = mesh.vertices / np.array([pitch, depth / (rows - 1), 1.0])
     places[:, 1] = rows - 1 - places[:, 1]
-    _raise(places, mesh.faces, heights)
+    raise_on_grid(places, mesh.faces, heights)
     there = heights >= 0
     return HeightField(np.where(there, heights, np.float32(0)), there.astype(np.float32), pitch)
 
 
 @compiled
-def _raise(places, faces, heights):
+def raise_on_grid(places, faces, heights):
     rows, columns = heights.shape
     for f in range(len(faces)):
         a, b, c = places[faces[f, 0]], places[faces[f, 1]], places[faces[f, 2]]

@@ -34,6 +34,11 @@ class PicturedDocument(Document):
         return self.picture.width_px, self.picture.height_px
 
     @property
+    def in_colour(self) -> bool:
+        """Whether colours of the picture count, and not only its tones."""
+        return False
+
+    @property
     @abstractmethod
     def picture_width_mm(self) -> float:
         """Asked width of the prepared picture."""

@@ -68,7 +68,8 @@ class Kind(Generic[AnyDocument]):
         being: what it says of a piece, after "This piece": "starts from a model".
         words: what the shelf calls a piece.
         width: the width that a piece keeps when it becomes another kind, mm.
-        begin: plain data of the parts that a piece begins with when it becomes this kind, for a width in mm.
+        begin: plain data of the parts that a piece begins with when it becomes this kind, from what it was
+            and its width in mm.
         stations: in the order of the work.
         shapes: what a piece of the kind can be; empty where it is only ever itself.
         shape: which of them a document is.
@@ -82,7 +83,7 @@ class Kind(Generic[AnyDocument]):
     being: str
     words: Callable[[AnyDocument], str]
     width: Callable[[AnyDocument], float]
-    begin: Callable[[float], dict[str, object]]
+    begin: Callable[[Document, float], dict[str, object]]
     stations: tuple[Station, ...]
     shapes: tuple[Shape, ...] = ()
     shape: Callable[[AnyDocument], str] = field(default=lambda _: "")

@@ -45,7 +45,7 @@ class Preparation:
         source_px = _source_px(document, longest_px)
         source_mm = extent_of(document).source_mm
         native = max((at + 1 for at, op in enumerate(ops) if op.on_source_pixels), default=0) if source_px else 0
-        view = self._source(document, FULL if native else source_px, _wants_colour(ops), progress)
+        view = self._source(document, FULL if native else source_px, _wants_colour(document, ops), progress)
         key = self.key(document, longest_px, "") + ("" if not native else "/native")
         for at, op in enumerate(ops):
             if at == native and native:
@@ -64,7 +64,11 @@ class Preparation:
         """The key of what `view` gives."""
         ops = _ops_upto(document, upto)
         extent = extent_of(document)
-        inputs = [document.picture.blob, _source_px(document, longest_px), _wants_colour(_ops_upto(document, None))]
+        inputs = [
+            document.picture.blob,
+            _source_px(document, longest_px),
+            _wants_colour(document, _ops_upto(document, None)),
+        ]
         key = step_key("source", _RECIPE_VERSION, inputs)
         for op in ops:
             key = _key_after(op, extent.source_mm, key)
@@ -115,8 +119,8 @@ def _ops_upto(document: PicturedDocument, upto: str | None) -> list[Op]:
     return [op for op in ops if op.on]
 
 
-def _wants_colour(ops: list[Op]) -> bool:
-    return any(op.needs_colour for op in ops)
+def _wants_colour(document: PicturedDocument, ops: list[Op]) -> bool:
+    return document.in_colour or any(op.needs_colour for op in ops)
 
 
 def _key_after(op: Op, source_mm: float, key: str) -> str:

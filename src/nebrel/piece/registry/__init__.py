@@ -9,13 +9,14 @@ from nebrel.piece.evaluation.abilities import ABILITIES, AnyAbility, has, having
 from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.kind import Kind, Shape
 from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.figure.kind import FIGURE
 from nebrel.piece.kinds.lithophane.kind import LITHOPHANE
 from nebrel.piece.kinds.model.kind import MODEL
 from nebrel.piece.kinds.outline.kind import DRAWN, TRACED
 from nebrel.piece.kinds.panel.kind import PANEL
 from nebrel.piece.parts.refusals import parse_part
 
-KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, TRACED, DRAWN, MODEL)
+KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, FIGURE, TRACED, DRAWN, MODEL)
 
 if TYPE_CHECKING:
     AnyDocument = Document
@@ -105,7 +106,7 @@ def become(document: Document, shape: str) -> Document:
             if each.name != shape:
                 continue
             kept = document.model_dump(mode="json", include=_shared_parts(now.document, kind.document))
-            fresh = {} if kind is now else kind.begin(now.width(document))
+            fresh = {} if kind is now else kind.begin(document, now.width(document))
             made: Document = parse_part(kind.document, {**kept, **fresh, **each.parts})
             return made
     known = ", ".join(each.title for each in shapes_for(document)) or "nothing else"

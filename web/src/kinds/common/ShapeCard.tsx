@@ -22,7 +22,7 @@ export function ShapeCard({ piece }: { piece: PieceView }) {
         ))}
       </Form.Select>
       {piece.kind === "panel" && (
-        <p className="quiet-label">A lithophane shows the picture with a lamp behind it; the others follow its edges as curves. Undo brings everything back.</p>
+        <p className="quiet-label">A lithophane shows the picture with a lamp behind it; a figure swells from its outline; the others follow its edges as curves. Undo brings everything back.</p>
       )}
     </WorkCard>
   );

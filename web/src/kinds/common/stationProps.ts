@@ -1,4 +1,4 @@
-import type { AnyDocument, LithophaneDocument, ModelDocument, OutlineDocument, PanelDocument, PicturedDocument, PieceView } from "../../api/client";
+import type { AnyDocument, FigureDocument, LithophaneDocument, ModelDocument, OutlineDocument, PanelDocument, PicturedDocument, PieceView } from "../../api/client";
 import type { Editing } from "../../state/useEditing";
 
 interface Shared {
@@ -29,6 +29,11 @@ export interface OutlineStationProps extends Shaped {
 /** For stations of lithophanes. */
 export interface LithophaneStationProps extends Shaped {
   document: LithophaneDocument;
+}
+
+/** For stations of figures. */
+export interface FigureStationProps extends Shaped {
+  document: FigureDocument;
 }
 
 /** For stations of any piece that starts from a picture. */

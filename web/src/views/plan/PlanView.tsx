@@ -33,10 +33,12 @@ interface Props {
   thin: ThinMap | null;
   /** What a station draws over the piece; while it does, a drag does not pan. */
   tools: ((geometry: PlanGeometry) => ReactNode) | null;
+  /** What a station shows over the picture, in place of the heights; a drag pans through it. */
+  marks?: ((geometry: PlanGeometry) => ReactNode) | null;
 }
 
 /** The piece from above, in mm: the picture, or the heights it became. */
-export function PlanView({ pieceId, before, thin, tools }: Props) {
+export function PlanView({ pieceId, before, thin, tools, marks = null }: Props) {
   const plan = usePlan();
   const [frame, size] = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState(WHOLE);
@@ -121,7 +123,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
       <span className="pane-name">Plan</span>
       {plan && size.width > 0 && (
         <>
-          <PlanPicture geometry={geometry} />
+          <PlanPicture geometry={geometry} asPicture={marks !== null} />
           {compared && <BeforePicture geometry={geometry} before={before.plan} share={divider} />}
           {sheetCompared && <SheetBeside geometry={geometry} share={divider} />}
           {thin && <ThinPlaces geometry={geometry} thin={thin} />}
@@ -152,6 +154,7 @@ export function PlanView({ pieceId, before, thin, tools }: Props) {
                 }}
               />
             )}
+            {marks?.(geometry)}
             {drawn}
             {compared && <Divider geometry={geometry} share={divider} before="before" after="after" />}
             {sheetCompared && (
@@ -185,11 +188,11 @@ function Crosshair({ x, y }: Spot) {
   );
 }
 
-function PlanPicture({ geometry }: { geometry: PlanGeometry }) {
+function PlanPicture({ geometry, asPicture }: { geometry: PlanGeometry; asPicture: boolean }) {
   const plan = usePlan();
   const light = useBenchStore((state) => state.light);
   const atSource = useLook().atSource;
-  const lamp = useBenchStore((state) => state.station) === "picture" || atSource ? null : light;
+  const lamp = useBenchStore((state) => state.station) === "picture" || atSource || asPicture ? null : light;
   const transmission = useLook().transmission;
   const look = useBenchStore((state) => state.sheetLook);
   const pixels = useMemo(() => {

@@ -17,6 +17,6 @@ MODEL = Kind(
     being="starts from a model",
     words=_words,
     width=lambda document: document.model.size_mm[0],
-    begin=lambda _: {},
+    begin=lambda _document, _width: {},
     stations=(BODY, PROOF, DELIVER),
 )

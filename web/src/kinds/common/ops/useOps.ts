@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import type { LithophaneDocument, PanelDocument, TracedDocument } from "../../../api/client";
+import type { PicturedDocument } from "../../../api/client";
 import { opsOf, useOpKinds, type OpKind, type PictureOp } from "../../../api/ops";
 import { useBenchStore } from "../../../state/benchStore";
 import type { Editing } from "../../../state/useEditing";
@@ -24,7 +24,7 @@ export interface OpsEditing {
 }
 
 /** The picture ops of a piece and all that can be done to their list. */
-export function useOps(document: PanelDocument | LithophaneDocument | TracedDocument, editing: Editing): OpsEditing {
+export function useOps(document: PicturedDocument, editing: Editing): OpsEditing {
   const kinds = useOpKinds();
   const draft = useBenchStore((state) => state.draft);
   const set = useBenchStore((state) => state.set);

@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import type { PicturedDocument } from "../../../api/client";
 import { useBenchStore } from "../../../state/benchStore";
 import { useEditing, type Editing } from "../../../state/useEditing";
+import type { PlanGeometry } from "../../../views/plan/geometry";
 import { PlanView } from "../../../views/plan/PlanView";
 import { useOps, type OpsEditing } from "../ops/useOps";
 import type { BenchProps, Fix } from "../pageKind";
@@ -14,10 +15,14 @@ interface Props extends BenchProps<PicturedDocument> {
   cards: (editing: Editing, ops: OpsEditing) => ReactNode;
   /** What a fix does where it is no picture op. */
   onFix?: (fix: Fix, editing: Editing) => void;
+  /** What a station other than Picture shows over the Plan, which then is the picture and not its heights. */
+  marks?: ((geometry: PlanGeometry) => ReactNode) | null;
+  /** What it draws there. */
+  tools?: ((editing: Editing, geometry: PlanGeometry) => ReactNode) | null;
 }
 
 /** What the benches of pieces that start from a picture share: its ops, their tools on the Plan, fixes by ops. */
-export function PicturedBench({ piece, document, upto, Frame, cards, onFix }: Props) {
+export function PicturedBench({ piece, document, upto, Frame, cards, onFix, marks = null, tools = null }: Props) {
   const editing = useEditing(piece.id, document);
   const ops = useOps(document, editing);
   const opId = useBenchStore((state) => state.opId);
@@ -40,7 +45,8 @@ export function PicturedBench({ piece, document, upto, Frame, cards, onFix }: Pr
           pieceId={piece.id}
           before={before}
           thin={thin}
-          tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : null}
+          marks={marks}
+          tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : tools && ((geometry) => tools(editing, geometry))}
         />
       }
     >

@@ -1,0 +1,145 @@
+"""Truth and speed of figures in the round."""
+
+import time
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from bench.known_solids import KnownSolid, known_solids
+from bench.report import Row
+from nebrel.core.figure.figure import FigureWish, Hand, ShapedFigure, shape_figure
+from nebrel.core.figure.hand import HandStroke
+from nebrel.core.figure.silhouette import silhouette_of
+from nebrel.core.figure.surface import surface_of
+from nebrel.core.mesh.lattice import lattice_of
+from nebrel.core.proof import check_soundness
+from nebrel.core.proof.from_front import silhouette_overlap
+
+CELLS, VOXELS = 128, 96
+STROKES, COARSE = 4, 0.2
+
+_Grid = NDArray[np.float64]
+
+
+def truth() -> list[Row]:
+    """How near figures come to solids of which only the outline is known, and what four strokes are worth."""
+    rows = []
+    for name, solid in known_solids().items():
+        figure = _figure(solid, ())
+        drawn = _figure(solid, _four_strokes(solid))
+        for source, made in (("from its outline", figure), ("and four strokes", drawn)):
+            depth, normals = _errors(solid, made)
+            told = f"depth {depth:.3f} of its span, normals {normals:.1f}°, overlap {_overlap(solid, made):.3f}"
+            rows.append(Row(f"Figure of a {name}, {source}", told, "not bound", None))
+    return rows
+
+
+def silhouettes() -> list[Row]:
+    """What is seen from the front against what was cut out, and whether all solids are sound."""
+    least, sound = 1.0, True
+    for solid in known_solids().values():
+        silhouette = silhouette_of(solid.covered.astype(np.float32), solid.mm_per_px, 256)
+        mesh = surface_of(shape_figure(silhouette, FigureWish(thinnest=0)).form)
+        corner = silhouette.pixel_place(0, solid.covered.shape[0] - 1)
+        least = min(least, silhouette_overlap(mesh, solid.covered, solid.mm_per_px, corner))
+        sound = sound and check_soundness(mesh).sound
+    return [
+        Row("Figures seen from the front", f"{least:.4f} of their outlines at least", "≥ 0.995", least >= 0.995),
+        Row("Figures of all known solids", "sound" if sound else "not all sound", "sound", sound),
+    ]  # fmt: skip
+
+
+def speed() -> list[Row]:
+    """From a cut-out picture to a solid on a grid."""
+    solid = known_solids()["hare"]
+    rows = []
+    for cells, bound in ((256, 3.0), (512, 20.0)):
+        started = time.perf_counter()
+        silhouette = silhouette_of(solid.covered.astype(np.float32), solid.mm_per_px, cells)
+        mesh = surface_of(shape_figure(silhouette, FigureWish()).form)
+        took = time.perf_counter() - started
+        told = f"{took:.2f} s, {len(mesh.faces):,} triangles"
+        rows.append(Row(f"Figure on {cells} cells", told, f"≤ {bound:g} s", took <= bound))
+    return rows
+
+
+def _figure(solid: KnownSolid, strokes: tuple[HandStroke, ...]) -> ShapedFigure:
+    silhouette = silhouette_of(solid.covered.astype(np.float32), solid.mm_per_px, CELLS)
+    plain = np.full((*solid.covered.shape, 1), 0.5, dtype=np.float32)
+    return shape_figure(silhouette, FigureWish(thinnest=0), None, Hand(strokes, plain) if strokes else None)
+
+
+def _four_strokes(solid: KnownSolid) -> tuple[HandStroke, ...]:
+    """A hand that sees where the figure is most wrong, and says nearer or farther by coarse steps of its depth."""
+    strokes: tuple[HandStroke, ...] = ()
+    span = _span(solid)
+    for _ in range(STROKES):
+        made = _figure(solid, strokes)
+        wrong = _front_error(solid, made)
+        soft = ndimage.gaussian_filter(np.nan_to_num(wrong), 8)
+        row, column = np.unravel_index(int(np.abs(soft).argmax()), soft.shape)
+        step = COARSE * span * max(1, round(abs(soft[row, column]) / (COARSE * span)))
+        places = np.array([[column, row], [column + 3.0, row]], dtype=np.float64)
+        strokes = (*strokes, HandStroke("nearer" if soft[row, column] > 0 else "farther", places, 6.0, step))
+    return strokes
+
+
+def _front_error(solid: KnownSolid, made: ShapedFigure) -> _Grid:
+    """By how much the true front is nearer than the figure's, after the best shift, float64 (H, W) mm."""
+    wrong = solid.front - _on_pixels(solid, made, made.form.front)
+    return wrong - np.nanmean(wrong)
+
+
+def _errors(solid: KnownSolid, made: ShapedFigure) -> tuple[float, float]:
+    """RMSE of the front after the best shift and scale as a share of its span, and the mean angle between normals."""
+    asked, found = solid.front, _on_pixels(solid, made, made.form.front)
+    both = np.isfinite(asked) & np.isfinite(found)
+    scale, shift = np.polyfit(found[both], asked[both], 1)
+    off = asked[both] - scale * found[both] - shift
+    one, other = (_normals(each, solid.mm_per_px) for each in (asked, found))
+    angle = np.degrees(np.arccos(np.clip((one * other).sum(axis=2), -1, 1)))
+    return float(np.sqrt((off**2).mean()) / _span(solid)), float(np.nanmean(angle[both]))
+
+
+def _normals(front: _Grid, pitch: float) -> _Grid:
+    down, across = np.gradient(front, pitch)
+    normals = np.dstack([-across, down, np.ones_like(front)])
+    return np.asarray(normals / np.linalg.norm(normals, axis=2, keepdims=True))
+
+
+def _span(solid: KnownSolid) -> float:
+    return float(np.nanmax(solid.front) - np.nanmin(solid.back))
+
+
+def _overlap(solid: KnownSolid, made: ShapedFigure) -> float:
+    """Intersection over union of both solids on a lattice of 96 points a side, at the best shift in depth."""
+    spacing = float(np.ptp(solid.mesh.vertices, axis=0).max()) / VOXELS
+    lattice = lattice_of(solid.mesh, spacing)
+    x, y, z = (lattice.origin[axis] + spacing * np.arange(lattice.inside.shape[axis]) for axis in range(3))
+    low = _lower_left(solid)
+    columns, rows = (x - low[0]) / solid.mm_per_px, solid.covered.shape[0] - 1 - (y - low[1]) / solid.mm_per_px
+    at = np.meshgrid(rows, columns, indexing="xy")
+    sides = [
+        ndimage.map_coordinates(np.nan_to_num(_on_pixels(solid, made, side), nan=value), at, order=0, mode="nearest")
+        for side, value in ((made.form.front, -1e6), (made.form.back, 1e6))
+    ]
+    best = 0.0
+    for shift in np.linspace(-0.5, 1.0, 61) * _span(solid):
+        inside = (z > sides[1][..., np.newaxis] + shift) & (z < sides[0][..., np.newaxis] + shift)
+        best = max(best, float((inside & lattice.inside).sum() / (inside | lattice.inside).sum()))
+    return best
+
+
+def _lower_left(solid: KnownSolid) -> tuple[float, float]:
+    """X and Y of the middle of the lower left pixel, in the coordinates of the solid's mesh."""
+    room = 8 * solid.mm_per_px
+    return -room, -room
+
+
+def _on_pixels(solid: KnownSolid, made: ShapedFigure, values: _Grid) -> _Grid:
+    """Values of the figure's grid over the pixels of the solid, float64 (H, W)."""
+    top, left, step = made.form.silhouette.corner
+    rows, columns = np.indices(solid.covered.shape)
+    at = [(rows - top) / step, (columns - left) / step]
+    return np.asarray(ndimage.map_coordinates(values, at, order=1, mode="constant", cval=np.nan))

@@ -1,0 +1,176 @@
+"""`nebrel make figure`: from a cut-out picture to a solid in the round, without the shelf."""
+
+from __future__ import annotations
+
+import json as jsons
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from nebrel.cli.endings import MESHES, NO_BLOB
+from nebrel.cli.files import check_target, read_file
+from nebrel.cli.progress import progress_bar
+from nebrel.cli.spellings import choice
+from nebrel.cli.tell import tell_build
+from nebrel.core.errors import BadValueError
+from nebrel.core.units import parse_length
+
+if TYPE_CHECKING:
+    from nebrel.piece.report import BuildReport
+
+MEMORY_BYTES = 512 * 2**20
+DEPTH_BLOB = "1" * 64
+PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg")
+WHOLE_MM = 100.0
+MOST_STROKE_BYTES = 8 * 2**20
+STROKES_EXAMPLE = '[{"kind": "nearer", "amount_mm": 6, "places": [[0.4, 0.5], [0.5, 0.6]]}]'
+
+
+def figure(
+    picture: Annotated[Path, typer.Argument(help="PNG, TIFF or WebP whose alpha channel cuts the figure out.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB by its ending.")],
+    width: Annotated[str, typer.Option(help="Width of the figure.")] = "80",
+    depth: Annotated[str, typer.Option(help="swell: from the outline; or a picture of depths.")] = "swell",
+    span: Annotated[str, typer.Option(help="From the furthest to the nearest of a depth picture.")] = "15",
+    near: Annotated[str, typer.Option(help="Tones of a depth picture that are nearer: bright or dark.")] = "bright",
+    profile: Annotated[str, typer.Option(help="round, soft or flat.")] = "round",
+    thickness: Annotated[
+        str | None, typer.Option(help="A length, 20; or how round it is against its width, x0.8.")
+    ] = None,
+    back: Annotated[str, typer.Option(help="mirror, flat or bulge:0.6.")] = "mirror",
+    thinnest: Annotated[str, typer.Option(help="Least thickness, kept everywhere; 0 for none.")] = "1.2",
+    widen: Annotated[bool, typer.Option(help="Widen parts that are thinner than that, or refuse them.")] = True,
+    cut_out: Annotated[bool, typer.Option("--cut-out", help="Cut the figure out of a plain background.")] = False,
+    detail: Annotated[
+        str | None, typer.Option(help="Fine tones as relief: a strength, 0.3, with the radius of light, 0.3:3.")
+    ] = None,
+    strokes: Annotated[
+        Path | None, typer.Option(help="JSON of strokes: kind, places in shares of the picture, size_mm, amount_mm.")
+    ] = None,
+    resolution: Annotated[int, typer.Option(help="Cells along the longer side, 64 to 512.")] = 256,
+    tolerance: Annotated[str, typer.Option(help="How far the lighter surface may be off.")] = "0.06",
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Make a figure in the round from one cut-out picture: X right, Y up, Z towards the viewer."""
+    check_target(output, MESHES)
+    data = read_file(picture, "picture_bytes")
+    deep, files = _depth(depth, parse_length(span), choice("--near", near, ("bright", "dark")))
+    deep |= {"profile": choice("--profile", profile, ("round", "soft", "flat")), **_thickness(thickness)}
+    wide = parse_length(width)
+    if not wide > 0:
+        raise BadValueError(f"--width is {wide:g} mm; more than 0 would be accepted.")
+    parts: dict[str, object] = {
+        "depth": deep,
+        "back": _back(back),
+        "detail": {} if detail is None else _detail(detail),
+        "strokes": [] if strokes is None else _strokes(strokes),
+        "thinnest_mm": parse_length(thinnest),
+        "widen": widen,
+        "cells": resolution,
+        "tolerance_mm": parse_length(tolerance),
+    }
+
+    from nebrel.cli.mesh_files import save_mesh
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.picture import read_picture
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.figure.document import FigureDocument
+    from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
+    settings = Settings()
+    opened = read_picture(data, picture.name, settings.read_limits)
+    files[NO_BLOB] = data
+    sources = Sources(files.__getitem__, ResultCache(MEMORY_BYTES), settings.read_limits)
+    plain: dict[str, object] = {
+        "title": picture.stem[:120] or "Figure",
+        "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+        "ops": [{"kind": "cut-out", "id": "cut-out"}] if cut_out else [],
+    }
+    # The picture is as wide as makes what stands out of it as wide as was asked.
+    first = parse_part(FigureDocument, {**plain, "figure": {"width_mm": WHOLE_MM}})
+    share = FigureEvaluator(first, sources).width_share()
+    document = parse_part(FigureDocument, {**plain, "figure": {**parts, "width_mm": wide / share}})
+    evaluator = FigureEvaluator(document, sources)
+    with progress_bar() as progress:
+        slab, report = evaluator.build(progress)
+        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
+    report = report.model_copy(update={"file_bytes": output.stat().st_size})
+    _tell(report, output, json)
+    return 0 if report.sound else 1
+
+
+def _depth(given: str, span: float, near: str) -> tuple[dict[str, object], dict[str, bytes]]:
+    """The depth part, and the files that it names."""
+    if given == "swell":
+        return {"kind": "swell"}, {}
+    path = Path(given)
+    if path.suffix.lower() not in PICTURES:
+        raise BadValueError(f"--depth is “{given}”; swell, or a depth picture like depths.png, would be accepted.")
+    part = {"kind": "picture", "blob": DEPTH_BLOB, "name": path.name, "span_mm": span, "near": near}
+    return part, {DEPTH_BLOB: read_file(path, "picture_bytes")}
+
+
+def _strokes(path: Path) -> list[object]:
+    """Strokes from a file: a list, or an object with one; the pressure of a place may be left out."""
+    try:
+        told = jsons.loads(read_file(path, MOST_STROKE_BYTES))
+    except (ValueError, UnicodeDecodeError) as cause:
+        raise BadValueError(f"{path.name} is not JSON; {STROKES_EXAMPLE} would be accepted.") from cause
+    listed = told.get("strokes") if isinstance(told, dict) else told
+    if not isinstance(listed, list) or not all(isinstance(each, dict) for each in listed):
+        raise BadValueError(f"{path.name} holds no list of strokes; {STROKES_EXAMPLE} would be accepted.")
+    return [{**each, "places": [_pressed(place) for place in each.get("places") or []]} for each in listed]
+
+
+def _pressed(place: object) -> object:
+    return [*place, 1.0] if isinstance(place, list) and len(place) == 2 else place
+
+
+def _detail(given: str) -> dict[str, object]:
+    strength, _, radius = given.partition(":")
+    deep = parse_length(strength.removeprefix("-"))
+    tall = "dark" if strength.startswith("-") else "bright"
+    part: dict[str, object] = {"on": deep > 0, "strength_mm": max(deep, 0.02), "tall": tall}
+    return {**part, **({"radius_mm": parse_length(radius)} if radius else {})}
+
+
+def _thickness(given: str | None) -> dict[str, object]:
+    if given is None:
+        return {}
+    if not given.startswith("x"):
+        return {"by": "mm", "thickness_mm": parse_length(given)}
+    return {"by": "share", "roundness": _factor("--thickness", given[1:], "20 or x0.8")}
+
+
+def _back(given: str) -> dict[str, object]:
+    kind, _, bulge = given.partition(":")
+    choice("--back", kind, ("mirror", "flat", "bulge"))
+    if kind != "bulge":
+        return {"kind": kind}
+    return {"kind": kind, **({"bulge": _factor("--back", bulge, "bulge:0.6")} if bulge else {})}
+
+
+def _factor(option: str, given: str, example: str) -> float:
+    try:
+        return float(given)
+    except ValueError as cause:
+        raise BadValueError(f"{option} is “{given}”; a number, as in {example}, would be accepted.") from cause
+
+
+def _tell(report: BuildReport, output: Path, json: bool) -> None:
+    """The report in words, or as JSON with what is measured of figures among its keys."""
+    assert report.figure is not None
+    if json:
+        told = report.model_dump(mode="json", exclude={"lit", "figure"})
+        print(jsons.dumps({**told, **report.figure.model_dump(mode="json")}, indent=2))
+        return
+    tell_build(report, output, False)
+    print(
+        f"seen from the front {report.figure.overlap_mask:.2%} as cut out, {report.figure.depth_mm:.2f} mm deep, "
+        f"{report.figure.thickened_mm2:.1f} mm² made thicker"
+    )

@@ -1,0 +1,1 @@
+"""A solid in the round from one picture: silhouette, thickness, front and back, surface."""

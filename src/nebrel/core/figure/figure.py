@@ -1,0 +1,147 @@
+"""A figure in the round from a cut-out picture, step by step."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadPictureError
+from nebrel.core.figure.form import BackKind, FigureForm, back_of, with_detail
+from nebrel.core.figure.hand import HandStroke, moved, pierce, shaped_front, swelled
+from nebrel.core.figure.parts import find_parts
+from nebrel.core.figure.silhouette import Silhouette
+from nebrel.core.figure.swell import Profile, profile_to, swell, thicken, widen
+
+
+@dataclass(frozen=True)
+class Depths:
+    """Depths that a picture gives, for the front.
+
+    Attributes:
+        tones: float32 (H, W), as large as the source of the silhouette.
+        span: mm from black to white; negative where black is nearer.
+    """
+
+    tones: NDArray[np.float32]
+    span: float
+
+
+@dataclass(frozen=True)
+class Detail:
+    """Fine relief of the picture for the front.
+
+    Attributes:
+        tones: float32 (H, W), as large as the source of the silhouette, 0 to 1.
+        strength, radius: mm, see `with_detail`.
+    """
+
+    tones: NDArray[np.float32]
+    strength: float
+    radius: float
+
+
+@dataclass(frozen=True)
+class Hand:
+    """Strokes, and the picture by whose edges they tell parts.
+
+    Attributes:
+        strokes: in the order in which they were drawn.
+        guide: float32 (H, W, C), as large as the source of the silhouette, 0 to 1.
+    """
+
+    strokes: Sequence[HandStroke]
+    guide: NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class FigureWish:
+    """What a figure is to be; lengths in mm.
+
+    Attributes:
+        profile, soft_rim: how it rises from its outline, and how wide the rim of a flat one is.
+        thickness: the largest; None for `roundness` times as thick as it would swell to.
+        roundness: see there.
+        back, bulge: what is behind, see `back_of`.
+        thinnest: least thickness everywhere.
+        may_widen: whether parts that are narrower than that, seen from the front, are widened, or refused.
+    """
+
+    profile: Profile = "round"
+    soft_rim: float = 3.0
+    thickness: float | None = None
+    roundness: float = 1.0
+    back: BackKind = "mirror"
+    bulge: float = 0.6
+    thinnest: float = 1.2
+    may_widen: bool = True
+
+
+@dataclass(frozen=True)
+class ShapedFigure:
+    """A figure before it has a surface.
+
+    Attributes:
+        form: its front and back.
+        asked: the silhouette before hair-thin parts were widened.
+        widened, thickened: how much of it, seen from the front, was added, and was made thicker, mm².
+    """
+
+    form: FigureForm
+    asked: Silhouette
+    widened: float
+    thickened: float
+
+
+def shape_figure(
+    asked: Silhouette,
+    wish: FigureWish,
+    depths: Depths | None = None,
+    hand: Hand | None = None,
+    detail: Detail | None = None,
+) -> ShapedFigure:
+    """Front and back over a silhouette.
+
+    Args:
+        asked: the outline.
+        wish: what it is to be.
+        depths: for the front; None where it swells from the outline alone.
+        hand: strokes over it, or None.
+        detail: fine relief, or None.
+
+    Raises:
+        BadPictureError: parts are thinner than is to be made, and must not be widened.
+    """
+    strokes = () if hand is None else hand.strokes
+    asked = pierce(asked, strokes)
+    if not asked.inside.any():
+        raise BadPictureError("The holes take away all of the figure; smaller ones would be accepted.")
+    silhouette, widened = widen(asked, wish.thinnest)
+    if widened > 0 and not wish.may_widen:
+        raise BadPictureError(
+            f"{widened:.1f} mm² would have to be added to parts narrower than {wish.thinnest:g} mm; "
+            "a wider figure, a smaller least thickness, or widening them would be accepted."
+        )
+    swollen = swell(silhouette)
+    thickness = wish.thickness
+    if thickness is None:
+        thickness = 2 * wish.roundness * float(np.sqrt(swollen.max()))
+    square = profile_to(swollen, wish.profile, max(thickness, wish.thinnest), wish.soft_rim)
+    middle = np.zeros_like(square)
+    parts = None
+    if hand is not None and strokes:
+        channels = [silhouette.sharp_on_grid(hand.guide[:, :, channel]) for channel in range(hand.guide.shape[2])]
+        parts = find_parts(silhouette, np.dstack(channels), [stroke.on(silhouette) for stroke in strokes])
+        square = swelled(silhouette, square, strokes, parts)
+    square, thickened = thicken(square, silhouette, wish.thinnest)
+    if depths is not None:
+        nearer = silhouette.on_grid(depths.tones) * depths.span
+        nearer -= float(nearer[silhouette.inside].mean())
+        middle = nearer - np.sqrt(np.maximum(square, 0))
+    if parts is not None:
+        middle = moved(silhouette, middle, strokes, parts)
+    form = back_of(silhouette, middle, square, wish.back, wish.bulge)
+    form = shaped_front(form, strokes)
+    if detail is not None:
+        form = with_detail(form, silhouette.on_grid(detail.tones), detail.strength, detail.radius)
+    return ShapedFigure(form, asked, widened, thickened)

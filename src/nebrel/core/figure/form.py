@@ -1,0 +1,95 @@
+"""Front and back of a figure, from its thickness and what the back is to be."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.figure.silhouette import Silhouette
+
+BackKind = Literal["mirror", "flat", "bulge"]
+# How far the rim of a flat back is rounded, as a share of the half thickness.
+RIM_SHARE = 0.08
+LEAST_HALF = 0.05
+_Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class FigureForm:
+    """A figure as two surfaces over its silhouette; they meet where their product changes its sign.
+
+    The figure is where `square` is above the square of the distance from `middle`, so both surfaces meet upright.
+
+    Attributes:
+        silhouette: where it is.
+        middle: float64 (H, W) mm, halfway between front and back; towards the viewer is positive.
+        square: float64 (H, W) mm², of the half thickness; negative outside.
+    """
+
+    silhouette: Silhouette
+    middle: _Floats
+    square: _Floats
+
+    @property
+    def half(self) -> _Floats:
+        """Half thickness, float64 (H, W) mm; 0 outside."""
+        half: _Floats = np.sqrt(np.maximum(self.square, 0))
+        return half
+
+    @property
+    def front(self) -> _Floats:
+        """Float64 (H, W) mm; NaN outside."""
+        return np.where(self.square > 0, self.middle + self.half, np.nan)
+
+    @property
+    def back(self) -> _Floats:
+        """Float64 (H, W) mm; NaN outside."""
+        return np.where(self.square > 0, self.middle - self.half, np.nan)
+
+
+def with_detail(form: FigureForm, tones: _Floats, strength: float, radius: float) -> FigureForm:
+    """The form with the picture's fine tones as a relief on its front.
+
+    Args:
+        form: front and back.
+        tones: float64 (H, W) of the picture on the grid, 0 to 1.
+        strength: mm from black to white; negative where dark stands tall.
+        radius: mm; what is broader than that is light and shade, and no form.
+    """
+    from scipy import ndimage
+
+    inside = form.square > 0
+    sigma = max(0.5, radius / form.silhouette.pitch)
+    weight = np.maximum(ndimage.gaussian_filter(inside.astype(np.float64), sigma), 1e-6)
+    broad = ndimage.gaussian_filter(np.where(inside, tones, 0.0), sigma) / weight
+    half = form.half
+    # Towards the outline there is no room for it: front and back meet there.
+    room = np.clip(half / max(2 * abs(strength), 1e-9), 0, 1)
+    by = np.where(inside, strength * (tones - broad) * room, 0.0)
+    thick = np.maximum(half + by / 2, LEAST_HALF * half)
+    moved = np.where(inside, form.middle + (thick - half), form.middle)
+    return FigureForm(form.silhouette, moved, np.where(inside, thick**2, form.square))
+
+
+def back_of(silhouette: Silhouette, front: _Floats, square: _Floats, back: BackKind, bulge: float) -> FigureForm:
+    """A figure whose front is given, with a back of a kind.
+
+    Args:
+        silhouette: where it is.
+        front: float64 (H, W) mm, where the middle of a figure as thick behind as in front would lie.
+        square: float64 (H, W) mm², square of the half thickness of such a figure.
+        back: `mirror` as thick behind as in front; `flat` level behind, with a rounded rim; `bulge` as `mirror`, times
+            `bulge`.
+        bulge: 0 or more.
+    """
+    if back == "mirror":
+        return FigureForm(silhouette, front, square)
+    factor = 0.0 if back == "flat" else bulge
+    half = np.sqrt(np.maximum(square, 0))
+    # At the outline as round behind as in front, however level the back is further in.
+    rim = RIM_SHARE * float(half.max())
+    behind = np.maximum(factor * half, rim * half / np.maximum(rim + half, 1e-12))
+    thick = (half + behind) / 2
+    at_outline = (1 + max(factor, 1.0)) / 2
+    return FigureForm(silhouette, front + (half - behind) / 2, np.where(square > 0, thick**2, square * at_outline**2))

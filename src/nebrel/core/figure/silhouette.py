@@ -1,0 +1,137 @@
+"""What stands out of its background, on the grid that a figure is worked out on."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadPictureError, BadValueError
+
+# Cells round the silhouette, so that the surface closes inside the grid.
+ROOM = 3
+LEAST_CELLS, MOST_CELLS = 32, 1024
+LEAST_INSIDE = 12
+WHOLE_SHARE = 0.999
+
+_Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Silhouette:
+    """The outline of a figure seen from the front.
+
+    X runs right and Y up; the lower left corner of the box round what is covered is (0, 0) mm.
+
+    Attributes:
+        cover: float64 (H, W), 1 inside to 0 outside, top row first; the outline runs where it is one half.
+        pitch: mm from sample to sample.
+        low: X and Y of the lower left sample, mm.
+        corner: row and column of the source at the grid's sample (0, 0), and source pixels for one sample of the grid.
+        width_px: of the box round what is covered, pixels of the source.
+        at_frame: whether it touches the edge of the picture.
+    """
+
+    cover: _Floats
+    pitch: float
+    low: tuple[float, float]
+    corner: tuple[float, float, float]
+    width_px: float
+    at_frame: bool = False
+
+    @property
+    def inside(self) -> NDArray[np.bool_]:
+        """Bool (H, W)."""
+        return self.cover >= 0.5
+
+    @property
+    def deep(self) -> _Floats:
+        """How far inside the outline, float64 (H, W) mm; 0 outside."""
+        from scipy import ndimage
+
+        away, (row, column) = ndimage.distance_transform_edt(self.inside, return_indices=True)
+        beyond = np.clip(0.5 - self.cover[row, column], 0, 0.5)
+        return np.maximum(0, away - beyond) * self.pitch
+
+    def on_grid(self, samples: NDArray[np.float32]) -> _Floats:
+        """Values of a picture as large as the source, resampled to the grid, float64 (H, W)."""
+        return _resample(samples, self.corner, self.cover.shape)
+
+    def sharp_on_grid(self, samples: NDArray[np.float32]) -> _Floats:
+        """The same with edges as sharp as the grid has room for."""
+        return _resample(samples, self.corner, self.cover.shape, sharp=True)
+
+    def samples_at(self, x: _Floats, y: _Floats) -> tuple[_Floats, _Floats]:
+        """Columns and rows of the grid at places in mm, not whole."""
+        return (x - self.low[0]) / self.pitch, self.cover.shape[0] - 1 - (y - self.low[1]) / self.pitch
+
+    def source_at(self, x: _Floats, y: _Floats) -> tuple[_Floats, _Floats]:
+        """Columns and rows of the source at places in mm, not whole."""
+        columns, rows = self.samples_at(x, y)
+        top, left, step = self.corner
+        return left + step * columns, top + step * rows
+
+    def pixel_place(self, column: float, row: float) -> tuple[float, float]:
+        """X and Y of the middle of a pixel of the source, mm."""
+        top, left, step = self.corner
+        x = self.low[0] + (column - left) / step * self.pitch
+        return x, self.low[1] + (self.cover.shape[0] - 1 - (row - top) / step) * self.pitch
+
+
+def sampled(values: NDArray[np.floating], at: tuple[_Floats, _Floats]) -> _Floats:
+    """Bilinear over columns × rows that are not whole, float64 (rows, columns); the border goes on beyond it."""
+    columns, rows = np.meshgrid(at[0].astype(np.float32), at[1].astype(np.float32))
+    found = cv2.remap(values.astype(np.float32), columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(found, dtype=np.float64)
+
+
+def silhouette_of(coverage: NDArray[np.float32], mm_per_px: float, cells: int) -> Silhouette:
+    """The silhouette of a cut-out picture; the lower left corner of the box round what is covered becomes (0, 0).
+
+    Args:
+        coverage: float32 (H, W), 1 material, 0 blank.
+        mm_per_px: mm from pixel to pixel, above 0.
+        cells: grid cells along the longer side of the box round what is covered.
+
+    Raises:
+        BadValueError: cells out of range.
+        BadPictureError: nothing is cut out, or nothing is left.
+    """
+    if not LEAST_CELLS <= cells <= MOST_CELLS:
+        raise BadValueError(f"{cells} cells along the longer side; {LEAST_CELLS} to {MOST_CELLS} would be accepted.")
+    covered = coverage >= 0.5
+    if int(covered.sum()) < LEAST_INSIDE:
+        raise BadPictureError("Nothing of the picture is left to make a figure of; an outline to stand out is needed.")
+    if covered.mean() > WHOLE_SHARE:
+        raise BadPictureError(
+            "Nothing is cut out of its background, so there is no outline to make a figure of; "
+            "a picture with an alpha channel, or one that is cut out, is needed."
+        )
+    rows, columns = np.flatnonzero(covered.any(axis=1)), np.flatnonzero(covered.any(axis=0))
+    tall, wide = rows[-1] - rows[0] + 1.0, columns[-1] - columns[0] + 1.0
+    step = max(tall, wide) / cells
+    shape = (int(np.ceil(tall / step)) + 2 * ROOM, int(np.ceil(wide / step)) + 2 * ROOM)
+    # Sample centres: the box's own border lies half a source sample beyond its outermost ones.
+    corner = (rows[0] - 0.5 + step * (0.5 - ROOM), columns[0] - 0.5 + step * (0.5 - ROOM), step)
+    cover = _resample(coverage, corner, shape)
+    cover[:2], cover[-2:], cover[:, :2], cover[:, -2:] = 0, 0, 0, 0
+    pitch = mm_per_px * step
+    low = ((0.5 - ROOM) * pitch, (tall / step - shape[0] + ROOM + 0.5) * pitch)
+    at_frame = bool(covered[0].any() or covered[-1].any() or covered[:, 0].any() or covered[:, -1].any())
+    return Silhouette(cover, pitch, low, corner, wide, at_frame)
+
+
+def _resample(
+    samples: NDArray[np.float32], corner: tuple[float, float, float], shape: tuple[int, ...], sharp: bool = False
+) -> _Floats:
+    """Bilinear at the grid's samples, of the picture smoothed as far as the step asks for; blank beyond it."""
+    top, left, step = corner
+    # A soft edge is as wide as a sample of the coarser of both: stairs of pixels are no form.
+    sigma = max(1e-3, 0.35 * step) if sharp else max(0.6, 0.5 * step)
+    padded = np.pad(samples, 2)
+    soft = cv2.GaussianBlur(padded, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
+    x = (left + step * np.arange(shape[1]) + 2).astype(np.float32)
+    y = (top + step * np.arange(shape[0]) + 2).astype(np.float32)
+    grid_x, grid_y = np.meshgrid(x, y)
+    found = cv2.remap(soft, grid_x, grid_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
+    return np.asarray(found, dtype=np.float64)

@@ -1,0 +1,1 @@
+"""Figures in the round."""

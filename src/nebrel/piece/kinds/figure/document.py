@@ -1,0 +1,180 @@
+"""The recipe of a figure: how thick, how deep, what back, over the outline of a cut-out picture."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from nebrel.core.figure.figure import FigureWish
+from nebrel.core.figure.form import BackKind
+from nebrel.core.figure.hand import StrokeKind
+from nebrel.core.figure.swell import Profile
+from nebrel.piece.documents.document import PicturedDocument
+from nebrel.piece.parts.fields import choice, length, made_by_hand, share, switch, whole
+from nebrel.piece.parts.part import Part
+
+DepthKind = Literal["swell", "picture"]
+BY_AMOUNT = ["nearer", "farther", "thicker", "thinner", "ridge", "crease"]
+
+
+class FigureDepth(Part):
+    """How far every place stands towards the viewer, and how thick the figure is there."""
+
+    heading: ClassVar[str] = "Depth"
+    kind: DepthKind = choice(
+        "Where depth comes from",
+        "swell",
+        {"swell": "Its outline", "picture": "A depth picture"},
+        hints={
+            "swell": "The outline swells like a cushion: thickest where it is widest.",
+            "picture": "The front follows a second picture of depths; the outline swells behind it.",
+        },
+    )
+    profile: Profile = choice(
+        "Profile",
+        "round",
+        {"round": "Round", "soft": "Soft", "flat": "Flat with a rounded rim"},
+        hints={
+            "round": "It meets its outline upright, as a ball does.",
+            "soft": "It rises slowly from its outline, as a pillow does.",
+            "flat": "Level but for its rim, as a biscuit is.",
+        },
+    )
+    rim_mm: float = length("Rounded rim", 3.0, 0.1, 200, slider=(0.5, 20), shown={"profile": ["flat"]})
+    by: Literal["share", "mm"] = choice(
+        "Thickness told by", "share", {"share": "Roundness", "mm": "Millimetres"}, label="How thick"
+    )
+    roundness: float = share(
+        "Roundness", 0.8, 0.05, 2.0, label="As thick as it is wide, times", shown={"by": ["share"]}
+    )
+    thickness_mm: float = length(
+        "Thickness", 20.0, 0.2, 1000, slider=(2, 120), step=0.5, label="Thickness", shown={"by": ["mm"]}
+    )
+    blob: str | None = made_by_hand("Depth picture", None, pattern="^[0-9a-f]{64}$")
+    name: str = Field("", max_length=255, title="Name of the depth picture")
+    near: Literal["bright", "dark"] = choice(
+        "Near tones", "bright", {"bright": "Bright", "dark": "Dark"}, label="Nearer is", shown={"kind": ["picture"]}
+    )
+    span_mm: float = length(
+        "Span of depths",
+        15.0,
+        0,
+        1000,
+        slider=(1, 100),
+        step=0.5,
+        label="From furthest to nearest",
+        shown={"kind": ["picture"]},
+    )
+
+
+class FigureBack(Part):
+    """What is behind, which no picture shows."""
+
+    heading: ClassVar[str] = "Back"
+    kind: BackKind = choice(
+        "Back",
+        "mirror",
+        {"mirror": "As the front", "flat": "Flat", "bulge": "Bulged"},
+        label="What is behind",
+        hints={
+            "mirror": "As thick behind as in front.",
+            "flat": "Level, with a rounded rim: it lies on a table.",
+            "bulge": "As thick as the front, times a factor.",
+        },
+    )
+    bulge: float = share("Bulge", 0.6, 0.0, 2.0, label="Of the front", shown={"kind": ["bulge"]})
+
+
+class FigureDetail(Part):
+    """Fine relief of the picture on the front."""
+
+    heading: ClassVar[str] = "Detail"
+    hint: ClassVar[str] = "Fine tones of the picture stand on the front as a relief."
+    on: bool = switch("Detail switched on", False)
+    strength_mm: float = length("Strength of detail", 0.6, 0.02, 20, slider=(0.1, 4), label="From black to white")
+    radius_mm: float = length(
+        "Radius of detail", 3.0, 0.1, 100, slider=(0.5, 15), step=0.1, label="What is broader is light, not form"
+    )
+    tall: Literal["bright", "dark"] = choice("Tall tones", "bright", {"bright": "Bright", "dark": "Dark"})
+
+
+class FigureStroke(Part):
+    """What a stroke over the picture says of the figure."""
+
+    heading: ClassVar[str] = "By hand"
+    id: str = Field("", max_length=40)
+    on: bool = switch("Stroke switched on", True)
+    kind: StrokeKind = choice(
+        "What a stroke does",
+        "nearer",
+        {
+            "nearer": "Nearer",
+            "farther": "Farther",
+            "level": "Same depth",
+            "thicker": "Thicker",
+            "thinner": "Thinner",
+            "ridge": "Ridge",
+            "crease": "Crease",
+            "flat": "Flat",
+            "hole": "Hole",
+        },
+        hints={
+            "nearer": "The part under it comes forward, up to the edges of the picture round it.",
+            "farther": "The part under it goes back, up to the edges of the picture round it.",
+            "level": "All that it crosses comes to one depth.",
+            "thicker": "Front and back move apart, near it only.",
+            "thinner": "Front and back come together, near it only.",
+            "ridge": "The front rises to an edge along it.",
+            "crease": "The front sinks to a groove along it.",
+            "flat": "The front becomes level under it.",
+            "hole": "It goes right through.",
+        },
+    )
+    places: tuple[tuple[float, float, float], ...] = Field(
+        min_length=1, max_length=5000, title="Places of the stroke", json_schema_extra={"by_hand": True}
+    )
+    size_mm: float = length("Width of the stroke", 4.0, 0.05, 500, slider=(0.5, 40), step=0.5, label="Width")
+    amount_mm: float = length("Amount", 6.0, 0, 500, slider=(0.5, 40), step=0.5, shown={"kind": BY_AMOUNT})
+
+
+class FigurePart(Part):
+    """What a cut-out picture becomes in the round."""
+
+    width_mm: float = length("Width", 80.0, 2, 3000, slider=(10, 300), step=1, label="Width of the whole picture")
+    cells: int = whole("Resolution", 256, 64, 512, slider=(64, 512), step=16, label="Cells along the longer side")
+    thinnest_mm: float = length("Least thickness", 1.2, 0, 50, slider=(0, 6), step=0.1)
+    widen: bool = switch("Hair-thin parts widened", True, label="Widen what is thinner, seen from the front")
+    tolerance_mm: float = length(
+        "Tolerance", 0.06, 0.001, 2, slider=(0.005, 0.5), step=0.005, label="Surface may be off by"
+    )
+    depth: FigureDepth = FigureDepth()
+    back: FigureBack = FigureBack()
+    detail: FigureDetail = FigureDetail()
+    strokes: tuple[FigureStroke, ...] = Field((), max_length=200, title="Strokes")
+
+    def to_core(self) -> FigureWish:
+        """The same for the core."""
+        depth, back = self.depth, self.back
+        return FigureWish(
+            profile=depth.profile,
+            soft_rim=depth.rim_mm,
+            thickness=depth.thickness_mm if depth.by == "mm" else None,
+            roundness=depth.roundness,
+            back=back.kind,
+            bulge=back.bulge,
+            thinnest=self.thinnest_mm,
+            may_widen=self.widen,
+        )
+
+
+class FigureDocument(PicturedDocument):
+    """One immutable state of a figure in the round."""
+
+    figure: FigurePart = FigurePart()
+
+    @property
+    def in_colour(self) -> bool:
+        return True
+
+    @property
+    def picture_width_mm(self) -> float:
+        return self.figure.width_mm

@@ -1,0 +1,235 @@
+"""From the recipe of a figure to its solid: outline, front and back, surface, made light; each step kept."""
+
+import time
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadPictureError
+from nebrel.core.figure.figure import Depths, Detail, Hand, ShapedFigure, shape_figure
+from nebrel.core.figure.hand import HandStroke
+from nebrel.core.figure.lighten import lighten
+from nebrel.core.figure.silhouette import sampled, silhouette_of
+from nebrel.core.figure.surface import surface_of
+from nebrel.core.heightfield.slab import Slab
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.collapse import collapse_in_halves
+from nebrel.core.mesh.distance import distances_to, measure_between
+from nebrel.core.mesh.place import at_origin
+from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
+from nebrel.core.picture import Picture
+from nebrel.core.proof import Finding, check_soundness
+from nebrel.core.proof.from_front import silhouette_overlap
+from nebrel.piece.evaluation.abilities import HasPicture
+from nebrel.piece.evaluation.cache import step_key
+from nebrel.piece.evaluation.codec import decode_slab, encode_slab
+from nebrel.piece.evaluation.evaluator import Progress, quiet
+from nebrel.piece.evaluation.pictured import PicturedEvaluator
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.evaluation.shown import TONES, Plan, Size
+from nebrel.piece.kinds.figure.document import FigureDocument
+from nebrel.piece.kinds.figure.findings import figure_findings
+from nebrel.piece.ops import PictureView
+from nebrel.piece.report import BuildReport, FigureReport, build_report
+
+SKETCH_PX, SKETCH_CELLS = 720, 144
+MOST_SHOWN = 120_000
+RELIEF_MM = 2.0
+OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
+OF_FINE = "to the nearest place, from the surface before it was made light"
+NO_DEPTHS = "No depth picture is chosen; choose one, or take depth from the outline."
+_VERSION = 1
+
+
+class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
+    """Runs the steps of figures. X runs right and Y up as in the picture, Z towards the viewer."""
+
+    @property
+    def relief_mm(self) -> float:
+        """What tones are judged as: nothing is raised by them."""
+        return RELIEF_MM
+
+    @property
+    def tall_tones(self) -> Literal["bright", "dark"]:
+        return "bright"
+
+    @property
+    def tolerance_mm(self) -> float:
+        return self.document.figure.tolerance_mm
+
+    def check(self, progress: Progress = quiet) -> None:
+        self.shaped(SKETCH_PX, progress)
+
+    @property
+    def size_mm(self) -> Size:
+        key = step_key("figure size", _VERSION, None, self._surface_key(SKETCH_PX))
+        return self._kept_size(key, lambda: self._surface(SKETCH_PX))
+
+    def width_share(self) -> float:
+        """How much of the picture's width the figure takes up.
+
+        Raises:
+            BadPictureError: nothing is cut out.
+        """
+        silhouette = silhouette_of(self.picture().coverage, 1.0, SKETCH_CELLS)
+        return silhouette.width_px / (self.picture().shape[1] - 1)
+
+    def shaped(self, longest_px: int = FULL, progress: Progress = quiet) -> ShapedFigure:
+        """Front and back of the figure."""
+
+        def shape() -> ShapedFigure:
+            view = self.view(longest_px, None, progress)
+            progress(OUTLINING, 0.0)
+            silhouette = silhouette_of(view.picture.coverage, view.mm_per_px, self._cells(longest_px))
+            progress(SHAPING, 0.3)
+            figure = self.document.figure
+            depths, hand, detail = self._depths(view.picture), self._hand(view), self._detail(view.picture)
+            return shape_figure(silhouette, figure.to_core(), depths, hand, detail)
+
+        return self._cache.get(self._form_key(longest_px), shape)
+
+    def plan(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> Plan:
+        """The picture over the box round the figure; its heights are the front over the lowest place behind."""
+        if upto is not None:
+            return self.plan_of_view(longest_px, upto, progress, RELIEF_MM, RELIEF_MM)
+        view = self.view(longest_px, None, progress)
+        form = self.shaped(longest_px, progress).form
+        silhouette, (width, depth, thick) = form.silhouette, self.size_mm
+        rows, columns = (max(2, round(side / view.mm_per_px) + 1) for side in (depth, width))
+        x, y = np.linspace(0, width, columns), np.linspace(depth, 0, rows)
+        grid = silhouette.samples_at(x, y)
+        middle, square = sampled(form.middle, grid), sampled(form.square, grid)
+        front = np.where(square > 0, middle + np.sqrt(np.maximum(square, 0)), np.nan)
+        pixels = silhouette.source_at(x, y)
+        across, up = (1 / max(abs(float(along[-1] - along[0])), 1e-9) for along in pixels)
+        to_plan = np.array([[across, 0, -across * pixels[0][0]], [0, -up, 1 + up * pixels[1][0]], [0, 0, 1]])
+        return Plan(
+            tones=np.round(np.clip(sampled(view.picture.tones, pixels), 0, 1) * TONES).astype(np.uint16),
+            heights=(front - float(np.nanmin(form.back))).astype(np.float32),
+            size=(width, depth, thick),
+            pitch=width / (columns - 1),
+            backing=0.0,
+            relief=max(thick, 1e-6),
+            full_px=(columns, rows),
+            from_source=to_plan @ view.from_source,
+        )
+
+    def mesh(self, longest_px: int = FULL) -> TriMesh:
+        made = self.delivered().mesh if longest_px == FULL else self._sketch()
+        return at_origin(made)
+
+    def solid_key(self, longest_px: int) -> str:
+        if longest_px != FULL:
+            return self._surface_key(longest_px)
+        light = self.document.light.key(self.document.delivery.format)
+        return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._surface_key(FULL))
+
+    def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
+        return figure_findings(self.document, self.shaped(longest_px, progress), self._sketch())
+
+    def delivered(self, progress: Progress = quiet) -> Slab:
+        """The finished solid, made as light as its tolerance and what is asked allow."""
+
+        def make() -> Slab:
+            fine = self._surface(FULL, progress)
+            lighter = lighten(fine, self.tolerance_mm, lambda part: progress("Making it light", part))
+            asked = self.document.light.simplify(
+                lighter.mesh, self.document.delivery.format, lambda part: progress("Making it lighter", part)
+            )
+            finished, apart = lighter.mesh, lighter.deviation
+            if asked is not None:
+                finished = asked.mesh
+                apart = measure_between(fine, finished, lambda part: progress("Measuring the surface", part))
+            return Slab(finished, Deviation(apart.max, apart.rms, OF_FINE, BOTH_WAYS), self.tolerance_mm)
+
+        return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
+
+    def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
+        started = time.perf_counter()
+        slab = self.delivered(progress)
+        soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
+        shaped = self.shaped(FULL, progress)
+        findings = self.findings(FULL, progress)
+        before = len(self._surface(FULL).faces)
+        report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
+        figure = FigureReport(
+            overlap_mask=round(self._overlap(slab.mesh, shaped), 5),
+            depth_mm=round(float(np.ptp(slab.mesh.vertices[:, 2])), 4),
+            source=self.document.figure.depth.kind,
+            thickened_mm2=round(shaped.widened + shaped.thickened, 3),
+        )
+        return slab, report.model_copy(update={"figure": figure})
+
+    def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
+        fine = at_origin(self._surface(longest_px))
+        return distances_to(fine, mesh.corners.mean(axis=1))
+
+    def _overlap(self, mesh: TriMesh, shaped: ShapedFigure) -> float:
+        """Of the solid, seen from the front, with the picture's own coverage."""
+        view = self.view(FULL)
+        covered = view.picture.coverage >= 0.5
+        return silhouette_overlap(mesh, covered, view.mm_per_px, shaped.asked.pixel_place(0, covered.shape[0] - 1))
+
+    def _sketch(self) -> TriMesh:
+        def sketch() -> TriMesh:
+            mesh = self._surface(SKETCH_PX)
+            return mesh if len(mesh.faces) <= MOST_SHOWN else collapse_in_halves(mesh, MOST_SHOWN)
+
+        return self._cache.get(step_key("figure sketch", _VERSION, MOST_SHOWN, self._surface_key(SKETCH_PX)), sketch)
+
+    def _surface(self, longest_px: int, progress: Progress = quiet) -> TriMesh:
+        def surface() -> TriMesh:
+            form = self.shaped(longest_px, progress).form
+            return surface_of(form, lambda part: progress(SURFACING, part))
+
+        return self._cache.get(self._surface_key(longest_px), surface)
+
+    def _depths(self, picture: Picture) -> Depths | None:
+        depth = self.document.figure.depth
+        if depth.kind == "swell":
+            return None
+        if depth.blob is None:
+            raise BadPictureError(NO_DEPTHS)
+        found = self._sources.picture(depth.blob, depth.name).tones
+        tones = cv2.resize(found, picture.shape[::-1], interpolation=cv2.INTER_AREA)
+        return Depths(np.asarray(tones, dtype=np.float32), depth.span_mm if depth.near == "bright" else -depth.span_mm)
+
+    def _detail(self, picture: Picture) -> Detail | None:
+        detail = self.document.figure.detail
+        if not detail.on:
+            return None
+        strength = detail.strength_mm if detail.tall == "bright" else -detail.strength_mm
+        return Detail(picture.tones, strength, detail.radius_mm)
+
+    def _hand(self, view: PictureView) -> Hand | None:
+        """The strokes over a view of the picture, or None where there are none."""
+        drawn = [
+            HandStroke(
+                stroke.kind,
+                np.array([view.place((x, y)) for x, y, _ in stroke.places]),
+                max(0.5, view.px(stroke.size_mm) / 2),
+                stroke.amount_mm,
+            )
+            for stroke in self.document.figure.strokes
+            if stroke.on
+        ]
+        picture = view.picture
+        return Hand(drawn, picture.tones[..., np.newaxis] if picture.rgb is None else picture.rgb) if drawn else None
+
+    def _cells(self, longest_px: int) -> int:
+        cells = self.document.figure.cells
+        return cells if longest_px == FULL else min(cells, SKETCH_CELLS)
+
+    def _form_key(self, longest_px: int) -> str:
+        figure = self.document.figure.model_dump(mode="json", exclude={"cells", "tolerance_mm", "strokes"})
+        strokes = [
+            stroke.model_dump(mode="json", exclude={"id", "on"}) for stroke in self.document.figure.strokes if stroke.on
+        ]
+        return step_key(
+            "figure form", _VERSION, [figure, strokes, self._cells(longest_px)], self.picture_key(longest_px)
+        )
+
+    def _surface_key(self, longest_px: int) -> str:
+        return step_key("figure surface", _VERSION, None, self._form_key(longest_px))

@@ -1,0 +1,58 @@
+"""What is said about a figure before it is built."""
+
+from nebrel.core.figure.figure import ShapedFigure
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.shells import shells_of
+from nebrel.core.proof import Finding
+from nebrel.core.proof.makeable import bed_findings
+from nebrel.piece.kinds.figure.document import FigureDocument
+
+# Less than this of the figure is not worth a word.
+SOME_SHARE = 0.002
+
+
+def figure_findings(document: FigureDocument, shaped: ShapedFigure, mesh: TriMesh) -> tuple[Finding, ...]:
+    """What to know about a figure.
+
+    Args:
+        document: the piece.
+        shaped: its front and back.
+        mesh: a sketch of its surface.
+    """
+    found: list[Finding] = []
+    parts = len(shells_of(mesh))
+    area = float(shaped.asked.inside.sum()) * shaped.asked.pitch**2
+    thinnest = document.figure.thinnest_mm
+    if parts > 1:
+        found.append(
+            Finding(
+                "note", f"The outline has {parts} parts, which do not hang together.",
+                "Each becomes a solid of its own. Keep only the largest at the step Cut out to have one.",
+                "parts", value=float(parts),
+            )
+        )  # fmt: skip
+    if shaped.widened > SOME_SHARE * area:
+        found.append(
+            Finding(
+                "caution", f"Parts narrower than {thinnest:g} mm were widened, by {shaped.widened:.1f} mm² in all.",
+                "They would break as drawn. A wider figure, or a smaller least thickness, leaves them as they are.",
+                "widened", value=shaped.widened, unit="mm²",
+            )
+        )  # fmt: skip
+    if shaped.thickened > SOME_SHARE * area:
+        found.append(
+            Finding(
+                "note", f"{shaped.thickened:.1f} mm² of the figure would be thinner than {thinnest:g} mm.",
+                "They were made so thick, for thin places break. A smaller least thickness leaves them as they are.",
+                "thickened", value=shaped.thickened, unit="mm²",
+            )
+        )  # fmt: skip
+    if shaped.asked.at_frame:
+        found.append(
+            Finding(
+                "caution", "The outline touches the edge of the picture.",
+                "It may be cut off there, and is closed along that edge. A picture with room round it shows all of it.",
+                "at-frame",
+            )
+        )  # fmt: skip
+    return (*found, *bed_findings(mesh, document.maker.to_core(), "figure"))

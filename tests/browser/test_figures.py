@@ -1,0 +1,79 @@
+"""From a drawing to a figure in the round, in a real browser on the real server."""
+
+import io
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.proof import check_soundness
+from nebrel.demo.pictures.owl import draw_owl
+from tests.browser.conftest import looks_changed, settled, stage, station
+
+
+def owl_on_paper() -> bytes:
+    """The owl on white, as a person would scan it: nothing is cut out yet."""
+    colours, coverage = draw_owl()
+    white = colours * coverage[..., np.newaxis] + 1 - coverage[..., np.newaxis]
+    held = io.BytesIO()
+    Image.fromarray(np.round(white * 255).astype(np.uint8)).resize((450, 530)).save(held, "PNG")
+    return held.getvalue()
+
+
+def test_the_owl_in_the_round_from_drawing_to_file(page: Page, shared, drop, document, tmp_path: Path):
+    page.goto(shared.url)
+    drop("owl.png", owl_on_paper())
+    expect(page.get_by_label("Title of the piece")).to_have_value("owl")
+    station(page, "Body")
+    page.get_by_label("What it is").last.select_option("figure")
+
+    # It is cut out of its paper, and stands on the stage.
+    expect(page.get_by_role("navigation", name="Stations").get_by_role("button", name="Figure")).to_have_attribute(
+        "aria-current", "step"
+    )
+    expect(page.get_by_test_id("figure-size")).to_be_visible()
+    settled(page)
+    before = stage(page).screenshot()
+    piece_id = page.url.rsplit("/", 1)[1]
+    assert [op["kind"] for op in document(piece_id)["ops"]] == ["cut-out"]
+
+    # The left wing comes forward by one stroke.
+    page.get_by_role("button", name="Nearer").click()
+    box = page.get_by_test_id("plan-picture").bounding_box()
+    page.mouse.move(box["x"] + 0.13 * box["width"], box["y"] + 0.45 * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.17 * box["width"], box["y"] + 0.75 * box["height"], steps=6)
+    page.mouse.up()
+    expect(page.get_by_role("region", name="Nearer, stroke 1")).to_be_visible()
+    page.get_by_role("button", name="Nearer", exact=True).click()
+    settled(page)
+    with_wing = looks_changed(page, before)
+    assert document(piece_id)["figure"]["strokes"][0]["amount_mm"] == 6
+    page.get_by_role("region", name="Nearer, stroke 1").get_by_label("Nearer on").click()
+    looks_changed(page, with_wing)
+    page.get_by_role("button", name="Undo").click()
+
+    page.get_by_role("radio", name="Flat", exact=True).click()
+    settled(page)
+    station(page, "Deliver")
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Build and save").click()
+    path = tmp_path / download.value.suggested_filename
+    download.value.save_as(path)
+    assert check_soundness(read_mesh(path.read_bytes(), path.name, None).mesh).sound
+    expect(page.get_by_test_id("build-report")).to_contain_text("% as cut out")
+
+
+def test_what_is_not_cut_out_is_refused_and_the_piece_stays(page: Page, shared, drop, document):
+    page.goto(shared.url)
+    drop("owl.png", owl_on_paper())
+    station(page, "Body")
+    page.get_by_label("What it is").last.select_option("figure")
+    expect(page.get_by_test_id("figure-size")).to_be_visible()
+    piece_id = page.url.rsplit("/", 1)[1]
+    station(page, "Picture")
+    page.get_by_label("Cut out on").click()
+    expect(page.get_by_text("Nothing is cut out of its background")).to_be_visible()
+    assert document(piece_id)["ops"][0]["on"]

@@ -1,0 +1,140 @@
+"""`nebrel make figure`."""
+
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.proof import check_soundness
+
+CHECKED = {
+    "size_mm",
+    "triangles",
+    "shells",
+    "volume_mm3",
+    "closed",
+    "manifold",
+    "outward",
+    "self_crossings",
+    "findings",
+}
+OWN = {"overlap_mask", "depth_mm", "source", "thickened_mm2"}
+QUICK = ("--resolution", 96, "--tolerance", 0.1)
+
+
+@pytest.fixture
+def pear(tmp_path):
+    """A cut-out pear, and the same on white paper."""
+    x, y = np.meshgrid(np.arange(160), np.arange(200))
+    inside = np.minimum(np.hypot(x - 80, y - 125) / 60, np.hypot(x - 80, y - 60) / 38) < 1
+    tone = np.where(inside, 110, 255).astype(np.uint8)
+    Image.fromarray(np.dstack([tone, tone, tone, np.where(inside, 255, 0).astype(np.uint8)])).save(
+        tmp_path / "pear.png"
+    )
+    Image.fromarray(tone).save(tmp_path / "paper.png")
+    Image.fromarray(np.tile(np.linspace(0, 255, 160).astype(np.uint8), (200, 1))).save(tmp_path / "depths.png")
+    return tmp_path / "pear.png"
+
+
+def report(nebrel, *arguments) -> dict:
+    code, out, err = nebrel("make", "figure", *arguments, *QUICK, "--json")
+    assert code == 0, err or out
+    return json.loads(out)
+
+
+def test_a_cut_out_picture_becomes_a_sound_solid_of_the_asked_width(nebrel, pear, tmp_path):
+    target = tmp_path / "pear.stl"
+    found = report(nebrel, pear, "-o", target, "--width", 50)
+    assert set(found) >= CHECKED | OWN
+    assert "lit" not in found
+    assert "figure" not in found
+    assert found["size_mm"][0] == pytest.approx(50, abs=0.6)
+    assert found["overlap_mask"] > 0.985
+    assert found["max_error_mm"] <= 0.1
+    mesh = read_mesh(target.read_bytes(), target.name, None).mesh
+    assert check_soundness(mesh).sound
+    assert found["depth_mm"] == pytest.approx(np.ptp(mesh.vertices[:, 2]), abs=1e-3)
+    # Y is up: a pear is wider below.
+    low, high = (np.ptp(mesh.vertices[mask][:, 0]) for mask in thirds(mesh.vertices[:, 1]))
+    assert low > 1.2 * high
+
+
+def test_what_is_said_without_json(nebrel, pear, tmp_path):
+    code, out, _ = nebrel("make", "figure", pear, "-o", tmp_path / "pear.stl", *QUICK)
+    assert code == 0
+    assert "seen from the front 9" in out
+    assert "mm deep" in out
+
+
+def test_backs_profiles_and_thicknesses_change_the_solid(nebrel, pear, tmp_path):
+    def made(*options) -> dict:
+        return report(nebrel, pear, "-o", tmp_path / "out.stl", "--width", 40, *options)
+
+    plain = made()
+    assert made("--back", "flat")["depth_mm"] < 0.6 * plain["depth_mm"]
+    assert made("--back", "bulge:0.5")["depth_mm"] == pytest.approx(0.75 * plain["depth_mm"], rel=0.05)
+    assert made("--thickness", "11mm")["depth_mm"] == pytest.approx(11, abs=0.3)
+    assert made("--thickness", "x0.4")["depth_mm"] == pytest.approx(0.5 * plain["depth_mm"], rel=0.03)
+    assert made("--profile", "flat")["volume_mm3"] > 1.1 * plain["volume_mm3"]
+
+
+def test_depths_and_strokes_come_from_files(nebrel, pear, tmp_path):
+    out = tmp_path / "out.stl"
+    strokes = tmp_path / "strokes.json"
+    strokes.write_text(
+        json.dumps({"strokes": [{"kind": "nearer", "amount_mm": 9, "places": [[0.5, 0.35], [0.55, 0.4]]}]})
+    )
+    plain = report(nebrel, pear, "-o", out, "--width", 40)
+    deep = report(nebrel, pear, "-o", out, "--width", 40, "--depth", tmp_path / "depths.png", "--span", 30)
+    near = report(nebrel, pear, "-o", out, "--width", 40, "--strokes", strokes)
+    assert deep["source"] == "picture"
+    assert deep["depth_mm"] > plain["depth_mm"] + 5
+    assert near["depth_mm"] > plain["depth_mm"] + 2
+
+
+def test_a_plain_background_is_cut_away_where_that_is_asked(nebrel, pear, tmp_path):
+    paper = pear.with_name("paper.png")
+    code, _, err = nebrel("make", "figure", paper, "-o", tmp_path / "out.stl", *QUICK)
+    assert code != 0
+    assert "Nothing is cut out of its background" in err
+    assert not (tmp_path / "out.stl").exists()
+    assert report(nebrel, paper, "-o", tmp_path / "out.stl", "--width", 50, "--cut-out")["overlap_mask"] > 0.98
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (("--depth", "deep"), "swell, or a depth picture"),
+        (("--depth", "none.png"), "none.png"),
+        (("--back", "bulgy"), "mirror, flat or bulge"),
+        (("--back", "bulge:much"), "bulge:0.6"),
+        (("--thickness", "xl"), "20 or x0.8"),
+        (("--profile", "sharp"), "round, soft or flat"),
+        (("--width", "0"), "more than 0"),
+        (("--resolution", "9000"), "64 to 512"),
+        (("--near", "left"), "bright or dark"),
+    ],
+)
+def test_what_cannot_be_is_refused_in_a_sentence(nebrel, pear, tmp_path, options, words):
+    code, _, err = nebrel("make", "figure", pear, "-o", tmp_path / "out.stl", *options)
+    assert code != 0
+    assert words in err
+    assert len(err.strip().splitlines()) == 1
+
+
+@pytest.mark.parametrize(
+    "text", ["not json", '{"strokes": 3}', "[1, 2]", '[{"kind": "nearer"}]', '[{"kind": "melt", "places": [[0, 0]]}]']
+)
+def test_a_file_of_no_strokes_is_refused(nebrel, pear, tmp_path, text):
+    (tmp_path / "strokes.json").write_text(text)
+    code, _, err = nebrel("make", "figure", pear, "-o", tmp_path / "out.stl", "--strokes", tmp_path / "strokes.json")
+    assert code != 0
+    assert len(err.strip().splitlines()) == 1
+
+
+def thirds(y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Whether places are in the lower or in the upper third."""
+    low, high = y.min(), y.max()
+    return y < low + (high - low) / 3, y > high - (high - low) / 3

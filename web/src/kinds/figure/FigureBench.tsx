@@ -1,0 +1,42 @@
+import type { FigureDocument } from "../../api/client";
+import { useBenchStore } from "../../state/benchStore";
+import { useFigureStore } from "../../state/figureStore";
+import { DeliverStation } from "../common/deliver/DeliverStation";
+import type { OpsEditing } from "../common/ops/useOps";
+import type { BenchProps } from "../common/pageKind";
+import { PicturedBench } from "../common/picture/PicturedBench";
+import { PictureStation } from "../common/picture/PictureStation";
+import { ProofStation } from "../common/proof/ProofStation";
+import type { FigureStationProps } from "../common/stationProps";
+import { FigureMarks, FigureTool } from "./FigureTools";
+import { FigureStation } from "./FigureStation";
+
+/** The bench of a figure in the round. */
+export function FigureBench(props: BenchProps<FigureDocument>) {
+  const { piece, document } = props;
+  const shared = { piece, pieceId: piece.id, revision: piece.revision, document };
+  const atFigure = useBenchStore((state) => state.station === "figure");
+  const drawing = useFigureStore((state) => state.kind !== null);
+  return (
+    <PicturedBench
+      {...props}
+      cards={(editing, ops) => <Cards {...shared} editing={editing} ops={ops} />}
+      marks={atFigure ? (geometry) => <FigureMarks document={document} geometry={geometry} /> : null}
+      tools={atFigure && drawing ? (editing, geometry) => <FigureTool document={document} editing={editing} geometry={geometry} /> : null}
+    />
+  );
+}
+
+function Cards({ ops, ...props }: FigureStationProps & { ops: OpsEditing }) {
+  const station = useBenchStore((state) => state.station);
+  switch (station) {
+    case "picture":
+      return <PictureStation {...props} ops={ops} />;
+    case "proof":
+      return <ProofStation {...props} />;
+    case "deliver":
+      return <DeliverStation {...props} />;
+    default:
+      return <FigureStation {...props} />;
+  }
+}

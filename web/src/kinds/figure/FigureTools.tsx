@@ -1,0 +1,79 @@
+import { useState } from "react";
+import type { FigureDocument, FigureStroke } from "../../api/client";
+import { useBenchStore } from "../../state/benchStore";
+import { useFigureStore } from "../../state/figureStore";
+import type { Editing } from "../../state/useEditing";
+import type { PlanGeometry } from "../../views/plan/geometry";
+import { useNewRow } from "../common/fields/newRow";
+import { usePartSchemas } from "../../state/partSchemas";
+import { StrokeSurface } from "../common/picture/tools/StrokeSurface";
+import { usePlaces } from "../common/picture/tools/usePlaces";
+import { STROKE_COLOURS } from "./strokeColours";
+
+type Places = readonly (readonly [number, number, number])[];
+
+interface Props {
+  document: FigureDocument;
+  geometry: PlanGeometry;
+}
+
+/** The strokes that count, over the Plan. */
+export function FigureMarks({ document, geometry }: Props) {
+  return (
+    <g data-testid="figure-strokes" pointerEvents="none">
+      {document.figure.strokes.map(
+        (stroke) => stroke.on && <Drawn key={stroke.id} kind={stroke.kind} places={stroke.places} sizeMm={stroke.size_mm} geometry={geometry} />,
+      )}
+    </g>
+  );
+}
+
+/** Draws the next stroke. */
+export function FigureTool({ document, geometry, editing }: Props & { editing: Editing }) {
+  const { kind, amountMm } = useFigureStore();
+  const sizeMm = useBenchStore((state) => state.brush.sizeMm);
+  const [drawn, setDrawn] = useState<Places | null>(null);
+  const newStroke = useNewRow(document, "figure.strokes");
+  const words = usePartSchemas().named("FigureStroke").fields.find((field) => field.name === "kind")?.choices ?? {};
+  if (!kind) return null;
+  const keep = (places: Places) => {
+    const stroke = newStroke("", { kind, places, size_mm: sizeMm, amount_mm: amountMm });
+    editing.keep(words[kind] ?? kind, { figure: { strokes: [...document.figure.strokes, stroke] } });
+  };
+  return (
+    <g>
+      {drawn && <Drawn kind={kind} places={drawn} sizeMm={sizeMm} geometry={geometry} />}
+      <StrokeSurface
+        label={words[kind] ?? kind}
+        geometry={geometry}
+        colour={STROKE_COLOURS[kind]}
+        onStroke={({ places }, done) => {
+          setDrawn(done ? null : places);
+          if (done) keep(places);
+        }}
+      />
+    </g>
+  );
+}
+
+function Drawn({ kind, places, sizeMm, geometry }: { kind: FigureStroke["kind"]; places: Places; sizeMm: number; geometry: PlanGeometry }) {
+  const { toPlan } = usePlaces(geometry);
+  const path = places
+    .map(([x, y], at) => {
+      const px = geometry.toPx(toPlan({ x, y }));
+      return `${at ? "L" : "M"}${px.x} ${px.y}`;
+    })
+    .join("");
+  return (
+    <path
+      d={places.length === 1 ? `${path}h0.1` : path}
+      fill="none"
+      stroke={STROKE_COLOURS[kind]}
+      strokeWidth={Math.max(2, sizeMm * geometry.scale)}
+      strokeLinecap="round"
+      strokeLinejoin="round"
+      opacity={0.5}
+      pointerEvents="none"
+    />
+  );
+}
