@@ -94,6 +94,34 @@ def test_depths_and_strokes_come_from_files(nebrel, pear, tmp_path):
     assert near["depth_mm"] > plain["depth_mm"] + 2
 
 
+def test_symmetry_gives_both_sides_what_one_gets(nebrel, pear, tmp_path):
+    out, strokes = tmp_path / "out.stl", tmp_path / "strokes.json"
+    strokes.write_text('[{"kind": "ridge", "amount_mm": 5, "size_mm": 6, "places": [[0.3, 0.3], [0.3, 0.4]]}]')
+    found = {
+        line: report(
+            nebrel, pear, "-o", out, "--width", 40, "--strokes", strokes, *(["--symmetry", line] if line else [])
+        )
+        for line in ("", "auto", "x:20")
+    }
+    assert found["auto"]["volume_mm3"] > found[""]["volume_mm3"]
+    assert found["x:20"]["volume_mm3"] == pytest.approx(found["auto"]["volume_mm3"], rel=0.01)
+
+
+def test_detail_is_fine_relief_of_the_picture(nebrel, tmp_path):
+    x, y = np.meshgrid(np.arange(160), np.arange(160))
+    stripes = np.where(x // 8 % 2, 220, 60).astype(np.uint8)
+    cover = np.where(np.hypot(x - 80, y - 80) < 70, 255, 0).astype(np.uint8)
+    Image.fromarray(np.dstack([stripes, stripes, stripes, cover])).save(tmp_path / "striped.png")
+    areas = [
+        report(nebrel, tmp_path / "striped.png", "-o", tmp_path / "out.stl", "--width", 40, "--detail", detail)[
+            "area_mm2"
+        ]
+        for detail in ("0", "2:4", "-2:4")
+    ]
+    assert areas[1] > 1.03 * areas[0]
+    assert areas[2] == pytest.approx(areas[1], rel=0.05)
+
+
 def test_a_plain_background_is_cut_away_where_that_is_asked(nebrel, pear, tmp_path):
     paper = pear.with_name("paper.png")
     code, _, err = nebrel("make", "figure", paper, "-o", tmp_path / "out.stl", *QUICK)
@@ -115,6 +143,9 @@ def test_a_plain_background_is_cut_away_where_that_is_asked(nebrel, pear, tmp_pa
         (("--width", "0"), "more than 0"),
         (("--resolution", "9000"), "64 to 512"),
         (("--near", "left"), "bright or dark"),
+        (("--symmetry", "yes"), "auto, or a place like x:40"),
+        (("--symmetry", "x:900"), "beside the figure"),
+        (("--detail", "much"), "much"),
     ],
 )
 def test_what_cannot_be_is_refused_in_a_sentence(nebrel, pear, tmp_path, options, words):

@@ -204,6 +204,21 @@ class TestStrokes:
         assert one.solid_key(PX) == other.solid_key(PX)
 
 
+class TestSymmetry:
+    def test_mirrors_strokes_about_the_line_that_the_outline_has(self, evaluate):
+        stroke = {**STROKE, "places": [[0.68, 0.75, 1]], "amount_mm": 8, "size_mm": 6}
+        plain, alike = (
+            evaluate(document(strokes=[stroke], symmetry={"on": on})).plan(PX).heights for on in (False, True)
+        )
+        apart = [np.nanmean(np.abs(heights - heights[:, ::-1])) for heights in (plain, alike)]
+        assert apart[0] > 0.1
+        assert apart[1] < 0.3 * apart[0]
+
+    def test_about_a_line_by_hand_follows_it(self, evaluate):
+        solids = {evaluate(document(symmetry={"on": True, "by": "hand", "at": at})).solid_key(PX) for at in (0.4, 0.5)}
+        assert len(solids) == 2
+
+
 class TestFindings:
     def measures(self, evaluator) -> set[str]:
         return {finding.measure for finding in evaluator.findings(PX)}

@@ -42,6 +42,9 @@ def figure(
     thinnest: Annotated[str, typer.Option(help="Least thickness, kept everywhere; 0 for none.")] = "1.2",
     widen: Annotated[bool, typer.Option(help="Widen parts that are thinner than that, or refuse them.")] = True,
     cut_out: Annotated[bool, typer.Option("--cut-out", help="Cut the figure out of a plain background.")] = False,
+    symmetry: Annotated[
+        str | None, typer.Option(help="Both sides alike: auto, or x:40 from the left of the figure.")
+    ] = None,
     detail: Annotated[
         str | None, typer.Option(help="Fine tones as relief: a strength, 0.3, with the radius of light, 0.3:3.")
     ] = None,
@@ -64,6 +67,7 @@ def figure(
         "depth": deep,
         "back": _back(back),
         "detail": {} if detail is None else _detail(detail),
+        "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
         "strokes": [] if strokes is None else _strokes(strokes),
         "thinnest_mm": parse_length(thinnest),
         "widen": widen,
@@ -129,6 +133,18 @@ def _strokes(path: Path) -> list[object]:
 
 def _pressed(place: object) -> object:
     return [*place, 1.0] if isinstance(place, list) and len(place) == 2 else place
+
+
+def _symmetry(given: str, width: float) -> dict[str, object]:
+    if given == "auto":
+        return {"on": True}
+    kind, _, place = given.partition(":")
+    if kind != "x" or not place:
+        raise BadValueError(f"--symmetry is “{given}”; auto, or a place like x:40, would be accepted.")
+    at = parse_length(place) / width
+    if not 0 <= at <= 1:
+        raise BadValueError(f"--symmetry is at {place}, beside the figure; x:0 to x:{width:g} would be accepted.")
+    return {"on": True, "by": "hand", "at": at}
 
 
 def _detail(given: str) -> dict[str, object]:

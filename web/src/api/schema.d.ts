@@ -3074,6 +3074,13 @@ export interface components {
              *         "bulge": 0.6,
              *         "kind": "mirror"
              *       },
+             *       "symmetry": {
+             *         "at": 0.5,
+             *         "by": "outline",
+             *         "lean_deg": 0,
+             *         "on": false,
+             *         "strength": 1
+             *       },
              *       "detail": {
              *         "on": false,
              *         "radius_mm": 3,
@@ -3136,6 +3143,16 @@ export interface components {
              *     }
              */
             back: components["schemas"]["FigureBack"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "outline",
+             *       "at": 0.5,
+             *       "lean_deg": 0,
+             *       "strength": 1
+             *     }
+             */
+            symmetry: components["schemas"]["FigureSymmetry"];
             /**
              * @default {
              *       "on": false,
@@ -3208,6 +3225,38 @@ export interface components {
              * @default 6
              */
             amount_mm: number;
+        };
+        /**
+         * FigureSymmetry
+         * @description Both sides alike.
+         */
+        FigureSymmetry: {
+            /**
+             * Symmetry switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Line of symmetry
+             * @default outline
+             * @enum {string}
+             */
+            by: "outline" | "hand";
+            /**
+             * Place of the line
+             * @default 0.5
+             */
+            at: number;
+            /**
+             * Lean of the line
+             * @default 0
+             */
+            lean_deg: number;
+            /**
+             * Strength of symmetry
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * Fill

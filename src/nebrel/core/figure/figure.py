@@ -12,6 +12,7 @@ from nebrel.core.figure.hand import HandStroke, moved, pierce, shaped_front, swe
 from nebrel.core.figure.parts import find_parts
 from nebrel.core.figure.silhouette import Silhouette
 from nebrel.core.figure.swell import Profile, profile_to, swell, thicken, widen
+from nebrel.core.figure.symmetry import MirrorLine, alike, both_sides
 
 
 @dataclass(frozen=True)
@@ -99,6 +100,7 @@ def shape_figure(
     depths: Depths | None = None,
     hand: Hand | None = None,
     detail: Detail | None = None,
+    line: MirrorLine | None = None,
 ) -> ShapedFigure:
     """Front and back over a silhouette.
 
@@ -108,11 +110,14 @@ def shape_figure(
         depths: for the front; None where it swells from the outline alone.
         hand: strokes over it, or None.
         detail: fine relief, or None.
+        line: about which both sides are alike, strokes too; None where they need not be.
 
     Raises:
         BadPictureError: parts are thinner than is to be made, and must not be widened.
     """
-    strokes = () if hand is None else hand.strokes
+    strokes = () if hand is None else tuple(hand.strokes)
+    if line is not None:
+        strokes = both_sides(strokes, asked, line)
     asked = pierce(asked, strokes)
     if not asked.inside.any():
         raise BadPictureError("The holes take away all of the figure; smaller ones would be accepted.")
@@ -133,6 +138,8 @@ def shape_figure(
         channels = [silhouette.sharp_on_grid(hand.guide[:, :, channel]) for channel in range(hand.guide.shape[2])]
         parts = find_parts(silhouette, np.dstack(channels), [stroke.on(silhouette) for stroke in strokes])
         square = swelled(silhouette, square, strokes, parts)
+    if line is not None:
+        square = np.where(square > 0, alike(silhouette, np.sqrt(np.maximum(square, 0)), line) ** 2, square)
     square, thickened = thicken(square, silhouette, wish.thinnest)
     if depths is not None:
         nearer = silhouette.on_grid(depths.tones) * depths.span
@@ -140,6 +147,8 @@ def shape_figure(
         middle = nearer - np.sqrt(np.maximum(square, 0))
     if parts is not None:
         middle = moved(silhouette, middle, strokes, parts)
+    if line is not None:
+        middle = alike(silhouette, middle, line)
     form = back_of(silhouette, middle, square, wish.back, wish.bulge)
     form = shaped_front(form, strokes)
     if detail is not None:

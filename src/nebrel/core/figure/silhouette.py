@@ -28,7 +28,7 @@ class Silhouette:
         pitch: mm from sample to sample.
         low: X and Y of the lower left sample, mm.
         corner: row and column of the source at the grid's sample (0, 0), and source pixels for one sample of the grid.
-        width_px: of the box round what is covered, pixels of the source.
+        width_px, height_px: of the box round what is covered, pixels of the source.
         at_frame: whether it touches the edge of the picture.
     """
 
@@ -37,12 +37,19 @@ class Silhouette:
     low: tuple[float, float]
     corner: tuple[float, float, float]
     width_px: float
+    height_px: float
     at_frame: bool = False
 
     @property
     def inside(self) -> NDArray[np.bool_]:
         """Bool (H, W)."""
         return self.cover >= 0.5
+
+    @property
+    def box(self) -> tuple[float, float]:
+        """Width and height of the box round what is covered, mm."""
+        mm_per_px = self.pitch / self.corner[2]
+        return self.width_px * mm_per_px, self.height_px * mm_per_px
 
     @property
     def deep(self) -> _Floats:
@@ -118,7 +125,7 @@ def silhouette_of(coverage: NDArray[np.float32], mm_per_px: float, cells: int) -
     pitch = mm_per_px * step
     low = ((0.5 - ROOM) * pitch, (tall / step - shape[0] + ROOM + 0.5) * pitch)
     at_frame = bool(covered[0].any() or covered[-1].any() or covered[:, 0].any() or covered[:, -1].any())
-    return Silhouette(cover, pitch, low, corner, wide, at_frame)
+    return Silhouette(cover, pitch, low, corner, wide, tall, at_frame)
 
 
 def _resample(

@@ -10,6 +10,7 @@ import { ProofStation } from "../common/proof/ProofStation";
 import type { FigureStationProps } from "../common/stationProps";
 import { FigureMarks, FigureTool } from "./FigureTools";
 import { FigureStation } from "./FigureStation";
+import { MirrorLine } from "./MirrorLine";
 
 /** The bench of a figure in the round. */
 export function FigureBench(props: BenchProps<FigureDocument>) {
@@ -21,7 +22,16 @@ export function FigureBench(props: BenchProps<FigureDocument>) {
     <PicturedBench
       {...props}
       cards={(editing, ops) => <Cards {...shared} editing={editing} ops={ops} />}
-      marks={atFigure ? (geometry) => <FigureMarks document={document} geometry={geometry} /> : null}
+      marks={
+        atFigure
+          ? (editing, geometry) => (
+              <>
+                <FigureMarks document={document} geometry={geometry} />
+                <MirrorLine document={document} editing={editing} geometry={geometry} />
+              </>
+            )
+          : null
+      }
       tools={atFigure && drawing ? (editing, geometry) => <FigureTool document={document} editing={editing} geometry={geometry} /> : null}
     />
   );

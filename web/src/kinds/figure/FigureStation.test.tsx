@@ -12,6 +12,7 @@ import { begun, drag, editing, keep, kept, otherwise, part, pieceOf, show, type,
 import { patchAt } from "../common/fields/patchAt";
 import { FigureStation } from "./FigureStation";
 import { FigureMarks, FigureTool } from "./FigureTools";
+import { MirrorLine } from "./MirrorLine";
 
 const NEAR = part("FigureStroke", { id: "s1", kind: "nearer", places: [[0.5, 0.5, 1], [0.6, 0.5, 1]], amount_mm: 6 });
 const HOLE = part("FigureStroke", { id: "s2", kind: "hole", places: [[0.2, 0.2, 1]] });
@@ -122,6 +123,30 @@ describe("by hand", () => {
     expect(kept()[1]).toEqual({ figure: { strokes: [{ ...NEAR, amount_mm: 3 }, HOLE] } });
     fireEvent.click(button("Remove stroke 2"));
     expect(kept()).toEqual(["Hole removed", { figure: { strokes: [NEAR] } }]);
+  });
+});
+
+describe("the line of symmetry", () => {
+  const draw = (symmetry: object) =>
+    render(<svg><MirrorLine document={documentOf({ symmetry })} editing={editing} geometry={PLAN} /></svg>, { wrapper: onPage(undefined, "figure") });
+
+  test("is on the Plan only where it is drawn by hand", () => {
+    draw({ on: true, by: "outline" });
+    draw({ on: false, by: "hand" });
+    expect(screen.queryByTestId("mirror-line")).toBeNull();
+  });
+
+  test("is moved and leant by its ends", () => {
+    draw({ on: true, by: "hand", at: 0.5, lean_deg: 0 });
+    dragOver(screen.getByTestId("mirror-high"), [30, 40], [24, 40]);
+    expect(drag).toHaveBeenCalledTimes(1);
+    expect(kept()).toEqual(["Line of symmetry moved", { figure: { symmetry: { at: 0.45, lean_deg: 8.5 } } }]);
+  });
+
+  test("stays on the figure, and never lies down", () => {
+    draw({ on: true, by: "hand", at: 0.9, lean_deg: 0 });
+    dragOver(screen.getByTestId("mirror-low"), [54, 0], [300, 0]);
+    expect(kept()[1]).toEqual({ figure: { symmetry: { at: 1, lean_deg: 60 } } });
   });
 });
 

@@ -9,7 +9,7 @@ from nebrel.core.figure.form import BackKind
 from nebrel.core.figure.hand import StrokeKind
 from nebrel.core.figure.swell import Profile
 from nebrel.piece.documents.document import PicturedDocument
-from nebrel.piece.parts.fields import choice, length, made_by_hand, share, switch, whole
+from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, share, switch, whole
 from nebrel.piece.parts.part import Part
 
 DepthKind = Literal["swell", "picture"]
@@ -84,6 +84,20 @@ class FigureBack(Part):
     bulge: float = share("Bulge", 0.6, 0.0, 2.0, label="Of the front", shown={"kind": ["bulge"]})
 
 
+class FigureSymmetry(Part):
+    """Both sides alike."""
+
+    heading: ClassVar[str] = "Symmetry"
+    hint: ClassVar[str] = "Both sides of a line get the same depth, and every stroke. The outline stays as it is drawn."
+    on: bool = switch("Symmetry switched on", False)
+    by: Literal["outline", "hand"] = choice(
+        "Line of symmetry", "outline", {"outline": "Found by the outline", "hand": "Drawn by hand"}, label="The line is"
+    )
+    at: float = share("Place of the line", 0.5, label="Across the figure", shown={"by": ["hand"]})
+    lean_deg: float = angle("Lean of the line", 0.0, -60, 60, slider=(-30, 30), label="Lean", shown={"by": ["hand"]})
+    strength: float = share("Strength of symmetry", 1.0, label="How much alike")
+
+
 class FigureDetail(Part):
     """Fine relief of the picture on the front."""
 
@@ -148,6 +162,7 @@ class FigurePart(Part):
     )
     depth: FigureDepth = FigureDepth()
     back: FigureBack = FigureBack()
+    symmetry: FigureSymmetry = FigureSymmetry()
     detail: FigureDetail = FigureDetail()
     strokes: tuple[FigureStroke, ...] = Field((), max_length=200, title="Strokes")
 

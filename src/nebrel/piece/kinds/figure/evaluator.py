@@ -1,6 +1,7 @@
 """From the recipe of a figure to its solid: outline, front and back, surface, made light; each step kept."""
 
 import time
+from dataclasses import replace
 from typing import Literal
 
 import cv2
@@ -11,8 +12,9 @@ from nebrel.core.errors import BadPictureError
 from nebrel.core.figure.figure import Depths, Detail, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.lighten import lighten
-from nebrel.core.figure.silhouette import sampled, silhouette_of
+from nebrel.core.figure.silhouette import Silhouette, sampled, silhouette_of
 from nebrel.core.figure.surface import surface_of
+from nebrel.core.figure.symmetry import MirrorLine, find_line
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse_in_halves
@@ -34,7 +36,7 @@ from nebrel.piece.kinds.figure.findings import figure_findings
 from nebrel.piece.ops import PictureView
 from nebrel.piece.report import BuildReport, FigureReport, build_report
 
-SKETCH_PX, SKETCH_CELLS = 720, 144
+SKETCH_PX, SKETCH_CELLS, LINE_CELLS = 720, 144, 80
 MOST_SHOWN = 120_000
 RELIEF_MM = 2.0
 OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
@@ -86,7 +88,8 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
             progress(SHAPING, 0.3)
             figure = self.document.figure
             depths, hand, detail = self._depths(view.picture), self._hand(view), self._detail(view.picture)
-            return shape_figure(silhouette, figure.to_core(), depths, hand, detail)
+            line = self._line(view, silhouette)
+            return shape_figure(silhouette, figure.to_core(), depths, hand, detail, line)
 
         return self._cache.get(self._form_key(longest_px), shape)
 
@@ -195,6 +198,16 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         found = self._sources.picture(depth.blob, depth.name).tones
         tones = cv2.resize(found, picture.shape[::-1], interpolation=cv2.INTER_AREA)
         return Depths(np.asarray(tones, dtype=np.float32), depth.span_mm if depth.near == "bright" else -depth.span_mm)
+
+    def _line(self, view: PictureView, silhouette: Silhouette) -> MirrorLine | None:
+        symmetry = self.document.figure.symmetry
+        if not symmetry.on:
+            return None
+        if symmetry.by == "outline":
+            coarse = silhouette_of(view.picture.coverage, view.mm_per_px, LINE_CELLS)
+            return replace(find_line(coarse)[0], strength=symmetry.strength)
+        width, tall = silhouette.box
+        return MirrorLine(symmetry.at * width, tall / 2, symmetry.lean_deg, symmetry.strength)
 
     def _detail(self, picture: Picture) -> Detail | None:
         detail = self.document.figure.detail

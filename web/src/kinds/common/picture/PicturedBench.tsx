@@ -16,7 +16,7 @@ interface Props extends BenchProps<PicturedDocument> {
   /** What a fix does where it is no picture op. */
   onFix?: (fix: Fix, editing: Editing) => void;
   /** What a station other than Picture shows over the Plan, which then is the picture and not its heights. */
-  marks?: ((geometry: PlanGeometry) => ReactNode) | null;
+  marks?: ((editing: Editing, geometry: PlanGeometry) => ReactNode) | null;
   /** What it draws there. */
   tools?: ((editing: Editing, geometry: PlanGeometry) => ReactNode) | null;
 }
@@ -45,7 +45,7 @@ export function PicturedBench({ piece, document, upto, Frame, cards, onFix, mark
           pieceId={piece.id}
           before={before}
           thin={thin}
-          marks={marks}
+          marks={marks && ((geometry) => marks(editing, geometry))}
           tools={drawing ? (geometry) => <PictureTools editing={ops} geometry={geometry} /> : tools && ((geometry) => tools(editing, geometry))}
         />
       }
