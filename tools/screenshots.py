@@ -30,6 +30,7 @@ def take_all(page: Page, url: str) -> None:
     take_panels(page, url)
     take_outlines(page, url)
     take_lithophanes(page, url)
+    take_figures(page, url)
     open_piece(page, url, "Trail pot")
     page.get_by_role("button", name="17 mm wide").click()
     page.wait_for_timeout(SETTLE_MS)
@@ -129,6 +130,24 @@ def take_lithophanes(page: Page, url: str) -> None:
     page.get_by_test_id("fit-facts").wait_for()
     take(page, "bench-lithophane-material")
     page.keyboard.press("Escape")
+
+
+def take_figures(page: Page, url: str) -> None:
+    """The owl in the round, and the strokes that bring its wings forward."""
+    open_piece(page, url, "Little owl, in the round")
+    station(page, "Figure")
+    stage = page.get_by_role("group", name="Model").bounding_box()
+    assert stage is not None
+    x, y = stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] * 0.93
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 70, y, steps=6)
+    page.mouse.up()
+    take(page, "bench-figure")
+    page.get_by_role("button", name="Nearer", exact=True).scroll_into_view_if_needed()
+    page.get_by_role("button", name="Ridge", exact=True).click()
+    page.get_by_role("region", name="By hand").evaluate("card => card.scrollIntoView({ block: 'start' })")
+    take(page, "bench-figure-strokes")
 
 
 def open_piece(page: Page, url: str, title: str) -> None:

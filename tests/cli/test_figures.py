@@ -107,6 +107,19 @@ def test_symmetry_gives_both_sides_what_one_gets(nebrel, pear, tmp_path):
     assert found["x:20"]["volume_mm3"] == pytest.approx(found["auto"]["volume_mm3"], rel=0.01)
 
 
+@pytest.mark.parametrize("ending", ["3mf", "glb", "ply", "obj"])
+def test_colours_are_in_files_that_carry_them(nebrel, tmp_path, ending):
+    x, y = np.meshgrid(np.arange(120), np.arange(120))
+    cover = np.where(np.hypot(x - 60, y - 60) < 55, 255, 0).astype(np.uint8)
+    red = np.where(x < 60, 230, 20).astype(np.uint8)
+    Image.fromarray(np.dstack([red, 250 - red, red * 0, cover])).save(tmp_path / "halves.png")
+    target = tmp_path / f"halves.{ending}"
+    report(nebrel, tmp_path / "halves.png", "-o", target, "--width", 30, "--colour", "mirror")
+    mesh = read_mesh(target.read_bytes(), target.name, None, lambda name: (tmp_path / name).read_bytes()).mesh
+    tints = mesh.colours if mesh.colours is not None else mesh.corner_colours.reshape(-1, 4)
+    assert np.ptp(tints[:, 0].astype(int)) > 150
+
+
 def test_detail_is_fine_relief_of_the_picture(nebrel, tmp_path):
     x, y = np.meshgrid(np.arange(160), np.arange(160))
     stripes = np.where(x // 8 % 2, 220, 60).astype(np.uint8)
@@ -146,6 +159,7 @@ def test_a_plain_background_is_cut_away_where_that_is_asked(nebrel, pear, tmp_pa
         (("--symmetry", "yes"), "auto, or a place like x:40"),
         (("--symmetry", "x:900"), "beside the figure"),
         (("--detail", "much"), "much"),
+        (("--colour", "red"), "edges or mirror"),
     ],
 )
 def test_what_cannot_be_is_refused_in_a_sentence(nebrel, pear, tmp_path, options, words):

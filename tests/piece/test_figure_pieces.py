@@ -204,6 +204,27 @@ class TestStrokes:
         assert one.solid_key(PX) == other.solid_key(PX)
 
 
+class TestColour:
+    def test_is_on_what_is_shown_and_on_what_is_delivered(self, evaluate):
+        coloured = evaluate(document(colour={"on": True}, tolerance_mm=0.2))
+        assert coloured.shown(PX).shaded.colours is not None
+        slab, report = coloured.build()
+        assert report.sound
+        assert slab.mesh.colours is not None
+        assert report.max_error_mm <= 0.2
+        # Eyes are brighter than the body.
+        assert np.ptp(slab.mesh.colours[:, 0].astype(int)) > 80
+
+    def test_costs_nothing_where_it_is_off(self, evaluate):
+        plain = evaluate(document())
+        assert plain.shown(PX).shaded.colours is None
+        assert evaluate(document(colour={"on": False, "back": "mirror"})).solid_key(PX) == plain.solid_key(PX)
+
+    def test_does_not_make_the_form_anew(self, evaluate):
+        plain, coloured = (evaluate(document(colour={"on": on})) for on in (False, True))
+        assert coloured.shaped(PX) is plain.shaped(PX)
+
+
 class TestSymmetry:
     def test_mirrors_strokes_about_the_line_that_the_outline_has(self, evaluate):
         stroke = {**STROKE, "places": [[0.68, 0.75, 1]], "amount_mm": 8, "size_mm": 6}

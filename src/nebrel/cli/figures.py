@@ -42,6 +42,9 @@ def figure(
     thinnest: Annotated[str, typer.Option(help="Least thickness, kept everywhere; 0 for none.")] = "1.2",
     widen: Annotated[bool, typer.Option(help="Widen parts that are thinner than that, or refuse them.")] = True,
     cut_out: Annotated[bool, typer.Option("--cut-out", help="Cut the figure out of a plain background.")] = False,
+    colour: Annotated[
+        str | None, typer.Option(help="Colours of the picture: edges, or mirror, says what is behind.")
+    ] = None,
     symmetry: Annotated[
         str | None, typer.Option(help="Both sides alike: auto, or x:40 from the left of the figure.")
     ] = None,
@@ -67,6 +70,7 @@ def figure(
         "depth": deep,
         "back": _back(back),
         "detail": {} if detail is None else _detail(detail),
+        "colour": {} if colour is None else {"on": True, "back": choice("--colour", colour, ("edges", "mirror"))},
         "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
         "strokes": [] if strokes is None else _strokes(strokes),
         "thinnest_mm": parse_length(thinnest),

@@ -229,7 +229,7 @@ SAMPLES = (
         "Little owl, in the round",
         "little-owl-8bit.png",
         lambda: _cut_out_png8(*draw_owl()),
-        {"figure": {"width_mm": 60, "strokes": OWL_STROKES}},
+        {"figure": {"width_mm": 60, "colour": {"on": True}, "strokes": OWL_STROKES}},
     ),
     SamplePiece(
         "Ridge view panel",

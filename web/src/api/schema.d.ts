@@ -2915,6 +2915,23 @@ export interface components {
             bulge: number;
         };
         /**
+         * FigureColour
+         * @description Colours of the picture on the figure.
+         */
+        FigureColour: {
+            /**
+             * Colour switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Colour of the back
+             * @default edges
+             * @enum {string}
+             */
+            back: "edges" | "mirror";
+        };
+        /**
          * FigureDepth
          * @description How far every place stands towards the viewer, and how thick the figure is there.
          */
@@ -3074,6 +3091,10 @@ export interface components {
              *         "bulge": 0.6,
              *         "kind": "mirror"
              *       },
+             *       "colour": {
+             *         "back": "edges",
+             *         "on": false
+             *       },
              *       "symmetry": {
              *         "at": 0.5,
              *         "by": "outline",
@@ -3143,6 +3164,13 @@ export interface components {
              *     }
              */
             back: components["schemas"]["FigureBack"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "back": "edges"
+             *     }
+             */
+            colour: components["schemas"]["FigureColour"];
             /**
              * @default {
              *       "on": false,

@@ -170,17 +170,38 @@ def _along_edges(heights, material, columns, rows, levels, faces):
 @compiled
 def _along_edge(heights, material, start, end):
     """The largest distance along one straight line, cell by cell."""
-    dx, dy = end[0] - start[0], end[1] - start[1]
+    dx, dy, dz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
     worst, at = 0.0, 0.0
     while at < 1.0:
         following = min(_next_crossing(start[0], dx, at), _next_crossing(start[1], dy, at), 1.0)
         middle = (at + following) / 2
         column, row = np.floor(start[0] + middle * dx), np.floor(start[1] + middle * dy)
-        first, half, last = (
-            _off_bilinear(heights, material, column, row, start, end, at),
-            _off_bilinear(heights, material, column, row, start, end, middle),
-            _off_bilinear(heights, material, column, row, start, end, following),
-        )
+        r, c = int(row), int(column)
+        if (
+            0 <= r < heights.shape[0] - 1
+            and 0 <= c < heights.shape[1] - 1
+            and material[r, c]
+            and material[r, c + 1]
+            and material[r + 1, c]
+            and material[r + 1, c + 1]
+        ):
+            # All four samples count, as nearly everywhere: they are read once for the three places.
+            low = float(heights[r, c])
+            wide, tall = float(heights[r, c + 1]) - low, float(heights[r + 1, c]) - low
+            twist = float(heights[r + 1, c + 1]) - float(heights[r, c + 1]) - tall
+            x, y, z = start[0] - column, start[1] - row, start[2] - low
+            first = z + at * dz - (x + at * dx) * (wide + (y + at * dy) * twist) - (y + at * dy) * tall
+            half = z + middle * dz - (x + middle * dx) * (wide + (y + middle * dy) * twist) - (y + middle * dy) * tall
+            last = (
+                z + following * dz - (x + following * dx) * (wide + (y + following * dy) * twist)
+                - (y + following * dy) * tall
+            )  # fmt: skip
+        else:
+            first, half, last = (
+                _off_bilinear(heights, material, column, row, start, end, at),
+                _off_bilinear(heights, material, column, row, start, end, middle),
+                _off_bilinear(heights, material, column, row, start, end, following),
+            )
         if not np.isnan(first + half + last):
             worst = max(worst, abs(first), abs(half), abs(last))
             bend, lean = 2 * (first + last) - 4 * half, 4 * half - 3 * first - last

@@ -27,6 +27,7 @@ export function FigureStation(props: FigureStationProps) {
         <PartField {...work} at="figure.width_mm" />
         <FigureSize />
       </WorkCard>
+      <PartCard {...work} at="figure.colour" />
       <PartCard {...work} at="figure.symmetry" />
       <PartCard {...work} at="figure.detail" />
       <WorkCard title="Thin places">

@@ -4,6 +4,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from nebrel.core.figure.colour import BackColour
 from nebrel.core.figure.figure import FigureWish
 from nebrel.core.figure.form import BackKind
 from nebrel.core.figure.hand import StrokeKind
@@ -84,6 +85,24 @@ class FigureBack(Part):
     bulge: float = share("Bulge", 0.6, 0.0, 2.0, label="Of the front", shown={"kind": ["bulge"]})
 
 
+class FigureColour(Part):
+    """Colours of the picture on the figure."""
+
+    heading: ClassVar[str] = "Colour"
+    hint: ClassVar[str] = "The picture lies on the front. 3MF, GLB, OBJ and PLY carry colours; STL and OFF do not."
+    on: bool = switch("Colour switched on", False)
+    back: BackColour = choice(
+        "Colour of the back",
+        "edges",
+        {"edges": "From its edges inwards", "mirror": "As the front"},
+        label="Behind",
+        hints={
+            "edges": "What is on the outline goes on behind, and the face does not.",
+            "mirror": "The front's colours are behind too.",
+        },
+    )
+
+
 class FigureSymmetry(Part):
     """Both sides alike."""
 
@@ -162,6 +181,7 @@ class FigurePart(Part):
     )
     depth: FigureDepth = FigureDepth()
     back: FigureBack = FigureBack()
+    colour: FigureColour = FigureColour()
     symmetry: FigureSymmetry = FigureSymmetry()
     detail: FigureDetail = FigureDetail()
     strokes: tuple[FigureStroke, ...] = Field((), max_length=200, title="Strokes")

@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
+from nebrel.core.figure.colour import colour_figure
 from nebrel.core.figure.figure import Depths, Detail, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.hand import HandStroke
-from nebrel.core.figure.lighten import lighten
+from nebrel.core.figure.lighten import lighten, lighten_coloured
 from nebrel.core.figure.silhouette import Silhouette, sampled, silhouette_of
 from nebrel.core.figure.surface import surface_of
 from nebrel.core.figure.symmetry import MirrorLine, find_line
@@ -120,14 +121,14 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         )
 
     def mesh(self, longest_px: int = FULL) -> TriMesh:
-        made = self.delivered().mesh if longest_px == FULL else self._sketch()
+        made = self.delivered().mesh if longest_px == FULL else self._coloured_sketch()
         return at_origin(made)
 
     def solid_key(self, longest_px: int) -> str:
         if longest_px != FULL:
-            return self._surface_key(longest_px)
+            return self._coloured_key(longest_px)
         light = self.document.light.key(self.document.delivery.format)
-        return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._surface_key(FULL))
+        return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._coloured_key(FULL))
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
         return figure_findings(self.document, self.shaped(longest_px, progress), self._sketch())
@@ -136,8 +137,9 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         """The finished solid, made as light as its tolerance and what is asked allow."""
 
         def make() -> Slab:
-            fine = self._surface(FULL, progress)
-            lighter = lighten(fine, self.tolerance_mm, lambda part: progress("Making it light", part))
+            fine = self._coloured(self._surface(FULL, progress), FULL)
+            light = lighten if fine.colours is None else lighten_coloured
+            lighter = light(fine, self.tolerance_mm, lambda part: progress("Making it light", part))
             asked = self.document.light.simplify(
                 lighter.mesh, self.document.delivery.format, lambda part: progress("Making it lighter", part)
             )
@@ -181,6 +183,20 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
             return mesh if len(mesh.faces) <= MOST_SHOWN else collapse_in_halves(mesh, MOST_SHOWN)
 
         return self._cache.get(step_key("figure sketch", _VERSION, MOST_SHOWN, self._surface_key(SKETCH_PX)), sketch)
+
+    def _coloured_sketch(self) -> TriMesh:
+        key = step_key("figure coloured sketch", _VERSION, MOST_SHOWN, self._coloured_key(SKETCH_PX))
+        return self._cache.get(key, lambda: self._coloured(self._sketch(), SKETCH_PX))
+
+    def _coloured(self, mesh: TriMesh, longest_px: int) -> TriMesh:
+        """The mesh with the picture's colours, where they are asked for."""
+        colour = self.document.figure.colour
+        if not colour.on:
+            return mesh
+        picture = self.picture(longest_px)
+        tones = np.repeat(picture.tones[..., np.newaxis], 3, axis=2)
+        form = self.shaped(longest_px).form
+        return colour_figure(mesh, form, tones if picture.rgb is None else picture.rgb, picture.coverage, colour.back)
 
     def _surface(self, longest_px: int, progress: Progress = quiet) -> TriMesh:
         def surface() -> TriMesh:
@@ -236,13 +252,18 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         return cells if longest_px == FULL else min(cells, SKETCH_CELLS)
 
     def _form_key(self, longest_px: int) -> str:
-        figure = self.document.figure.model_dump(mode="json", exclude={"cells", "tolerance_mm", "strokes"})
+        figure = self.document.figure.model_dump(mode="json", exclude={"cells", "tolerance_mm", "strokes", "colour"})
         strokes = [
             stroke.model_dump(mode="json", exclude={"id", "on"}) for stroke in self.document.figure.strokes if stroke.on
         ]
         return step_key(
             "figure form", _VERSION, [figure, strokes, self._cells(longest_px)], self.picture_key(longest_px)
         )
+
+    def _coloured_key(self, longest_px: int) -> str:
+        colour = self.document.figure.colour
+        told = colour.model_dump(mode="json") if colour.on else None
+        return step_key("figure coloured", _VERSION, told, self._surface_key(longest_px))
 
     def _surface_key(self, longest_px: int) -> str:
         return step_key("figure surface", _VERSION, None, self._form_key(longest_px))
