@@ -16,7 +16,7 @@ from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.decorate import Decorated, Decoration, decorate
-from nebrel.core.surface.placing import place_decoration
+from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import Skin, skin_of
 from nebrel.piece.kinds.model.evaluator import MOST_HOVERED
@@ -58,7 +58,7 @@ def hovering() -> list[Row]:
             at = rng.normal(size=3)
             at *= RADIUS / np.linalg.norm(at)
             started = time.perf_counter()
-            place_decoration(skin, at, UP, (WIDTH_MM, WIDTH_MM), 10.0, False, "follow", Copies(), 1, True)
+            place_decoration(skin, at, UP, Box((WIDTH_MM, WIDTH_MM), 10.0), Copies(), 1, True)
             times.append(time.perf_counter() - started)
         slowest.append(1000 * float(np.percentile(times[10:], 95)))
     told = ", ".join(f"{slow:.1f}" for slow in slowest)

@@ -82,7 +82,7 @@ def nearest_triangle(point, facing, least, within, tree, stack):
         if node >= first_leaf:
             start = (node - first_leaf) * LEAF_SIZE
             for i in range(start, min(start + LEAF_SIZE, len(corners))):
-                if least > ANY_COSINE and _times(normals, i, facing) <= least:
+                if least > ANY_COSINE and times_normal(normals, i, facing) <= least:
                     continue
                 away = squared_to_triangle(point, corners, i)
                 if away < best:
@@ -102,7 +102,8 @@ def nearest_triangle(point, facing, least, within, tree, stack):
 
 
 @compiled
-def _times(normals, i, facing):
+def times_normal(normals, i, facing):
+    """How much triangle `i` looks a way, the cosine of the angle between."""
     return normals[i, 0] * facing[0] + normals[i, 1] * facing[1] + normals[i, 2] * facing[2]
 
 

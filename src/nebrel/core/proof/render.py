@@ -28,6 +28,8 @@ class Viewpoint:
         light_from_deg: direction of the lamp round the view, 0 right, 90 top.
         light_above_deg: height of the lamp over the piece, 90 straight from the viewer.
         upright: whether the piece stands, and is turned about z and not about y; then 90 of tilt faces the viewer.
+        lamp_stays: whether the lamp stays with the eye while the piece is turned, and not with the piece.
+        across: mm that fill the picture, however the piece is turned; None for what is seen of it.
     """
 
     turn_deg: float = -9.0
@@ -35,6 +37,8 @@ class Viewpoint:
     light_from_deg: float = 140.0
     light_above_deg: float = 28.0
     upright: bool = False
+    lamp_stays: bool = False
+    across: float | None = None
 
 
 @dataclass(frozen=True)
@@ -81,14 +85,15 @@ def render(
     turned = mesh.positions.astype(np.float64) @ _rotation(view).T
     normals = mesh.normals.astype(np.float64) @ _rotation(view).T
     low, top = turned.min(axis=0), turned.max(axis=0)
-    scale = 0.86 * min(wide / (top[0] - low[0]), high / (top[1] - low[1]))
+    wanted = top - low if view.across is None else np.full(3, view.across)
+    scale = 0.86 * min(wide / wanted[0], high / wanted[1])
     middle = (low + top) / 2
     screen = (turned - middle) * scale
     screen[:, 0] += wide / 2
     screen[:, 1] = high / 2 - screen[:, 1]
     lamp_azimuth, lamp_height = math.radians(view.light_from_deg), math.radians(view.light_above_deg)
-    face = _rotation(view) @ np.array([0.0, 0.0, 1.0])
-    right = _rotation(view) @ np.array([1.0, 0.0, 0.0])
+    lit = np.eye(3) if view.lamp_stays else _rotation(view)
+    face, right = lit @ np.array([0.0, 0.0, 1.0]), lit @ np.array([1.0, 0.0, 0.0])
     up = np.cross(face, right)
     lamp = (
         math.cos(lamp_height) * (math.cos(lamp_azimuth) * right + math.sin(lamp_azimuth) * up)
