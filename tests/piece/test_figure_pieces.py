@@ -250,6 +250,15 @@ class TestFindings:
     def test_tell_what_was_widened_and_thickened(self, evaluate):
         assert {"widened", "thickened"} <= self.measures(evaluate(document(width_mm=20, thinnest_mm=6)))
 
+    def test_tell_of_a_solid_that_is_another_one_than_was_cut_out(self, evaluate):
+        ragged = toad()
+        ragged[::3] = 0
+        FILES["4" * 64] = png(ragged)
+        _, report = evaluate(document("4" * 64, width_mm=60, thinnest_mm=2, tolerance_mm=0.3)).build()
+        found = [finding for finding in report.findings if finding.measure == "overlap"]
+        assert report.figure.overlap_mask < 0.9
+        assert found[0].value == pytest.approx(report.figure.overlap_mask, abs=1e-4)
+
     def test_hair_may_be_refused_instead(self, evaluate):
         with pytest.raises(BadPictureError, match=r"mm² would have to be added"):
             evaluate(document(width_mm=20, thinnest_mm=6, widen=False)).check()

@@ -32,7 +32,7 @@ def colour_figure(
     """
     silhouette = form.silhouette
     x, y, z = mesh.vertices.T
-    whole = _beyond_the_cut(colours, coverage)
+    whole = beyond_the_cut(colours, coverage)
     seen = np.column_stack([_at(whole[..., channel], *silhouette.source_at(x, y)) for channel in range(3)])
     if back == "edges":
         columns, rows = silhouette.samples_at(x, y)
@@ -62,8 +62,8 @@ def colour_edges(mesh: TriMesh, least: float = 0.08) -> NDArray[np.bool_]:
     return changed
 
 
-def _beyond_the_cut(colours: NDArray[np.float32], coverage: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Colours where nothing is covered taken from the nearest place that is, so that none bleeds in."""
+def beyond_the_cut(colours: NDArray[np.float32], coverage: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Colours or tones, (H, W, …), where nothing is covered taken from the nearest place that is: none bleeds in."""
     from scipy import ndimage
 
     there = coverage >= 0.98

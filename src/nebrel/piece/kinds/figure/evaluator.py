@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
-from nebrel.core.figure.colour import colour_figure
+from nebrel.core.figure.colour import beyond_the_cut, colour_figure
 from nebrel.core.figure.figure import Depths, Detail, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.lighten import lighten, lighten_coloured
@@ -33,7 +33,7 @@ from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size
 from nebrel.piece.kinds.figure.document import FigureDocument
-from nebrel.piece.kinds.figure.findings import figure_findings
+from nebrel.piece.kinds.figure.findings import figure_findings, unlike_outline
 from nebrel.piece.ops import PictureView
 from nebrel.piece.report import BuildReport, FigureReport, build_report
 
@@ -107,10 +107,11 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         middle, square = sampled(form.middle, grid), sampled(form.square, grid)
         front = np.where(square > 0, middle + np.sqrt(np.maximum(square, 0)), np.nan)
         pixels = silhouette.source_at(x, y)
+        tones = beyond_the_cut(view.picture.tones, view.picture.coverage)
         across, up = (1 / max(abs(float(along[-1] - along[0])), 1e-9) for along in pixels)
         to_plan = np.array([[across, 0, -across * pixels[0][0]], [0, -up, 1 + up * pixels[1][0]], [0, 0, 1]])
         return Plan(
-            tones=np.round(np.clip(sampled(view.picture.tones, pixels), 0, 1) * TONES).astype(np.uint16),
+            tones=np.round(np.clip(sampled(tones, pixels), 0, 1) * TONES).astype(np.uint16),
             heights=(front - float(np.nanmin(form.back))).astype(np.float32),
             size=(width, depth, thick),
             pitch=width / (columns - 1),
@@ -156,11 +157,12 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         slab = self.delivered(progress)
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
         shaped = self.shaped(FULL, progress)
-        findings = self.findings(FULL, progress)
+        overlap = self._overlap(slab.mesh, shaped)
+        findings = (*self.findings(FULL, progress), *unlike_outline(overlap))
         before = len(self._surface(FULL).faces)
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
         figure = FigureReport(
-            overlap_mask=round(self._overlap(slab.mesh, shaped), 5),
+            overlap_mask=round(overlap, 5),
             depth_mm=round(float(np.ptp(slab.mesh.vertices[:, 2])), 4),
             source=self.document.figure.depth.kind,
             thickened_mm2=round(shaped.widened + shaped.thickened, 3),

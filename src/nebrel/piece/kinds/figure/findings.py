@@ -9,6 +9,8 @@ from nebrel.piece.kinds.figure.document import FigureDocument
 
 # Less than this of the figure is not worth a word.
 SOME_SHARE = 0.002
+# Seen from the front, a solid that is less alike than this is another one than was cut out.
+ALIKE = 0.985
 
 
 def figure_findings(document: FigureDocument, shaped: ShapedFigure, mesh: TriMesh) -> tuple[Finding, ...]:
@@ -56,3 +58,17 @@ def figure_findings(document: FigureDocument, shaped: ShapedFigure, mesh: TriMes
             )
         )  # fmt: skip
     return (*found, *bed_findings(mesh, document.maker.to_core(), "figure"))
+
+
+def unlike_outline(overlap: float) -> tuple[Finding, ...]:
+    """Whether a built figure, seen from the front, is another one than was cut out; `overlap` is measured on it."""
+    if overlap >= ALIKE:
+        return ()
+    return (
+        Finding(
+            "caution", f"Seen from the front the solid is {overlap:.1%} as it was cut out.",
+            "Thin or ragged parts were widened, or are finer than the grid. Clean the cut-out, make the figure wider, "
+            "or give it more cells.",
+            "overlap", value=overlap,
+        ),
+    )  # fmt: skip
