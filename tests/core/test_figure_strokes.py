@@ -8,6 +8,7 @@ from nebrel.core.figure.figure import FigureWish, Hand, ShapedFigure, shape_figu
 from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.silhouette import silhouette_of
 from nebrel.core.figure.surface import surface_of
+from nebrel.core.mesh.topology import opposite_halfedges
 from nebrel.core.proof import check_soundness
 
 SIDE = 200
@@ -72,6 +73,26 @@ class TestMovedParts:
     def test_a_stroke_beside_the_figure_changes_nothing(self):
         figure = shaped(stroke("nearer", places=np.array([[3.0, 3.0], [8.0, 5.0]])))
         assert figure.form.middle == pytest.approx(PLAIN.form.middle)
+
+
+def sharp_sides(figure: ShapedFigure) -> int:
+    """How many sides of triangles the surface is bent over by more than 40 degrees."""
+    mesh = surface_of(figure.form)
+    corners = mesh.corners
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    faces = mesh.faces.astype(np.int64)
+    opposite, _ = opposite_halfedges(faces, len(mesh.vertices))
+    bend = (normals[np.arange(len(opposite)) // 3] * normals[opposite // 3]).sum(axis=1)
+    return int((bend < np.cos(np.radians(40))).sum())
+
+
+@pytest.mark.parametrize("kinds", [["nearer"], ["thinner"], ["nearer", "thinner"]])
+def test_the_rim_has_no_stairs_where_a_part_that_reaches_it_is_moved(kinds):
+    plain = np.full_like(TONES, 0.5)
+    beside_it = np.array([[163.0, 70.0], [174.0, 100.0], [163.0, 130.0]])
+    figure = shaped(*(stroke(kind, 8.0, beside_it, 6.0) for kind in kinds), guide=plain)
+    assert sharp_sides(figure) <= sharp_sides(shaped(guide=plain)) + 20
 
 
 class TestThickness:

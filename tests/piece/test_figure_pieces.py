@@ -53,7 +53,7 @@ def evaluate() -> Evaluate:
 def document(blob: str = TOAD, **figure: object) -> FigureDocument:
     source = picture_source(blob, "toad.png", read_picture(FILES[blob], "toad.png").facts)
     return parse_part(
-        FigureDocument, {"title": "Toad", "picture": source.model_dump(), "figure": {"cells": 96, **figure}}
+        FigureDocument, {"title": "Toad", "picture": source.model_dump(), "figure": {"cells": 64, **figure}}
     )
 
 

@@ -1,7 +1,7 @@
 """A figure in the round from a cut-out picture, step by step."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +11,7 @@ from nebrel.core.figure.form import BackKind, FigureForm, back_of, with_detail
 from nebrel.core.figure.hand import HandStroke, moved, pierce, shaped_front, swelled
 from nebrel.core.figure.parts import find_parts
 from nebrel.core.figure.silhouette import Silhouette
-from nebrel.core.figure.swell import Profile, profile_to, swell, thicken, widen
+from nebrel.core.figure.swell import Profile, meet_outline, profile_to, swell, thicken, widen
 from nebrel.core.figure.symmetry import MirrorLine, alike, both_sides
 
 
@@ -153,4 +153,6 @@ def shape_figure(
     form = shaped_front(form, strokes)
     if detail is not None:
         form = with_detail(form, silhouette.on_grid(detail.tones), detail.strength, detail.radius)
+    middle, square = meet_outline(form.middle, form.square, silhouette)
+    form = replace(form, middle=middle, square=square)
     return ShapedFigure(form, asked, widened, thickened)

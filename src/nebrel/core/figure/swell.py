@@ -56,6 +56,19 @@ def swell(silhouette: Silhouette) -> _Floats:
     return _beyond(field, inside, reach)
 
 
+def meet_outline(middle: _Floats, square: _Floats, silhouette: Silhouette) -> tuple[_Floats, _Floats]:
+    """Middle depths and squares, the same inside; outside what lets the surface end on the outline between samples.
+
+    The middle goes on as it is beside the outline, and the square so that it is 0 there, however both were changed.
+    """
+    from scipy import ndimage
+
+    inside = silhouette.inside
+    reach = {side: _reach(silhouette.cover, inside, *side) for side in _SIDES}
+    row, column = ndimage.distance_transform_edt(~inside, return_distances=False, return_indices=True)
+    return middle[row, column], _beyond(np.where(inside, square, 0.0), inside, reach)
+
+
 def profile_to(field: _Floats, profile: Profile, thickness: float, soft_rim: float) -> _Floats:
     """The same field with a chosen thickness and profile.
 

@@ -246,8 +246,12 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
             for stroke in self.document.figure.strokes
             if stroke.on
         ]
+        if not drawn:
+            return None
         picture = view.picture
-        return Hand(drawn, picture.tones[..., np.newaxis] if picture.rgb is None else picture.rgb) if drawn else None
+        seen = picture.tones[..., np.newaxis] if picture.rgb is None else picture.rgb
+        # What was cut away is no part beside the outline.
+        return Hand(drawn, beyond_the_cut(seen, picture.coverage))
 
     def _cells(self, longest_px: int) -> int:
         cells = self.document.figure.cells
