@@ -12,7 +12,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 BESIDE := -n 2 --dist loadfile --no-loadscope-reorder
 # What takes longest begins first, so that both processes end together.
 LONGEST := tests/wheel tests/cli/test_outlines.py
-LONGEST_SEEN := tests/browser/test_picture.py tests/browser/test_bodies.py
+LONGEST_SEEN := tests/browser/test_picture.py tests/browser/test_decorations.py
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
 

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
 from nebrel.demo.pictures.owl import draw_owl
-from tests.browser.conftest import looks_changed, settled, stage, station
+from tests.browser.conftest import looks_changed, settled, stage, station, type_into
 
 
 def owl_on_paper() -> bytes:
@@ -56,6 +56,7 @@ def test_the_owl_in_the_round_from_drawing_to_file(page: Page, shared, drop, doc
     page.get_by_role("button", name="Undo").click()
 
     page.get_by_role("radio", name="Flat", exact=True).click()
+    type_into(page, "Cells along the longer side", "96")
     settled(page)
     station(page, "Deliver")
     with page.expect_download(timeout=120_000) as download:

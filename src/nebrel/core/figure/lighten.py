@@ -1,24 +1,23 @@
 """The even surface of a grid as few triangles, within a tolerance that is measured."""
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 
 from nebrel.core.figure.colour import colour_edges
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse
-from nebrel.core.mesh.distance import measure_between
-from nebrel.core.mesh.simplify import FEWEST, Simplified, reduce_faces, to_tolerance
-from nebrel.core.mesh.trouble import troubled_vertices
+from nebrel.core.mesh.distance import distances_to, measure_between
+from nebrel.core.mesh.simplify import FEWEST, Simplified, reduce_faces, to_tolerance, unchanged
+from nebrel.core.mesh.trouble import troubled_vertices, with_neighbours
 
 # The first collapse takes this share of the tolerance, the search among counts all but a little more.
 FIRST_SHARE, SEARCH_SHARE = 0.1, 0.85
 WORTH_TWO_STEPS = 400_000
 # What the collapse itself takes for its error is below the measured one.
-FIRST_ERROR, ERROR_STEP, NEARLY = 0.4, 0.8, 0.7
+FIRST_ERROR, ERROR_STEP, NEARLY = 0.3, 0.97, 0.5
 
-SOUND_ROUNDS = 6
+MOST_ROUNDS = 16
 
 Progress = Callable[[float], None]
 
@@ -29,31 +28,28 @@ def lighten_coloured(mesh: TriMesh, tolerance: float, progress: Progress = lambd
     What would not stay sound is left as it was. Where a tolerance cannot be held so, fewer triangles go.
     """
     assert mesh.colours is not None
-    locked = colour_edges(mesh)
-    error = FIRST_ERROR * tolerance
-    for turn in range(SOUND_ROUNDS):
+    locked, error = colour_edges(mesh), FIRST_ERROR * tolerance
+    for turn in range(MOST_ROUNDS):
+        progress(turn / MOST_ROUNDS)
         lighter, used = collapse(mesh, FEWEST, error, locked)
-        lighter = replace(lighter, colours=mesh.colours[used])
-        progress((turn + 0.3) / SOUND_ROUNDS)
         troubled = troubled_vertices(lighter)
         if troubled.any():
             beside = np.zeros(len(mesh.vertices), dtype=np.bool_)
             beside[used[troubled]] = True
-            for _ in range(1 + turn):
-                beside[mesh.faces[beside[mesh.faces].any(axis=1)].ravel()] = True
-            locked |= beside
+            locked |= with_neighbours(mesh, beside, 1 + turn)
             continue
-        deviation = measure_between(mesh, lighter)
-        if deviation.max <= tolerance:
-            return Simplified(lighter, deviation)
+        # Most that are too far off show at the vertices alone, which is quick to see.
+        off = distances_to(lighter, mesh.vertices)
+        if off.max() <= tolerance:
+            deviation = measure_between(mesh, lighter)
+            if deviation.max <= tolerance:
+                return Simplified(lighter, deviation)
+            wide = lighter.faces[deviation.there[-len(lighter.faces) :] > NEARLY * tolerance]
+            off[used[wide.ravel()]] = tolerance
         # What is further off than the collapse took it for stays; little else has to.
-        off = deviation.back[: len(mesh.vertices)] > NEARLY * tolerance
-        wide = lighter.faces[deviation.there[-len(lighter.faces) :] > NEARLY * tolerance]
-        off[used[wide.ravel()]] = True
-        off[mesh.faces[off[mesh.faces].any(axis=1)].ravel()] = True
-        locked |= off
+        locked |= with_neighbours(mesh, off > NEARLY * tolerance, 1)
         error *= ERROR_STEP
-    return Simplified(mesh, measure_between(mesh, mesh))
+    return unchanged(mesh)
 
 
 def lighten(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None) -> Simplified:

@@ -19,7 +19,7 @@ from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_betwe
 from nebrel.core.mesh.repair import fill_holes
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trimesh import TriMesh
-from nebrel.core.mesh.trouble import troubled_vertices
+from nebrel.core.mesh.trouble import troubled_vertices, with_neighbours
 
 Progress = Callable[[float], None]
 FEWEST = 4
@@ -40,6 +40,12 @@ class Simplified:
 
     mesh: TriMesh
     deviation: MeshDeviation
+
+
+def unchanged(mesh: TriMesh) -> Simplified:
+    """The mesh as it is, which is nowhere off itself."""
+    nowhere = np.zeros(len(mesh.vertices) + 4 * len(mesh.faces))
+    return Simplified(mesh, MeshDeviation(0.0, 0.0, nowhere, nowhere))
 
 
 def to_count(mesh: TriMesh, triangles: int, progress: Progress = lambda _: None) -> Simplified:
@@ -86,7 +92,7 @@ def to_tolerance(mesh: TriMesh, tolerance: float, progress: Progress = lambda _:
         if not passes < count < fits:
             count = round((passes * fits) ** 0.5)
     progress(1.0)
-    return best or Simplified(mesh, measure_between(mesh, mesh))
+    return best or unchanged(mesh)
 
 
 def _least_deviation(mesh: TriMesh, lighter: TriMesh) -> float:
@@ -116,7 +122,7 @@ def reduce_faces(mesh: TriMesh, triangles: int) -> TriMesh:
             return lighter
         beside = np.zeros(len(mesh.vertices), dtype=bool)
         beside[used[troubled]] = True
-        locked |= _with_neighbours(mesh, beside, 1 + turn)
+        locked |= with_neighbours(mesh, beside, 1 + turn)
     return mesh
 
 
@@ -154,10 +160,3 @@ def _patch(mesh: TriMesh, troubled: NDArray[np.bool_]) -> TriMesh | None:
     filled, _ = drop_unused(mesh, np.vstack([kept, *patches]))
     new = np.arange(len(filled.faces)) >= len(kept)
     return None if troubled_vertices(filled, among=new).any() else filled
-
-
-def _with_neighbours(mesh: TriMesh, chosen: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:
-    for _ in range(rings):
-        chosen = chosen.copy()
-        chosen[mesh.faces[chosen[mesh.faces].any(axis=1)].ravel()] = True
-    return chosen

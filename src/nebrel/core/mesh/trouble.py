@@ -27,3 +27,11 @@ def troubled_vertices(mesh: TriMesh, among: NDArray[np.bool_] | None = None) -> 
     troubled[faces[face_heights(mesh) <= FLAT_SHARE * extent].ravel()] = True
     troubled[faces[crossing_pairs(mesh, MOST_CROSSINGS, among=among).ravel()].ravel()] = True
     return troubled
+
+
+def with_neighbours(mesh: TriMesh, chosen: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:
+    """The chosen vertices, bool (N,), and those within so many edges of them."""
+    for _ in range(rings):
+        chosen = chosen.copy()
+        chosen[mesh.faces[chosen[mesh.faces].any(axis=1)].ravel()] = True
+    return chosen
