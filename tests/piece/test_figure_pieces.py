@@ -225,6 +225,58 @@ class TestColour:
         assert coloured.shaped(PX) is plain.shaped(PX)
 
 
+FEW = {"on": True, "count": 3, "smallest_mm2": 0.5}
+
+
+class TestFewColours:
+    def few(self, evaluate, **few):
+        return evaluate(document(colour={"on": True}, few={**FEW, **few}, tolerance_mm=0.2))
+
+    def test_are_on_what_is_shown_and_on_what_is_delivered(self, evaluate):
+        evaluator = self.few(evaluate)
+        assert len(np.unique(evaluator.shown(PX).shaded.colours, axis=0)) <= 3
+        slab, report = evaluator.build()
+        told = report.figure.colours
+        tints = slab.mesh.corner_colours
+        assert report.sound
+        assert (tints == tints[:, :1]).all()
+        kept = {f"#{bytes(rgb).hex()}" for rgb in tints[:, 0, :3].tolist()}
+        assert {tint.colour for tint in told.tints} == kept
+        assert told.smallest_patch_mm2 >= 0.5
+        assert told.layers == pytest.approx(report.size_mm[1] / 0.2, abs=1)
+
+    def test_of_filaments_are_theirs_and_called_by_their_names(self, evaluate):
+        own = [{"name": "Slate", "colour": "#707070"}, {"name": "Fog", "colour": "#e8e8e8"}]
+        evaluator = self.few(evaluate, of="filaments", filaments=own)
+        view = evaluator.few_colours()
+        assert {tint.name for tint in view.report.tints} == {"Slate", "Fog"}
+        assert evaluator.colour_names == {"#707070": "Slate", "#e8e8e8": "Fog"}
+        assert view.before.colours is not None
+        assert len(np.unique(view.after.corner_colours.reshape(-1, 4), axis=0)) == 2
+
+    def test_are_of_the_picture_where_no_filament_is_chosen(self, evaluate):
+        assert self.few(evaluate, of="filaments").few_colours() is not None
+
+    def test_say_nothing_where_they_are_off_or_without_colour(self, evaluate):
+        assert evaluate(document(colour={"on": True})).few_colours() is None
+        assert evaluate(document(few=FEW)).few_colours() is None
+        assert evaluate(document(few=FEW)).solid_key(PX) == evaluate(document()).solid_key(PX)
+
+    def test_how_it_is_printed_does_not_make_it_anew(self, evaluate):
+        standing, lying = (self.few(evaluate, printed=way) for way in ("standing", "lying"))
+        assert standing.solid_key(PX) == lying.solid_key(PX)
+        assert standing.few_colours().report.layers != lying.few_colours().report.layers
+
+    @pytest.mark.parametrize("few", [{"count": 0}, {"count": 17}, {"layer_mm": 0}, {"smallest_mm2": -1}])
+    def test_out_of_range_are_refused(self, few):
+        with pytest.raises(BadValueError):
+            document(few=few)
+
+    def test_a_filament_of_no_colour_is_refused(self):
+        with pytest.raises(BadValueError):
+            document(few={"filaments": [{"name": "Fog", "colour": "grey"}]})
+
+
 class TestSymmetry:
     def test_mirrors_strokes_about_the_line_that_the_outline_has(self, evaluate):
         stroke = {**STROKE, "places": [[0.68, 0.75, 1]], "amount_mm": 8, "size_mm": 6}

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from nebrel.cli.colours import few_told, tell_colours
 from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
@@ -45,6 +46,9 @@ def figure(
     colour: Annotated[
         str | None, typer.Option(help="Colours of the picture: edges, or mirror, says what is behind.")
     ] = None,
+    colours: Annotated[
+        str | None, typer.Option(help="Few colours: how many, 4; or FILE.json with filaments; or 4:FILE.json.")
+    ] = None,
     symmetry: Annotated[
         str | None, typer.Option(help="Both sides alike: auto, or x:40 from the left of the figure.")
     ] = None,
@@ -70,7 +74,8 @@ def figure(
         "depth": deep,
         "back": _back(back),
         "detail": {} if detail is None else _detail(detail),
-        "colour": {} if colour is None else {"on": True, "back": choice("--colour", colour, ("edges", "mirror"))},
+        "colour": _colour(colour or ("edges" if colours else None)),
+        "few": {} if colours is None else _few(colours),
         "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
         "strokes": [] if strokes is None else _strokes(strokes),
         "thinnest_mm": parse_length(thinnest),
@@ -106,7 +111,9 @@ def figure(
     evaluator = FigureEvaluator(document, sources)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
-        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
+        names = evaluator.colour_names
+        form = format_of(output.name)
+        save_mesh(slab.mesh, output, form, lambda part: progress("Writing the file", part), names=names)
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
     _tell(report, output, json)
     return 0 if report.sound else 1
@@ -137,6 +144,15 @@ def _strokes(path: Path) -> list[object]:
 
 def _pressed(place: object) -> object:
     return [*place, 1.0] if isinstance(place, list) and len(place) == 2 else place
+
+
+def _colour(given: str | None) -> dict[str, object]:
+    return {} if given is None else {"on": True, "back": choice("--colour", given, ("edges", "mirror"))}
+
+
+def _few(given: str) -> dict[str, object]:
+    count, filaments = few_told("--colours", given)
+    return {"on": True, "count": count, "of": "filaments" if filaments else "picture", "filaments": filaments}
 
 
 def _symmetry(given: str, width: float) -> dict[str, object]:
@@ -194,3 +210,5 @@ def _tell(report: BuildReport, output: Path, json: bool) -> None:
         f"seen from the front {report.figure.overlap_mask:.2%} as cut out, {report.figure.depth_mm:.2f} mm deep, "
         f"{report.figure.thickened_mm2:.1f} mm² made thicker"
     )
+    if report.figure.colours is not None:
+        tell_colours(report.figure.colours)

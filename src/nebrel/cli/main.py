@@ -29,6 +29,7 @@ class _Nebrel(OnDemand):
         "remesh": Named("meshes", "remesh", "Make the surface anew with even triangles, and closed."),
         "cut": Named("meshes", "cut", "Cut a closed mesh by a plane and keep one side, the cut closed."),
         "decorate": Named("decorations", "decorate", "Lay a picture or outline on the skin of a model."),
+        "colours": Named("colours", "colours", "Give a coloured mesh few colours, one to a triangle."),
         "turntable": Named("turntable", "turntable", "Turn a mesh once round, as a film or as pictures."),
         "prepare": Named("pictures", "prepare", "Prepare a picture by ops.", READS_MORE),
         "audit": Named("pictures", "audit", "Tell what of a picture would go wrong as relief."),

@@ -1,6 +1,6 @@
 """Meshes from files and to files."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from nebrel.cli.files import read_file
@@ -33,15 +33,16 @@ def save_mesh(
     form: MeshFormat,
     progress: Callable[[float], None] = lambda _: None,
     text: bool = False,
+    names: Mapping[str, str] | None = None,
 ) -> None:
-    """Write a mesh, or nothing at all."""
+    """Write a mesh, or nothing at all; `names` are those of its colours, see `write_mesh`."""
     try:
         if form == "obj" and (mesh.colours is not None or mesh.corner_colours is not None):
             materials = path.with_suffix(".mtl")
             write_atomically(materials, lambda file: file.writelines([obj_materials(mesh)]))
             write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))
             return
-        write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text))
+        write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text, names=names))
     except OSError as cause:
         raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
 

@@ -196,6 +196,16 @@ OWL_STROKES = [
     _stroke("wings-thinner", "thinner", 4.0, 4.0, (180, 500), (195, 680), (240, 850)),
     _stroke("wings-thinner-too", "thinner", 4.0, 4.0, (719, 500), (704, 680), (659, 850)),
 ]
+OWL_COLOURS = {
+    "on": True,
+    "of": "filaments",
+    "filaments": [
+        {"name": "Chalk white", "colour": "#f2efe6"},
+        {"name": "Slate black", "colour": "#25282b"},
+        {"name": "Bark brown", "colour": "#6b4a2f"},
+        {"name": "Straw yellow", "colour": "#d9a441"},
+    ],
+}
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
     SamplePiece("Moon globe", "moon-map-8bit.png", lambda: _png8(draw_moon()), MOON_GLOBE),
@@ -229,7 +239,7 @@ SAMPLES = (
         "Little owl, in the round",
         "little-owl-8bit.png",
         lambda: _cut_out_png8(*draw_owl()),
-        {"figure": {"width_mm": 60, "colour": {"on": True}, "strokes": OWL_STROKES}},
+        {"figure": {"width_mm": 60, "colour": {"on": True}, "few": OWL_COLOURS, "strokes": OWL_STROKES}},
     ),
     SamplePiece(
         "Ridge view panel",

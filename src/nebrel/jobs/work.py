@@ -30,9 +30,12 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     solid_key = piece.evaluator.solid_key(FULL)
     form = piece.document.delivery.format
     file_key = step_key("file", 1, form, solid_key)
-    workshop.kept.put_file(
-        file_key, lambda file: write_mesh(slab.mesh, file, form, lambda part: report("Writing the file", part))
-    )
+
+    def write(file: BinaryIO) -> None:
+        names = piece.evaluator.colour_names
+        write_mesh(slab.mesh, file, form, lambda part: report("Writing the file", part), names=names)
+
+    workshop.kept.put_file(file_key, write)
     path = workshop.kept.path(file_key)
     written = measured.file_bytes if path is None else path.stat().st_size
     return {

@@ -21,6 +21,7 @@ from nebrel.piece.registry import Piece, open_piece, parse_document
 from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
+from nebrel.store.filaments import Filaments
 from nebrel.store.jobs import JobRecords
 from nebrel.store.materials import Materials
 from nebrel.store.motifs import Motifs
@@ -42,6 +43,7 @@ class Workshop:
     targets: LightTargets
     motifs: Motifs
     materials: Materials
+    filaments: Filaments
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
@@ -151,6 +153,7 @@ def open_workshop(settings: Settings) -> Workshop:
         targets=LightTargets(database),
         motifs=Motifs(database),
         materials=Materials(database),
+        filaments=Filaments(database),
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,

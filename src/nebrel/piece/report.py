@@ -1,14 +1,19 @@
 """What Nebrel says about a mesh and about a build. Keys and units are a promise to people's scripts."""
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from nebrel.core.colour.changes import PrintPlan, count_changes
+from nebrel.core.colour.few import FewColours
 from nebrel.core.heightfield.slab import Slab
+from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.surface_error import Where
 from nebrel.core.proof import Finding, Soundness
+from nebrel.core.proof.colour_audit import audit_colours
 
 
 class FixReport(BaseModel):
@@ -88,6 +93,36 @@ class LitReport(BaseModel):
     mean_difference: float
 
 
+class TintReport(BaseModel):
+    """One of few colours, and how much of the surface has it."""
+
+    name: str
+    colour: str
+    area_mm2: float
+
+
+class ColoursReport(BaseModel):
+    """Measures of a mesh in few colours, read off the finished mesh.
+
+    Attributes:
+        tints: those that are used, the one with the largest area first.
+        error, least_error: mean distance in OKLab from the colours before, by area, and what it would be if every
+            triangle took its nearest colour whatever patches that gave.
+        patches, smallest_patch_mm2: areas of one colour that hang together.
+        layers, layers_in_several, swaps, purged_mm3: an estimate of printing it, see `ColourChanges`.
+    """
+
+    tints: list[TintReport]
+    error: float
+    least_error: float
+    patches: int
+    smallest_patch_mm2: float
+    layers: int
+    layers_in_several: int
+    swaps: int
+    purged_mm3: float
+
+
 class FigureReport(BaseModel):
     """Measures of a figure in the round, of its finished mesh.
 
@@ -96,12 +131,14 @@ class FigureReport(BaseModel):
         depth_mm: from the furthest to the nearest place.
         source: where its depth comes from.
         thickened_mm2: how much of it, seen from the front, was widened or made thicker to keep a least thickness.
+        colours: where it has few of them.
     """
 
     overlap_mask: float
     depth_mm: float
     source: str
     thickened_mm2: float
+    colours: ColoursReport | None = None
 
 
 class BuildReport(MeshReport):
@@ -166,4 +203,34 @@ def build_report(
         file_bytes=stl_bytes(slab.mesh),
         seconds=round(seconds, 3),
         triangles_before=triangles_before,
+    )
+
+
+def colours_report(mesh: TriMesh, few: FewColours, names: Mapping[str, str], plan: PrintPlan) -> ColoursReport | None:
+    """Measures of a finished mesh in few colours, or None where it has others.
+
+    Args:
+        mesh: what was finished.
+        few: how it came by them.
+        names: what colours are called, `#rrggbb` to a name.
+        plan: how it would be printed.
+    """
+    found = audit_colours(mesh, few.before)
+    if found is None:
+        return None
+    changes = count_changes(mesh, found.labels, plan)
+    tints = []
+    for rgb, area in zip(found.colours.tolist(), found.areas.tolist(), strict=True):
+        told = f"#{bytes(rgb).hex()}"
+        tints.append(TintReport(name=names.get(told, told), colour=told, area_mm2=round(area, 3)))
+    return ColoursReport(
+        tints=tints,
+        error=round(found.error, 5),
+        least_error=round(few.least_error, 5),
+        patches=found.patches,
+        smallest_patch_mm2=round(found.smallest, 4),
+        layers=changes.layers,
+        layers_in_several=changes.layers_in_several,
+        swaps=changes.swaps,
+        purged_mm3=round(changes.purged_mm3, 1),
     )

@@ -112,3 +112,13 @@ class MaterialRow(Table):
     surface_loss: Mapped[float] = mapped_column(Float)
     cast: Mapped[str] = mapped_column(String(7))
     measured: Mapped[bool] = mapped_column(Boolean, default=False)
+
+
+class FilamentRow(Table):
+    """What figures in few colours are printed in."""
+
+    __tablename__ = "filaments"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    colour: Mapped[str] = mapped_column(String(7))

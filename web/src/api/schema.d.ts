@@ -733,6 +733,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/few-colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Few Colours
+         * @description Which few colours a draft gets, and what they cost; nothing where it has all of them, or none.
+         */
+        post: operations["look_at_few_colours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filaments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Filaments
+         * @description The filaments to choose from.
+         */
+        get: operations["list_filaments"];
+        put?: never;
+        /**
+         * Add Filament
+         * @description Keep a further filament.
+         */
+        post: operations["add_filament"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filaments/{filament_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Filament
+         * @description Change a filament; pieces keep what they were made with.
+         */
+        put: operations["change_filament"];
+        post?: never;
+        /**
+         * Drop Filament
+         * @description Remove a filament; pieces keep what they were made with.
+         */
+        delete: operations["drop_filament"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/motifs": {
         parameters: {
             query?: never;
@@ -1835,6 +1903,37 @@ export interface components {
             reach_mm: number;
         };
         /**
+         * ColoursReport
+         * @description Measures of a mesh in few colours, read off the finished mesh.
+         *
+         *     Attributes:
+         *         tints: those that are used, the one with the largest area first.
+         *         error, least_error: mean distance in OKLab from the colours before, by area, and what it would be if every
+         *             triangle took its nearest colour whatever patches that gave.
+         *         patches, smallest_patch_mm2: areas of one colour that hang together.
+         *         layers, layers_in_several, swaps, purged_mm3: an estimate of printing it, see `ColourChanges`.
+         */
+        ColoursReport: {
+            /** Tints */
+            tints: components["schemas"]["TintReport"][];
+            /** Error */
+            error: number;
+            /** Least Error */
+            least_error: number;
+            /** Patches */
+            patches: number;
+            /** Smallest Patch Mm2 */
+            smallest_patch_mm2: number;
+            /** Layers */
+            layers: number;
+            /** Layers In Several */
+            layers_in_several: number;
+            /** Swaps */
+            swaps: number;
+            /** Purged Mm3 */
+            purged_mm3: number;
+        };
+        /**
          * CombineMend
          * @description Make outlines one: together, the largest less the others, or what they share.
          */
@@ -2898,6 +2997,17 @@ export interface components {
             strokes: components["schemas"]["Stroke"][];
         };
         /**
+         * FewColoursFacts
+         * @description A figure in few colours: what they are and cost, and pictures of it before and after, PNG as data URLs.
+         */
+        FewColoursFacts: {
+            report: components["schemas"]["ColoursReport"];
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
          * FigureBack
          * @description What is behind, which no picture shows.
          */
@@ -3095,6 +3205,16 @@ export interface components {
              *         "back": "edges",
              *         "on": false
              *       },
+             *       "few": {
+             *         "count": 4,
+             *         "filaments": [],
+             *         "layer_mm": 0.2,
+             *         "of": "picture",
+             *         "on": false,
+             *         "printed": "standing",
+             *         "purge_mm3": 140,
+             *         "smallest_mm2": 1
+             *       },
              *       "symmetry": {
              *         "at": 0.5,
              *         "by": "outline",
@@ -3112,6 +3232,54 @@ export interface components {
              *     }
              */
             figure: components["schemas"]["FigurePart"];
+        };
+        /**
+         * FigureFewColours
+         * @description As many colours as can be made.
+         */
+        FigureFewColours: {
+            /**
+             * Few colours switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Where few colours come from
+             * @default picture
+             * @enum {string}
+             */
+            of: "picture" | "filaments";
+            /**
+             * How many colours
+             * @default 4
+             */
+            count: number;
+            /**
+             * Filaments
+             * @default []
+             */
+            filaments: components["schemas"]["Filament"][];
+            /**
+             * Smallest patch
+             * @default 1
+             */
+            smallest_mm2: number;
+            /**
+             * Layer height
+             * @default 0.2
+             */
+            layer_mm: number;
+            /**
+             * Purged at a change
+             * @default 140
+             */
+            purge_mm3: number;
+            /**
+             * How it is printed
+             * @default standing
+             * @enum {string}
+             */
+            printed: "standing" | "lying";
         };
         /**
          * FigurePart
@@ -3174,6 +3342,19 @@ export interface components {
             /**
              * @default {
              *       "on": false,
+             *       "of": "picture",
+             *       "count": 4,
+             *       "filaments": [],
+             *       "smallest_mm2": 1,
+             *       "layer_mm": 0.2,
+             *       "purge_mm3": 140,
+             *       "printed": "standing"
+             *     }
+             */
+            few: components["schemas"]["FigureFewColours"];
+            /**
+             * @default {
+             *       "on": false,
              *       "by": "outline",
              *       "at": 0.5,
              *       "lean_deg": 0,
@@ -3205,6 +3386,7 @@ export interface components {
          *         depth_mm: from the furthest to the nearest place.
          *         source: where its depth comes from.
          *         thickened_mm2: how much of it, seen from the front, was widened or made thicker to keep a least thickness.
+         *         colours: where it has few of them.
          */
         FigureReport: {
             /** Overlap Mask */
@@ -3215,6 +3397,7 @@ export interface components {
             source: string;
             /** Thickened Mm2 */
             thickened_mm2: number;
+            colours?: components["schemas"]["ColoursReport"] | null;
         };
         /**
          * FigureStroke
@@ -3285,6 +3468,50 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * Filament
+         * @description A copy of a row of the filament table, so that the piece stays what it is when the table changes.
+         */
+        Filament: {
+            /**
+             * Name of the filament
+             * @default
+             */
+            name: string;
+            /**
+             * Colour of the filament
+             * @default #808080
+             */
+            colour: string;
+        };
+        /**
+         * FilamentEdit
+         * @description A filament of the table.
+         */
+        FilamentEdit: {
+            /** Name of the filament */
+            name: string;
+            /**
+             * Colour of the filament
+             * @default #808080
+             */
+            colour: string;
+        };
+        /**
+         * FilamentView
+         * @description A filament that is kept.
+         */
+        FilamentView: {
+            /** Name of the filament */
+            name: string;
+            /**
+             * Colour of the filament
+             * @default #808080
+             */
+            colour: string;
+            /** Id */
+            id: number;
         };
         /**
          * Fill
@@ -5938,7 +6165,7 @@ export interface components {
             /** Kind */
             kind: string;
             /** Abilities */
-            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin")[];
+            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin" | "few-colours")[];
             /** Shape */
             shape: string;
             /** Shapes */
@@ -7138,6 +7365,18 @@ export interface components {
              * @default 0.1
              */
             fade: number;
+        };
+        /**
+         * TintReport
+         * @description One of few colours, and how much of the surface has it.
+         */
+        TintReport: {
+            /** Name */
+            name: string;
+            /** Colour */
+            colour: string;
+            /** Area Mm2 */
+            area_mm2: number;
         };
         /**
          * ToneCount
@@ -8950,6 +9189,167 @@ export interface operations {
                 content: {
                     "application/octet-stream": components["schemas"]["VariationsHead"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    look_at_few_colours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FewColoursFacts"] | null;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_filaments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilamentView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_filament: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilamentEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilamentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_filament: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                filament_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilamentEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilamentView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_filament: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                filament_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

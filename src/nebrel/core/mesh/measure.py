@@ -23,6 +23,11 @@ def area(mesh: TriMesh) -> float:
     return float(sum(np.linalg.norm(normals, axis=1).sum() for _, normals in _batches(mesh)) / 2)
 
 
+def face_areas(mesh: TriMesh) -> NDArray[np.float64]:
+    """Float64 (M,) mm²."""
+    return np.concatenate([np.linalg.norm(normals, axis=1) for _, normals in _batches(mesh)]) / 2
+
+
 def volume(mesh: TriMesh) -> float:
     """What a closed, outward mesh encloses, mm³."""
     return float(sum(np.einsum("ij,ij->", corners[:, 0], normals) for corners, normals in _batches(mesh)) / 6)

@@ -23,6 +23,12 @@ def likely_up(mesh: TriMesh) -> Up:
     return "y" if tall > deep else "z"
 
 
+def from_front(mesh: TriMesh, size_px: tuple[int, int]) -> NDArray[np.uint8]:
+    """A mesh whose Y points up as the viewer sees it who looks against Z, uint8 (H, W, 3) sRGB."""
+    view = Viewpoint(turn_deg=0, tilt_deg=0, light_from_deg=LIGHT_FROM_DEG, light_above_deg=LIGHT_ABOVE_DEG)
+    return render(shade(mesh), *size_px, view)
+
+
 def turntable(
     mesh: TriMesh, frames: int, size_px: tuple[int, int], up: Up, tilt_deg: float = 12.0
 ) -> Iterator[NDArray[np.uint8]]:

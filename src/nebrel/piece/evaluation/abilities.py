@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from nebrel.core.surface.skin.skin import SkinPlace
     from nebrel.piece.ops import Op, PictureView
     from nebrel.piece.parts.decoration import DecorationPart
-    from nebrel.piece.report import LitReport
+    from nebrel.piece.report import ColoursReport, LitReport
 
 
 class Ability(Protocol):
@@ -249,12 +249,32 @@ class HasSkin(Ability, Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class FewColoursView:
+    """A solid before and after it got few colours, its lowest corner at the origin, and what that costs."""
+
+    before: TriMesh
+    after: TriMesh
+    report: ColoursReport
+
+
+class HasFewColours(Ability, Protocol):
+    """It can be given few colours."""
+
+    lacking: ClassVar[str] = "it has no colours to choose few of"
+
+    def few_colours(self) -> FewColoursView | None:
+        """What few colours are taken and what that costs, measured on a sketch; None where few are not asked for."""
+        ...
+
+
 ABILITIES: dict[str, type[Ability]] = {
     "picture": HasPicture,
     "heights": HasHeights,
     "sheet": HasSheet,
     "outlines": HasOutlines,
     "skin": HasSkin,
+    "few-colours": HasFewColours,
 }
 AnyAbility = TypeVar("AnyAbility", bound=Ability)
 

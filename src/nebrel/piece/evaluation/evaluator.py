@@ -75,6 +75,11 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         """The solid that is delivered, with its measured report."""
 
+    @property
+    def colour_names(self) -> dict[str, str]:
+        """What colours of the finished solid are called where that counts, `#rrggbb` to a name."""
+        return {}
+
     @abstractmethod
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
         """How far every face of `mesh` is from what was asked for, float64 (M,) mm; NaN where nothing was."""

@@ -7,6 +7,7 @@ import { PartField } from "../common/fields/PartField";
 import { ShapeCard } from "../common/ShapeCard";
 import type { FigureStationProps } from "../common/stationProps";
 import { DepthCard } from "./DepthCard";
+import { FewColoursCard } from "./FewColoursCard";
 import { HandCard } from "./HandCard";
 
 /** From the outline to a solid: how deep, what is behind, how large and how fine. */
@@ -28,6 +29,7 @@ export function FigureStation(props: FigureStationProps) {
         <FigureSize />
       </WorkCard>
       <PartCard {...work} at="figure.colour" />
+      {document.figure.colour.on && <FewColoursCard {...props} />}
       <PartCard {...work} at="figure.symmetry" />
       <PartCard {...work} at="figure.detail" />
       <WorkCard title="Thin places">

@@ -131,6 +131,7 @@ def write_mesh(
     progress: Progress = lambda _: None,
     text: bool = False,
     materials: str | None = None,
+    names: threemf.Names | None = None,
 ) -> None:
     """Write a mesh in millimetres, or in metres where the format asks for them.
 
@@ -141,6 +142,7 @@ def write_mesh(
         progress: called with the fraction done.
         text: STL as text, which is five times larger.
         materials: name of the file of materials beside an OBJ, see `plain.obj_materials`.
+        names: what colours are called in 3MF, see `threemf.write_3mf`.
     """
     if form == "stl":
         (plain.write_text_stl if text else write_stl)(mesh, file, progress)
@@ -151,6 +153,6 @@ def write_mesh(
     elif form == "off":
         plain.write_off(mesh, file, progress)
     elif form == "3mf":
-        threemf.write_3mf(mesh, file, progress)
+        threemf.write_3mf(mesh, file, progress, names)
     else:
         glb.write_glb(mesh, file, progress)

@@ -3,9 +3,10 @@
 import ctypes
 import io
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import IO, Any, BinaryIO
+from xml.sax.saxutils import quoteattr
 
 import lib3mf
 import numpy as np
@@ -22,6 +23,8 @@ MOST_RATIO = 200
 _HEAD_BYTES = 65_536
 _PALETTE = 1
 LEVEL = 4
+# With no more than so many colours, one over each triangle, they are materials to make it of.
+MOST_MATERIALS = 16
 ROWS_AT_ONCE = 100_000
 _TYPES = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -42,11 +45,17 @@ _HEAD = (
 )
 
 
-def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
+Names = Mapping[str, str]
+
+
+def write_3mf(
+    mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None, names: Names | None = None
+) -> None:
     """One object per body, in millimetres; colours of vertices or corners as a colour group.
 
-    Written here, because lib3mf takes several times as long (3MF core specification 1.3, materials extension 1.2); the
-    tests have lib3mf read and judge what is written.
+    Few colours, one over each triangle, are written as base materials instead, called by `names`, `#rrggbb` to a name,
+    or by their colour. Written here, because lib3mf takes several times as long (3MF core specification 1.3, materials
+    extension 1.2); the tests have lib3mf read and judge what is written.
     """
     bodies = bodies_of(mesh)
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=LEVEL) as package:
@@ -57,10 +66,7 @@ def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
             tints = mesh.colours if mesh.corner_colours is None else mesh.corner_colours.reshape(-1, 4)
             kinds = None if tints is None else np.unique(tints, axis=0)
             if kinds is not None:
-                model.write(b'<m:colorgroup id="%d">\n' % _PALETTE)
-                for red, green, blue, opacity in kinds.tolist():
-                    model.write(f'<m:color color="#{red:02X}{green:02X}{blue:02X}{opacity:02X}"/>\n'.encode())
-                model.write(b"</m:colorgroup>\n")
+                model.write(_palette(mesh, kinds, names or {}))
             numbers = range(_PALETTE + 1, _PALETTE + 1 + len(bodies))
             for number, faces in zip(numbers, bodies, strict=True):
                 body = mesh if len(bodies) == 1 else part_of(mesh, faces)
@@ -69,6 +75,22 @@ def write_3mf(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
                 _write_object(body, number, kinds, model, progress)
             items = b"".join(b'<item objectid="%d"/>' % number for number in numbers)
             model.write(b"</resources><build>" + items + b"</build></model>\n")
+
+
+def _palette(mesh: TriMesh, kinds: NDArray[np.uint8], names: Names) -> bytes:
+    """The resource that triangles name their colours in."""
+    corners = mesh.corner_colours
+    lines = []
+    if corners is None or len(kinds) > MOST_MATERIALS or (corners != corners[:, :1]).any():
+        lines += [f'<m:color color="#{bytes(rgba).hex().upper()}"/>' for rgba in kinds.tolist()]
+        head, foot = f'<m:colorgroup id="{_PALETTE}">', "</m:colorgroup>"
+    else:
+        for rgba in kinds.tolist():
+            told = f"#{bytes(rgba[:3]).hex()}"
+            name, shown = quoteattr(names.get(told, told)), bytes(rgba).hex().upper()
+            lines.append(f'<base name={name} displaycolor="#{shown}"/>')
+        head, foot = f'<basematerials id="{_PALETTE}">', "</basematerials>"
+    return "\n".join([head, *lines, foot, ""]).encode()
 
 
 def _write_object(
@@ -195,6 +217,12 @@ def _read_paint(model: Any, body: Any, count: int) -> NDArray[np.uint8] | None:
         for at in group.GetAllPropertyIDs():
             colour = group.GetColor(at)
             colours[group.GetResourceID(), at] = (colour.Red, colour.Green, colour.Blue, colour.Alpha)
+    materials = model.GetBaseMaterialGroups()
+    while materials.MoveNext():
+        made_of = materials.GetCurrentBaseMaterialGroup()
+        for at in made_of.GetAllPropertyIDs():
+            colour = made_of.GetDisplayColor(at)
+            colours[made_of.GetResourceID(), at] = (colour.Red, colour.Green, colour.Blue, colour.Alpha)
     if not colours:
         return None
     properties = np.zeros((count, 4), dtype=np.uint32)

@@ -10,7 +10,8 @@ from nebrel.core.figure.form import BackKind
 from nebrel.core.figure.hand import StrokeKind
 from nebrel.core.figure.swell import Profile
 from nebrel.piece.documents.document import PicturedDocument
-from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, share, switch, whole
+from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, share, switch, whole
+from nebrel.piece.parts.filament import Filament
 from nebrel.piece.parts.part import Part
 
 DepthKind = Literal["swell", "picture"]
@@ -103,6 +104,36 @@ class FigureColour(Part):
     )
 
 
+class FigureFewColours(Part):
+    """As many colours as can be made."""
+
+    heading: ClassVar[str] = "Few colours"
+    hint: ClassVar[str] = "Every triangle gets one of a few colours, in patches that can be printed."
+    on: bool = switch("Few colours switched on", False)
+    of: Literal["picture", "filaments"] = choice(
+        "Where few colours come from",
+        "picture",
+        {"picture": "The picture", "filaments": "My filaments"},
+        label="Taken from",
+        hints={
+            "picture": "Those that come nearest to all that the figure shows.",
+            "filaments": "Those of the chosen filaments that come nearest.",
+        },
+    )
+    count: int = whole("How many colours", 4, 1, 16, slider=(1, 9), label="At most")
+    filaments: tuple[Filament, ...] = Field((), max_length=64, title="Filaments", json_schema_extra={"by_hand": True})
+    smallest_mm2: float = measure(
+        "Smallest patch", 1.0, 0, 1000, slider=(0, 10), step=0.1, label="No patch is smaller than"
+    )
+    layer_mm: float = length("Layer height", 0.2, 0.02, 2, slider=(0.05, 0.4))
+    purge_mm3: float = measure(
+        "Purged at a change", 140.0, 0, 5000, unit="mm³", slider=(0, 400), step=5, label="Purged at each change"
+    )
+    printed: Literal["standing", "lying"] = choice(
+        "How it is printed", "standing", {"standing": "Standing", "lying": "On its back"}, label="It is printed"
+    )
+
+
 class FigureSymmetry(Part):
     """Both sides alike."""
 
@@ -182,6 +213,7 @@ class FigurePart(Part):
     depth: FigureDepth = FigureDepth()
     back: FigureBack = FigureBack()
     colour: FigureColour = FigureColour()
+    few: FigureFewColours = FigureFewColours()
     symmetry: FigureSymmetry = FigureSymmetry()
     detail: FigureDetail = FigureDetail()
     strokes: tuple[FigureStroke, ...] = Field((), max_length=200, title="Strokes")

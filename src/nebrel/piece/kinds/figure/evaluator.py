@@ -1,6 +1,7 @@
 """From the recipe of a figure to its solid: outline, front and back, surface, made light; each step kept."""
 
 import time
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
@@ -8,6 +9,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.colour.changes import PrintPlan
+from nebrel.core.colour.few import FewColours, face_lab, in_few
+from nebrel.core.colour.palette import chosen, gathered
 from nebrel.core.errors import BadPictureError
 from nebrel.core.figure.colour import beyond_the_cut, colour_figure
 from nebrel.core.figure.figure import Depths, Detail, Hand, ShapedFigure, shape_figure
@@ -20,12 +24,13 @@ from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse_in_halves
 from nebrel.core.mesh.distance import distances_to, measure_between
+from nebrel.core.mesh.measure import face_areas
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.picture import Picture
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_front import silhouette_overlap
-from nebrel.piece.evaluation.abilities import HasPicture
+from nebrel.piece.evaluation.abilities import FewColoursView, HasFewColours, HasPicture
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
 from nebrel.piece.evaluation.evaluator import Progress, quiet
@@ -35,7 +40,7 @@ from nebrel.piece.evaluation.shown import TONES, Plan, Size
 from nebrel.piece.kinds.figure.document import FigureDocument
 from nebrel.piece.kinds.figure.findings import figure_findings, unlike_outline
 from nebrel.piece.ops import PictureView
-from nebrel.piece.report import BuildReport, FigureReport, build_report
+from nebrel.piece.report import BuildReport, FigureReport, build_report, colours_report
 
 SKETCH_PX, SKETCH_CELLS, LINE_CELLS = 720, 144, 80
 MOST_SHOWN = 120_000
@@ -43,10 +48,12 @@ RELIEF_MM = 2.0
 OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
 OF_FINE = "to the nearest place, from the surface before it was made light"
 NO_DEPTHS = "No depth picture is chosen; choose one, or take depth from the outline."
+# What does not change front and back.
+BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "colour", "few"}
 _VERSION = 1
 
 
-class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
+class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColours):
     """Runs the steps of figures. X runs right and Y up as in the picture, Z towards the viewer."""
 
     @property
@@ -122,20 +129,33 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         )
 
     def mesh(self, longest_px: int = FULL) -> TriMesh:
-        made = self.delivered().mesh if longest_px == FULL else self._coloured_sketch()
+        made = self.delivered().mesh if longest_px == FULL else self._painted_sketch()
         return at_origin(made)
 
     def solid_key(self, longest_px: int) -> str:
         if longest_px != FULL:
-            return self._coloured_key(longest_px)
-        light = self.document.light.key(self.document.delivery.format)
-        return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._coloured_key(FULL))
+            return self._painted_key(longest_px)
+        return self._with_few(self._light_key)
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
         return figure_findings(self.document, self.shaped(longest_px, progress), self._sketch())
 
     def delivered(self, progress: Progress = quiet) -> Slab:
         """The finished solid, made as light as its tolerance and what is asked allow."""
+        slab = self._lightened(progress)
+        few = self._few_delivered(progress)
+        return slab if few is None else replace(slab, mesh=few.mesh)
+
+    def _few_delivered(self, progress: Progress = quiet) -> FewColours | None:
+        """The finished solid in few colours, where they are asked for."""
+        if not self._has_few:
+            return None
+        mesh = self._lightened(progress).mesh
+        key = step_key("figure few delivered", _VERSION, None, self.solid_key(FULL))
+        return self._cache.get(key, lambda: self._few(mesh, lambda part: progress("Choosing colours", part)))
+
+    def _lightened(self, progress: Progress = quiet) -> Slab:
+        """The same with all colours."""
 
         def make() -> Slab:
             fine = self._coloured(self._surface(FULL, progress), FULL)
@@ -150,7 +170,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
                 apart = measure_between(fine, finished, lambda part: progress("Measuring the surface", part))
             return Slab(finished, Deviation(apart.max, apart.rms, OF_FINE, BOTH_WAYS), self.tolerance_mm)
 
-        return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
+        return self._cache.get(self._light_key, make, encode_slab, decode_slab)
 
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         started = time.perf_counter()
@@ -161,13 +181,35 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         findings = (*self.findings(FULL, progress), *unlike_outline(overlap))
         before = len(self._surface(FULL).faces)
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
+        few = self._few_delivered(progress)
+        names, plan = self.colour_names, self._print_plan
         figure = FigureReport(
             overlap_mask=round(overlap, 5),
             depth_mm=round(float(np.ptp(slab.mesh.vertices[:, 2])), 4),
             source=self.document.figure.depth.kind,
             thickened_mm2=round(shaped.widened + shaped.thickened, 3),
+            colours=None if few is None else colours_report(slab.mesh, few, names, plan),
         )
         return slab, report.model_copy(update={"figure": figure})
+
+    @property
+    def colour_names(self) -> dict[str, str]:
+        few = self.document.figure.few
+        return {each.to_core().hex: each.to_core().name for each in few.filaments} if few.of == "filaments" else {}
+
+    def few_colours(self) -> FewColoursView | None:
+        if not self._has_few:
+            return None
+        before = self._coloured_sketch()
+        found = self._few(before)
+        report = colours_report(found.mesh, found, self.colour_names, self._print_plan)
+        assert report is not None
+        return FewColoursView(at_origin(before), at_origin(found.mesh), report)
+
+    @property
+    def _print_plan(self) -> PrintPlan:
+        few = self.document.figure.few
+        return PrintPlan(few.layer_mm, few.purge_mm3, 1 if few.printed == "standing" else 2)
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
         fine = at_origin(self._surface(longest_px))
@@ -189,6 +231,24 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
     def _coloured_sketch(self) -> TriMesh:
         key = step_key("figure coloured sketch", _VERSION, MOST_SHOWN, self._coloured_key(SKETCH_PX))
         return self._cache.get(key, lambda: self._coloured(self._sketch(), SKETCH_PX))
+
+    @property
+    def _has_few(self) -> bool:
+        return self.document.figure.colour.on and self.document.figure.few.on
+
+    def _few(self, mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) -> FewColours:
+        """The mesh in few colours; those of the picture where no filaments are chosen."""
+        few = self.document.figure.few
+        lab, areas = face_lab(mesh), face_areas(mesh)
+        own = tuple(filament.to_core() for filament in few.filaments) if few.of == "filaments" else ()
+        tints = chosen(lab, areas, own, few.count) if own else gathered(lab, areas, few.count)
+        return in_few(mesh, tints, few.smallest_mm2, progress)
+
+    def _painted_sketch(self) -> TriMesh:
+        """The sketch as it is seen, in few colours where they are asked for."""
+        if not self._has_few:
+            return self._coloured_sketch()
+        return self._cache.get(self._painted_key(SKETCH_PX), lambda: self._few(self._coloured_sketch()).mesh)
 
     def _coloured(self, mesh: TriMesh, longest_px: int) -> TriMesh:
         """The mesh with the picture's colours, where they are asked for."""
@@ -258,7 +318,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         return cells if longest_px == FULL else min(cells, SKETCH_CELLS)
 
     def _form_key(self, longest_px: int) -> str:
-        figure = self.document.figure.model_dump(mode="json", exclude={"cells", "tolerance_mm", "strokes", "colour"})
+        figure = self.document.figure.model_dump(mode="json", exclude=BESIDE_FORM)
         strokes = [
             stroke.model_dump(mode="json", exclude={"id", "on"}) for stroke in self.document.figure.strokes if stroke.on
         ]
@@ -270,6 +330,21 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture):
         colour = self.document.figure.colour
         told = colour.model_dump(mode="json") if colour.on else None
         return step_key("figure coloured", _VERSION, told, self._surface_key(longest_px))
+
+    def _painted_key(self, longest_px: int) -> str:
+        return self._with_few(self._coloured_key(longest_px))
+
+    def _with_few(self, key: str) -> str:
+        """The key of what few colours make of a mesh."""
+        if not self._has_few:
+            return key
+        told = self.document.figure.few.model_dump(mode="json", exclude={"layer_mm", "purge_mm3", "printed"})
+        return step_key("figure few colours", _VERSION, told, key)
+
+    @property
+    def _light_key(self) -> str:
+        light = self.document.light.key(self.document.delivery.format)
+        return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._coloured_key(FULL))
 
     def _surface_key(self, longest_px: int) -> str:
         return step_key("figure surface", _VERSION, None, self._form_key(longest_px))

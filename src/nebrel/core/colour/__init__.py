@@ -1,0 +1,1 @@
+"""Few colours for a mesh: which, where, and what printing them costs."""

@@ -1,0 +1,79 @@
+"""Figures over the wire: few colours, and the table of filaments."""
+
+import base64
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+
+@pytest.fixture
+def figure(client) -> dict:
+    """A piece with a figure of a two-coloured disc."""
+    x, y = np.meshgrid(np.arange(120), np.arange(120))
+    picture = np.zeros((120, 120, 4), dtype=np.uint8)
+    picture[np.hypot(x - 60, y - 60) < 50] = (160, 48, 32, 255)
+    picture[(np.hypot(x - 60, y - 60) < 50) & (x < 50)] = (64, 128, 208, 255)
+    held = io.BytesIO()
+    Image.fromarray(picture).save(held, "PNG")
+    piece = client.post("/api/pieces", files={"picture": ("disc.png", held.getvalue())}).json()
+    order = {"shape": "figure", "base": piece["revision"], "label": "Figure"}
+    piece = client.post(f"/api/pieces/{piece['id']}/shape", json=order).json()
+    change = {"figure": {"cells": 64, "colour": {"on": True}}}
+    edit = {"base": piece["revision"], "label": "Figure", "change": change}
+    answer = client.post(f"/api/pieces/{piece['id']}/revisions", json=edit)
+    assert answer.status_code < 300, answer.text
+    return {"id": piece["id"]}
+
+
+def look(client, piece: dict, **few) -> dict | None:
+    draft = {"change": {"figure": {"few": few}}, "longest_px": 400}
+    answer = client.post(f"/api/pieces/{piece['id']}/few-colours", json=draft)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def picture_in(url: str) -> np.ndarray:
+    head, data = url.split(",")
+    assert head == "data:image/png;base64"
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(data))))
+
+
+def test_few_colours_are_shown_before_and_after_with_what_they_cost(client, figure):
+    found = look(client, figure, on=True, count=2)
+    assert len(found["report"]["tints"]) == 2
+    assert found["report"]["swaps"] > 10
+    before, after = (picture_in(found[name]) for name in ("before", "after"))
+    assert before.shape == after.shape
+    assert (before != after).any()
+
+
+def test_nothing_is_told_where_few_are_not_asked_for(client, figure):
+    assert look(client, figure, on=False) is None
+
+
+def test_a_piece_of_another_kind_has_no_few_colours(client, started):
+    refused = client.post(f"/api/pieces/{started['id']}/few-colours", json={"longest_px": 400})
+    assert refused.status_code == 409
+    assert "no colours" in refused.json()["message"]
+
+
+def test_filaments_are_ready_can_be_edited_and_stay(client):
+    ready = client.get("/api/filaments").json()
+    assert len(ready) >= 4
+    added = client.post("/api/filaments", json={"name": "Mine", "colour": "#123456"}).json()
+    edit = {"name": "Mine", "colour": "#654321"}
+    changed = client.put(f"/api/filaments/{added['id']}", json=edit).json()
+    assert changed == {**edit, "id": added["id"]}
+    assert changed in client.get("/api/filaments").json()
+    assert client.post("/api/filaments", json={"name": "mine", "colour": "#000000"}).status_code == 409
+    assert client.delete(f"/api/filaments/{added['id']}").status_code == 204
+    assert client.get("/api/filaments").json() == ready
+    assert client.put(f"/api/filaments/{added['id']}", json=edit).status_code == 404
+    assert client.delete(f"/api/filaments/{added['id']}").status_code == 404
+
+
+@pytest.mark.parametrize("edit", [{"name": "", "colour": "#123456"}, {"name": "Mine", "colour": "blue"}, {}])
+def test_filaments_without_name_or_colour_are_refused(client, edit):
+    assert client.post("/api/filaments", json=edit).status_code == 422
