@@ -3,6 +3,7 @@
 PYTHON ?= python3
 PORT ?= 8642
 DATA ?= .demo-data
+MINUTES ?= 60
 BIN := .venv/bin
 STEP := tools/run_step
 ONLINE := Check that the package registries can be reached, then try again.
@@ -19,7 +20,7 @@ PAGES := src/nebrel/api/static/index.html
 # Python's side and the pages' side are set up and checked beside each other.
 MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test test-deep mutate wheel lint types page-tests chromium client bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test test-deep mutate wheel lint types page-tests chromium client train bench screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
@@ -31,6 +32,7 @@ help:
 	@echo "make test-deep    the long trials besides: the bounds of all kernels"
 	@echo "make wheel        build what pip installs, the pages inside, into dist/"
 	@echo "make mutate       change core files a little and see whether a test notices (FILES=… chooses)"
+	@echo "make train        train the network of depths for MINUTES=$(MINUTES), and write it"
 	@echo "make client       generate the typed client from the API"
 	@echo "make lock         resolve the Python packages anew"
 	@echo "make clean        remove everything that was installed or built"
@@ -103,6 +105,12 @@ test-deep: setup-dev
 mutate: setup-dev
 	@$(STEP) "Installing what changes the code" "$(ONLINE)" $(BIN)/pip install cosmic-ray
 	@$(BIN)/python tools/mutate.py $(FILES)
+
+train: setup-dev
+	@$(STEP) "Installing what the network is trained with" "$(ONLINE)" $(BIN)/pip install -r training/requirements.txt
+	@echo "Training for $(MINUTES) minutes; this goes on where the last slice stopped …"
+	@$(BIN)/python -m training.train --minutes $(MINUTES)
+	@$(BIN)/python -m training.export src/nebrel/core/figure/depths.onnx
 
 client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py

@@ -69,7 +69,7 @@ class Training:
         done = min(1.0, self.spent / self.total)
         rate = LEAST_RATE + 0.5 * (RATE - LEAST_RATE) * (1 + np.cos(np.pi * done))
         for group in self.optimiser.param_groups:
-            group["lr"] = rate * min(1.0, (self.step + 1) / WARM_UP)
+            group["lr"] = float(rate) * min(1.0, (self.step + 1) / WARM_UP)
         inputs = torch.from_numpy(np.stack([each.inputs for each in samples])).to(memory_format=torch.channels_last)
         self.net.train()
         loss, parts = loss_of(self.net(inputs), _truth(samples))

@@ -77,3 +77,54 @@ def test_filaments_are_ready_can_be_edited_and_stay(client):
 @pytest.mark.parametrize("edit", [{"name": "", "colour": "#123456"}, {"name": "Mine", "colour": "blue"}, {}])
 def test_filaments_without_name_or_colour_are_refused(client, edit):
     assert client.post("/api/filaments", json=edit).status_code == 422
+
+
+def test_sources_of_depth_are_compared_its_own_first(client, figure):
+    draft = {"change": {"figure": {"depth": {"kind": "learned"}}}, "longest_px": 400}
+    found = client.post(f"/api/pieces/{figure['id']}/depth-sources", json=draft).json()
+    assert [each["source"] for each in found] == ["learned", "swell", "light"]
+    own, swell, _ = found
+    assert own["mean_mm"] == own["nearer_mm"] == 0
+    assert own["unsure_mm"] > 0
+    assert swell["unsure_mm"] is None
+    assert swell["most_mm"] == pytest.approx(max(swell["nearer_mm"], swell["farther_mm"]), abs=0.01)
+    assert swell["mean_mm"] > 0
+    assert picture_in(swell["picture"]).shape == (360, 300, 3)
+    assert len(np.unique(picture_in(swell["difference"]).reshape(-1, 3), axis=0)) > 20
+
+
+def test_where_it_is_unsure_is_told_by_a_source_that_can(client, figure):
+    url = f"/api/pieces/{figure['id']}/unsure"
+    found = client.post(url, json={"change": {"figure": {"depth": {"kind": "learned"}}}}).json()
+    seen = picture_in(found["picture"])
+    assert seen.shape[2] == 4
+    assert seen[0, 0, 3] == 0
+    assert seen[..., 3].max() > 150
+    assert 0 < found["mean_mm"] < found["most_mm"]
+    assert client.post(url, json={"change": {"figure": {"depth": {"kind": "swell"}}}}).json() is None
+
+
+def test_networks_in_the_folder_are_listed_with_their_cards_and_taken(client, settings, figure):
+    assert client.get("/api/models").json() == []
+    folder = settings.data_dir / "models"
+    folder.mkdir(parents=True)
+    (folder / "mine.onnx").write_bytes(b"no network")
+    (folder / "mine.json").write_text('{"side": 128, "gives": "farther"}', encoding="utf-8")
+    (folder / "plain.onnx").write_bytes(b"x")
+    (folder / "wrong.onnx").write_bytes(b"x")
+    (folder / "wrong.json").write_text('{"side": "huge"}', encoding="utf-8")
+    mine, plain, wrong = client.get("/api/models").json()
+    assert (mine["name"], mine["size_bytes"]) == ("mine.onnx", 10)
+    assert mine["card"] == {"side": 128, "gives": "farther", "scale": "one"}
+    assert plain["card"]["side"] == 256
+    assert wrong["card"] is None
+    assert wrong["problem"]
+    taken = client.post("/api/models/mine.onnx/take").json()
+    assert taken["card"] == mine["card"]
+    assert client.post("/api/models/wrong.onnx/take").status_code == 422
+    for name in ("other.onnx", "..\\nebrel.db", "mine.json"):
+        assert client.post(f"/api/models/{name}/take").status_code == 404
+    change = {"figure": {"depth": {"kind": "own", "blob": taken["blob"], "name": "mine.onnx", "card": taken["card"]}}}
+    refused = client.post(f"/api/pieces/{figure['id']}/plan", json={"change": change, "longest_px": 200})
+    assert refused.status_code == 422
+    assert "mine.onnx cannot be run as a network" in refused.json()["message"]

@@ -147,7 +147,7 @@ def test_a_plain_background_is_cut_away_where_that_is_asked(nebrel, pear, tmp_pa
 @pytest.mark.parametrize(
     ("options", "words"),
     [
-        (("--depth", "deep"), "swell, or a depth picture"),
+        (("--depth", "deep"), "learned, depths.png or model.onnx"),
         (("--depth", "none.png"), "none.png"),
         (("--back", "bulgy"), "mirror, flat or bulge"),
         (("--back", "bulge:much"), "bulge:0.6"),
@@ -183,3 +183,23 @@ def thirds(y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Whether places are in the lower or in the upper third."""
     low, high = y.min(), y.max()
     return y < low + (high - low) / 3, y > high - (high - low) / 3
+
+
+@pytest.mark.parametrize("source", ["light", "learned"])
+def test_depth_may_come_from_other_sources(nebrel, pear, tmp_path, source):
+    found = report(nebrel, pear, "-o", tmp_path / "pear.stl", "--depth", source)
+    assert found["source"] == source
+    assert found["overlap_mask"] > 0.985
+    assert found["closed"]
+
+
+def test_a_network_of_ones_own_is_refused_where_it_is_none(nebrel, pear, tmp_path):
+    (tmp_path / "mine.onnx").write_bytes(b"no network")
+    code, _, err = nebrel("make", "figure", pear, "-o", tmp_path / "x.stl", "--depth", tmp_path / "mine.onnx", *QUICK)
+    assert code == 2
+    assert "mine.onnx cannot be run" in err
+    (tmp_path / "mine.json").write_text("{", encoding="utf-8")
+    code, _, err = nebrel("make", "figure", pear, "-o", tmp_path / "x.stl", "--depth", tmp_path / "mine.onnx", *QUICK)
+    assert code == 2
+    assert "mine.json is not JSON" in err
+    assert not (tmp_path / "x.stl").exists()

@@ -92,7 +92,7 @@ class TestBeginning:
             ({"cells": 20}, "64 to 512"),
             ({"width_mm": 0}, "2 to 3,?000"),
             ({"thinnest_mm": -1}, "0 to 50"),
-            ({"depth": {"kind": "guess"}}, "'swell' or 'picture' would be accepted"),
+            ({"depth": {"kind": "guess"}}, "'picture' or 'own' would be accepted"),
             ({"depth": {"roundness": 9}}, "0.05 to 2"),
             ({"strokes": [{"kind": "nearer", "places": []}]}, "Places of the stroke"),
             ({"strokes": [{"kind": "melt", "places": [[0, 0, 1]]}]}, "kind|What a stroke does"),

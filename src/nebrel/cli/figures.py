@@ -24,6 +24,7 @@ MEMORY_BYTES = 512 * 2**20
 DEPTH_BLOB = "1" * 64
 PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg")
 WHOLE_MM = 100.0
+MOST_NETWORK_BYTES, MOST_CARD_BYTES = 512 * 2**20, 2**16
 MOST_STROKE_BYTES = 8 * 2**20
 STROKES_EXAMPLE = '[{"kind": "nearer", "amount_mm": 6, "places": [[0.4, 0.5], [0.5, 0.6]]}]'
 
@@ -32,7 +33,9 @@ def figure(
     picture: Annotated[Path, typer.Argument(help="PNG, TIFF or WebP whose alpha channel cuts the figure out.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB by its ending.")],
     width: Annotated[str, typer.Option(help="Width of the figure.")] = "80",
-    depth: Annotated[str, typer.Option(help="swell: from the outline; or a picture of depths.")] = "swell",
+    depth: Annotated[
+        str, typer.Option(help="swell, light, learned, a depth picture, or MODEL.onnx with MODEL.json.")
+    ] = "swell",
     span: Annotated[str, typer.Option(help="From the furthest to the nearest of a depth picture.")] = "15",
     near: Annotated[str, typer.Option(help="Tones of a depth picture that are nearer: bright or dark.")] = "bright",
     profile: Annotated[str, typer.Option(help="round, soft or flat.")] = "round",
@@ -121,11 +124,19 @@ def figure(
 
 def _depth(given: str, span: float, near: str) -> tuple[dict[str, object], dict[str, bytes]]:
     """The depth part, and the files that it names."""
-    if given == "swell":
-        return {"kind": "swell"}, {}
+    if given in ("swell", "learned", "light"):
+        return {"kind": given}, {}
     path = Path(given)
+    if path.suffix.lower() == ".onnx":
+        from nebrel.piece.kinds.figure.models import card_of
+
+        data = read_file(path, MOST_NETWORK_BYTES)
+        beside = path.with_suffix(".json")
+        card = card_of(read_file(beside, MOST_CARD_BYTES) if beside.is_file() else None, beside.name)
+        own = {"kind": "own", "blob": DEPTH_BLOB, "name": path.name, "span_mm": span, "card": card.model_dump()}
+        return own, {DEPTH_BLOB: data}
     if path.suffix.lower() not in PICTURES:
-        raise BadValueError(f"--depth is “{given}”; swell, or a depth picture like depths.png, would be accepted.")
+        raise BadValueError(f"--depth is “{given}”; swell, light, learned, depths.png or model.onnx would be accepted.")
     part = {"kind": "picture", "blob": DEPTH_BLOB, "name": path.name, "span_mm": span, "near": near}
     return part, {DEPTH_BLOB: read_file(path, "picture_bytes")}
 

@@ -499,7 +499,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Networks
+         * @description The networks in the folder of models.
+         */
+        get: operations["list_networks"];
         put?: never;
         /**
          * Start Model
@@ -747,6 +751,66 @@ export interface paths {
          * @description Which few colours a draft gets, and what they cost; nothing where it has all of them, or none.
          */
         post: operations["look_at_few_colours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/depth-sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Depths
+         * @description A draft by every source of depth, its own first, with what each differs by.
+         */
+        post: operations["compare_depths"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/unsure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Unsure
+         * @description Where the depth of a draft is unsure; nothing where its source cannot tell.
+         */
+        post: operations["tell_unsure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models/{name}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Network
+         * @description Keep a copy of a network, which a piece may name.
+         */
+        post: operations["take_network"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1969,6 +2033,34 @@ export interface components {
             how: "union" | "difference" | "crossing";
         };
         /**
+         * ComparedDepthFacts
+         * @description A figure by one source of depth: pictures as data URLs, and how far it is from the figure as it is, mm.
+         *
+         *     Attributes:
+         *         picture: from the front.
+         *         difference: where its front is nearer (warm) and farther (cool), the strongest colour at `most_mm`.
+         *         nearer_mm, farther_mm, mean_mm: at the most, and on average without sign.
+         *         unsure_mm: how far off it may be, on average, where it can tell.
+         */
+        ComparedDepthFacts: {
+            /** Source */
+            source: string;
+            /** Picture */
+            picture: string;
+            /** Difference */
+            difference: string;
+            /** Nearer Mm */
+            nearer_mm: number;
+            /** Farther Mm */
+            farther_mm: number;
+            /** Mean Mm */
+            mean_mm: number;
+            /** Most Mm */
+            most_mm: number;
+            /** Unsure Mm */
+            unsure_mm: number | null;
+        };
+        /**
          * ContentBox
          * @description Shares of a picture, from its lower left corner.
          */
@@ -3051,7 +3143,7 @@ export interface components {
              * @default swell
              * @enum {string}
              */
-            kind: "swell" | "picture";
+            kind: "swell" | "learned" | "light" | "picture" | "own";
             /**
              * Profile
              * @default round
@@ -3086,6 +3178,19 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Strength of light and shade
+             * @default 0.5
+             */
+            shading: number;
+            /**
+             * @default {
+             *       "side": 256,
+             *       "gives": "nearer",
+             *       "scale": "one"
+             *     }
+             */
+            card: components["schemas"]["NetworkCardPart"];
             /**
              * Near tones
              * @default bright
@@ -3188,12 +3293,18 @@ export interface components {
              *       "tolerance_mm": 0.06,
              *       "depth": {
              *         "by": "share",
+             *         "card": {
+             *           "gives": "nearer",
+             *           "scale": "one",
+             *           "side": 256
+             *         },
              *         "kind": "swell",
              *         "name": "",
              *         "near": "bright",
              *         "profile": "round",
              *         "rim_mm": 3,
              *         "roundness": 0.8,
+             *         "shading": 0.5,
              *         "span_mm": 15,
              *         "thickness_mm": 20
              *       },
@@ -3320,6 +3431,12 @@ export interface components {
              *       "roundness": 0.8,
              *       "thickness_mm": 20,
              *       "name": "",
+             *       "shading": 0.5,
+             *       "card": {
+             *         "gives": "nearer",
+             *         "scale": "one",
+             *         "side": 256
+             *       },
              *       "near": "bright",
              *       "span_mm": 15
              *     }
@@ -5198,6 +5315,19 @@ export interface components {
             triangles: number;
         };
         /**
+         * ModelView
+         * @description A network in the folder of models: its card, or what is wrong with that.
+         */
+        ModelView: {
+            /** Name */
+            name: string;
+            /** Size Bytes */
+            size_bytes: number;
+            card: components["schemas"]["NetworkCardPart"] | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
          * MotifChange
          * @description What a motif is called and found by.
          */
@@ -5441,6 +5571,29 @@ export interface components {
              * @default true
              */
             sunk: boolean;
+        };
+        /**
+         * NetworkCardPart
+         * @description What a network of one's own takes and gives.
+         */
+        NetworkCardPart: {
+            /**
+             * Side of its picture
+             * @default 256
+             */
+            side: number;
+            /**
+             * What it gives
+             * @default nearer
+             * @enum {string}
+             */
+            gives: "nearer" | "farther" | "normals";
+            /**
+             * Scale of its colours
+             * @default one
+             * @enum {string}
+             */
+            scale: "one" | "both" | "photo";
         };
         /**
          * NodeMend
@@ -6165,7 +6318,7 @@ export interface components {
             /** Kind */
             kind: string;
             /** Abilities */
-            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin" | "few-colours")[];
+            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin" | "few-colours" | "depth-sources")[];
             /** Shape */
             shape: string;
             /** Shapes */
@@ -7261,6 +7414,17 @@ export interface components {
             ink: "dark" | "bright";
         };
         /**
+         * TakenModel
+         * @description A network that a piece may name: its blob, and its card.
+         */
+        TakenModel: {
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+            card: components["schemas"]["NetworkCardPart"];
+        };
+        /**
          * Threshold
          * @description Two tones.
          */
@@ -7687,6 +7851,18 @@ export interface components {
             on: boolean;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * UnsureFacts
+         * @description Where a figure's source of depth is unsure: a picture over its box as a data URL, and how far off it may be.
+         */
+        UnsureFacts: {
+            /** Picture */
+            picture: string;
+            /** Mean Mm */
+            mean_mm: number;
+            /** Most Mm */
+            most_mm: number;
         };
         /**
          * VersionName
@@ -8798,6 +8974,35 @@ export interface operations {
             };
         };
     };
+    list_networks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     start_model: {
         parameters: {
             query?: never;
@@ -9223,6 +9428,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FewColoursFacts"] | null;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    compare_depths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedDepthFacts"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_unsure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnsureFacts"] | null;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_network: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenModel"];
                 };
             };
             /** @description Client Error */

@@ -2,8 +2,54 @@
 
 from pydantic import BaseModel, Field
 
+from nebrel.piece.kinds.figure.document import NetworkCardPart
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.report import ColoursReport
+
+
+class ComparedDepthFacts(BaseModel):
+    """A figure by one source of depth: pictures as data URLs, and how far it is from the figure as it is, mm.
+
+    Attributes:
+        picture: from the front.
+        difference: where its front is nearer (warm) and farther (cool), the strongest colour at `most_mm`.
+        nearer_mm, farther_mm, mean_mm: at the most, and on average without sign.
+        unsure_mm: how far off it may be, on average, where it can tell.
+    """
+
+    source: str
+    picture: str
+    difference: str
+    nearer_mm: float
+    farther_mm: float
+    mean_mm: float
+    most_mm: float
+    unsure_mm: float | None
+
+
+class UnsureFacts(BaseModel):
+    """Where a figure's source of depth is unsure: a picture over its box as a data URL, and how far off it may be."""
+
+    picture: str
+    mean_mm: float
+    most_mm: float
+
+
+class ModelView(BaseModel):
+    """A network in the folder of models: its card, or what is wrong with that."""
+
+    name: str
+    size_bytes: int
+    card: NetworkCardPart | None
+    problem: str
+
+
+class TakenModel(BaseModel):
+    """A network that a piece may name: its blob, and its card."""
+
+    blob: str
+    name: str
+    card: NetworkCardPart
 
 
 class FilamentEdit(Filament):

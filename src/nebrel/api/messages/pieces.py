@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from nebrel.piece.registry import AnyDocument
 
-AbilityName = Literal["picture", "heights", "sheet", "outlines", "skin", "few-colours"]
+AbilityName = Literal["picture", "heights", "sheet", "outlines", "skin", "few-colours", "depth-sources"]
 
 
 class PieceCard(BaseModel):

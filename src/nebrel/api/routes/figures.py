@@ -1,14 +1,26 @@
 """Figures in the round: few colours, and the filaments that they are printed in."""
 
 from dataclasses import asdict
+from pathlib import Path
 
 from fastapi import APIRouter
 
-from nebrel.api.messages.figures import FewColoursFacts, FilamentEdit, FilamentView
+from nebrel.api.messages.figures import (
+    ComparedDepthFacts,
+    FewColoursFacts,
+    FilamentEdit,
+    FilamentView,
+    ModelView,
+    TakenModel,
+    UnsureFacts,
+)
 from nebrel.api.messages.previews import Draft
-from nebrel.api.serving.context import InContext
-from nebrel.api.views.figures import few_colours_facts
-from nebrel.piece.evaluation.abilities import HasFewColours
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.views.figures import compared_facts, few_colours_facts, unsure_facts
+from nebrel.core.errors import TooLargeError
+from nebrel.core.figure.own_network import MOST_BYTES
+from nebrel.piece.evaluation.abilities import HasDepthSources, HasFewColours
+from nebrel.piece.kinds.figure.models import card_of, list_models, model_path
 from nebrel.store.filaments import Filament
 
 router = APIRouter(tags=["figures"])
@@ -19,6 +31,40 @@ def look_at_few_colours(context: InContext, piece_id: str, draft: Draft) -> FewC
     """Which few colours a draft gets, and what they cost; nothing where it has all of them, or none."""
     found = context.drafted(piece_id, draft).having(HasFewColours).few_colours()
     return None if found is None else few_colours_facts(found)
+
+
+@router.post("/pieces/{piece_id}/depth-sources")
+def compare_depths(context: InContext, piece_id: str, draft: Draft) -> list[ComparedDepthFacts]:
+    """A draft by every source of depth, its own first, with what each differs by."""
+    return [compared_facts(each) for each in context.drafted(piece_id, draft).having(HasDepthSources).compared_depths()]
+
+
+@router.post("/pieces/{piece_id}/unsure")
+def tell_unsure(context: InContext, piece_id: str, draft: Draft) -> UnsureFacts | None:
+    """Where the depth of a draft is unsure; nothing where its source cannot tell."""
+    found = context.drafted(piece_id, draft).having(HasDepthSources).unsure()
+    return None if found is None else unsure_facts(found)
+
+
+@router.get("/models")
+def list_networks(context: InContext) -> list[ModelView]:
+    """The networks in the folder of models."""
+    return [ModelView(**vars(model)) for model in list_models(_models(context))]
+
+
+@router.post("/models/{name}/take", status_code=201)
+def take_network(context: InContext, name: str) -> TakenModel:
+    """Keep a copy of a network, which a piece may name."""
+    path = model_path(_models(context), name)
+    if path.stat().st_size > MOST_BYTES:
+        raise TooLargeError(f"{name} has {path.stat().st_size / 2**20:,.0f} MiB; up to 512 MiB are accepted.")
+    beside = path.with_suffix(".json")
+    card = card_of(beside.read_bytes() if beside.is_file() else None, beside.name)
+    return TakenModel(blob=context.workshop.blobs.add(path.read_bytes()), name=name, card=card)
+
+
+def _models(context: Context) -> Path:
+    return context.workshop.settings.data_dir / "models"
 
 
 @router.get("/filaments")

@@ -7,25 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
+from nebrel.core.figure.depth import DepthSource, from_outline
 from nebrel.core.figure.form import BackKind, FigureForm, back_of, with_detail
-from nebrel.core.figure.hand import HandStroke, moved, pierce, shaped_front, swelled
+from nebrel.core.figure.hand import HandStroke, left_to_move, moved, pierce, shaped_front, swelled
 from nebrel.core.figure.parts import find_parts
 from nebrel.core.figure.silhouette import Silhouette
 from nebrel.core.figure.swell import Profile, meet_outline, profile_to, swell, thicken, widen
 from nebrel.core.figure.symmetry import MirrorLine, alike, both_sides
-
-
-@dataclass(frozen=True)
-class Depths:
-    """Depths that a picture gives, for the front.
-
-    Attributes:
-        tones: float32 (H, W), as large as the source of the silhouette.
-        span: mm from black to white; negative where black is nearer.
-    """
-
-    tones: NDArray[np.float32]
-    span: float
 
 
 @dataclass(frozen=True)
@@ -86,18 +74,20 @@ class ShapedFigure:
         form: its front and back.
         asked: the silhouette before hair-thin parts were widened.
         widened, thickened: how much of it, seen from the front, was added, and was made thicker, mm².
+        unsure: see `Deepened`.
     """
 
     form: FigureForm
     asked: Silhouette
     widened: float
     thickened: float
+    unsure: NDArray[np.float64] | None = None
 
 
 def shape_figure(
     asked: Silhouette,
     wish: FigureWish,
-    depths: Depths | None = None,
+    source: DepthSource = from_outline,
     hand: Hand | None = None,
     detail: Detail | None = None,
     line: MirrorLine | None = None,
@@ -107,7 +97,7 @@ def shape_figure(
     Args:
         asked: the outline.
         wish: what it is to be.
-        depths: for the front; None where it swells from the outline alone.
+        source: where depth comes from.
         hand: strokes over it, or None.
         detail: fine relief, or None.
         line: about which both sides are alike, strokes too; None where they need not be.
@@ -132,8 +122,8 @@ def shape_figure(
     if thickness is None:
         thickness = 2 * wish.roundness * float(np.sqrt(swollen.max()))
     square = profile_to(swollen, wish.profile, max(thickness, wish.thinnest), wish.soft_rim)
-    middle = np.zeros_like(square)
-    parts = None
+    found = source(silhouette, square)
+    square, parts = found.square, None
     if hand is not None and strokes:
         channels = [silhouette.sharp_on_grid(hand.guide[:, :, channel]) for channel in range(hand.guide.shape[2])]
         parts = find_parts(silhouette, np.dstack(channels), [stroke.on(silhouette) for stroke in strokes])
@@ -141,12 +131,12 @@ def shape_figure(
     if line is not None:
         square = np.where(square > 0, alike(silhouette, np.sqrt(np.maximum(square, 0)), line) ** 2, square)
     square, thickened = thicken(square, silhouette, wish.thinnest)
-    if depths is not None:
-        nearer = silhouette.on_grid(depths.tones) * depths.span
-        nearer -= float(nearer[silhouette.inside].mean())
-        middle = nearer - np.sqrt(np.maximum(square, 0))
+    if found.front is not None:
+        middle = found.front - np.sqrt(np.maximum(square, 0))
+    else:
+        middle = np.zeros_like(square) if found.middle is None else found.middle
     if parts is not None:
-        middle = moved(silhouette, middle, strokes, parts)
+        middle = moved(silhouette, middle, left_to_move(strokes, found.followed), parts)
     if line is not None:
         middle = alike(silhouette, middle, line)
     form = back_of(silhouette, middle, square, wish.back, wish.bulge)
@@ -155,4 +145,4 @@ def shape_figure(
         form = with_detail(form, silhouette.on_grid(detail.tones), detail.strength, detail.radius)
     middle, square = meet_outline(form.middle, form.square, silhouette)
     form = replace(form, middle=middle, square=square)
-    return ShapedFigure(form, asked, widened, thickened)
+    return ShapedFigure(form, asked, widened, thickened, found.unsure)

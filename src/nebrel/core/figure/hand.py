@@ -62,6 +62,17 @@ def pierce(silhouette: Silhouette, strokes: Sequence[HandStroke]) -> Silhouette:
     return silhouette if cover is silhouette.cover else replace(silhouette, cover=cover)
 
 
+def left_to_move(strokes: Sequence[HandStroke], followed: Sequence[float]) -> tuple[HandStroke, ...]:
+    """Strokes less by how much a source of depth moved the front under each of them already, mm."""
+    if not followed:
+        return tuple(strokes)
+    signs = {"nearer": 1.0, "farther": -1.0}
+    return tuple(
+        replace(stroke, amount=stroke.amount - signs.get(stroke.kind, 0.0) * by)
+        for stroke, by in zip(strokes, followed, strict=True)
+    )
+
+
 def moved(silhouette: Silhouette, middle: _Floats, strokes: Sequence[HandStroke], parts: PictureParts) -> _Floats:
     """Middle depths after strokes that move parts, float64 (H, W) mm; a later stroke holds where two cross."""
     held, values = np.zeros(middle.shape), np.zeros(middle.shape)

@@ -16,6 +16,15 @@ OUTPUTS = 7
 _Pixels = NDArray[np.float32]
 
 
+# What the network says of its doubt is the logarithm of so many times how far off it is, in longer sides.
+DOUBT = 20.0
+
+
+def doubt_of(said: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far off the front may be, in longer sides of the box, of the last output."""
+    return np.exp(np.clip(said, -6.0, 3.0)) / DOUBT
+
+
 def frame_of(cover: _Pixels) -> _Pixels:
     """Half thickness that an outline swells to, float32 (N, N), in longer sides of the box round the figure.
 

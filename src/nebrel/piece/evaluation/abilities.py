@@ -268,6 +268,37 @@ class HasFewColours(Ability, Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class ComparedDepth:
+    """A figure whose depth came from one source, beside the same figure as its document has it.
+
+    Attributes:
+        source: the source's name in the document.
+        mesh: a sketch, its lowest corner at the origin.
+        nearer: float64 (H, W) mm, by how much its front is nearer than the document's; NaN beside it.
+        unsure: float64 (H, W) mm, how far off it may be, where it can tell; NaN beside it.
+    """
+
+    source: str
+    mesh: TriMesh
+    nearer: NDArray[np.float64]
+    unsure: NDArray[np.float64] | None
+
+
+class HasDepthSources(Ability, Protocol):
+    """Its depth may come from several sources."""
+
+    lacking: ClassVar[str] = "its depth has one source only"
+
+    def compared_depths(self) -> list[ComparedDepth]:
+        """The figure by every source that needs nothing more, and by its own, first."""
+        ...
+
+    def unsure(self) -> NDArray[np.float64] | None:
+        """How far off its front may be, float64 (H, W) mm over its box; None where its source cannot tell."""
+        ...
+
+
 ABILITIES: dict[str, type[Ability]] = {
     "picture": HasPicture,
     "heights": HasHeights,
@@ -275,6 +306,7 @@ ABILITIES: dict[str, type[Ability]] = {
     "outlines": HasOutlines,
     "skin": HasSkin,
     "few-colours": HasFewColours,
+    "depth-sources": HasDepthSources,
 }
 AnyAbility = TypeVar("AnyAbility", bound=Ability)
 

@@ -1,36 +1,68 @@
+import Form from "react-bootstrap/Form";
+import { useUnsure } from "../../api/depthSources";
+import { useFigureStore } from "../../state/figureStore";
 import { Button } from "../../ui/Button";
 import { FilePick } from "../../ui/FilePick";
 import { WorkCard } from "../../ui/WorkCard";
 import { ChoiceHint } from "../common/fields/PartCard";
 import { PartField } from "../common/fields/PartField";
 import type { FigureStationProps } from "../common/stationProps";
+import { NetworkPicker } from "./NetworkPicker";
+
+const AT = "figure.depth";
 
 /** Where depth comes from, and how thick the figure is. */
-export function DepthCard({ document, editing }: Pick<FigureStationProps, "document" | "editing">) {
+export function DepthCard({ pieceId, revision, document, editing }: FigureStationProps) {
   const { depth } = document.figure;
   const work = { document, editing };
+  const keepFile = (kind: "picture" | "own", file: object, name: string) => editing.keep(`Depth by ${name}`, { figure: { depth: { kind, ...file } } });
   return (
     <WorkCard title="Depth">
-      {depth.blob ? <PartField {...work} at="figure.depth.kind" /> : <p className="quiet-label">It swells from its outline.</p>}
-      <FilePick
-        label="A picture of depths for the front, as large as this one"
-        name={depth.blob ? depth.name : undefined}
-        onKept={({ blob, name }) => editing.keep(`Depth picture ${name}`, { figure: { depth: { kind: "picture", blob, name } } })}
-      />
-      {depth.blob && (
-        <>
-          <PartField {...work} at="figure.depth.near" />
-          <PartField {...work} at="figure.depth.span_mm" />
-          <Button size="sm" variant="outline-secondary" onClick={() => editing.keep("No depth picture", { figure: { depth: { kind: "swell", blob: null, name: null } } })}>
-            Take away
-          </Button>
-        </>
+      <PartField {...work} at={`${AT}.kind`} />
+      <ChoiceHint document={document} at={`${AT}.kind`} />
+      {depth.kind === "learned" && <Unsure pieceId={pieceId} revision={revision} />}
+      {depth.kind === "own" && <NetworkPicker depth={depth} onTake={(file) => keepFile("own", file, file.name)} />}
+      {depth.kind === "picture" && (
+        <FilePick
+          label="A picture of depths for the front, as large as this one"
+          name={depth.blob ? depth.name : undefined}
+          onKept={({ blob, name }) => keepFile("picture", { blob, name }, name)}
+        />
       )}
-      <PartField {...work} at="figure.depth.profile" />
-      <ChoiceHint document={document} at="figure.depth.profile" />
+      {["near", "span_mm", "shading"].map((name) => (
+        <PartField key={name} {...work} at={`${AT}.${name}`} />
+      ))}
+      {depth.blob && (depth.kind === "picture" || depth.kind === "own") && (
+        <Button size="sm" variant="outline-secondary" onClick={() => editing.keep("Depth from the outline", { figure: { depth: { kind: "swell", blob: null, name: null } } })}>
+          Take away
+        </Button>
+      )}
+      <PartField {...work} at={`${AT}.profile`} />
+      <ChoiceHint document={document} at={`${AT}.profile`} />
       {["rim_mm", "by", "roundness", "thickness_mm"].map((name) => (
-        <PartField key={name} {...work} at={`figure.depth.${name}`} />
+        <PartField key={name} {...work} at={`${AT}.${name}`} />
       ))}
     </WorkCard>
+  );
+}
+
+function Unsure({ pieceId, revision }: Pick<FigureStationProps, "pieceId" | "revision">) {
+  const { showUnsure, set } = useFigureStore();
+  const { data: facts } = useUnsure(pieceId, revision, showUnsure);
+  return (
+    <>
+      <Form.Check
+        type="switch"
+        id="show-unsure"
+        label="Show on the Plan where it is unsure"
+        checked={showUnsure}
+        onChange={({ currentTarget }) => set({ showUnsure: currentTarget.checked })}
+      />
+      {showUnsure && facts && (
+        <p className="quiet-label" data-testid="unsure">
+          {`It may be off by ${facts.mean_mm.toFixed(1)} mm, by ${facts.most_mm.toFixed(1)} mm where it is reddest: a stroke there helps most.`}
+        </p>
+      )}
+    </>
   );
 }

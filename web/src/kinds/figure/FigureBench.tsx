@@ -8,7 +8,7 @@ import { PicturedBench } from "../common/picture/PicturedBench";
 import { PictureStation } from "../common/picture/PictureStation";
 import { ProofStation } from "../common/proof/ProofStation";
 import type { FigureStationProps } from "../common/stationProps";
-import { FigureMarks, FigureTool } from "./FigureTools";
+import { FigureMarks, FigureTool, UnsureOverPlan } from "./FigureTools";
 import { FigureStation } from "./FigureStation";
 import { MirrorLine } from "./MirrorLine";
 
@@ -26,6 +26,7 @@ export function FigureBench(props: BenchProps<FigureDocument>) {
         atFigure
           ? (editing, geometry) => (
               <>
+                <UnsureOverPlan pieceId={piece.id} revision={piece.revision} document={document} geometry={geometry} />
                 <FigureMarks document={document} geometry={geometry} />
                 <MirrorLine document={document} editing={editing} geometry={geometry} />
               </>

@@ -73,14 +73,22 @@ describe("the station", () => {
 
   test("takes depths from a picture, and lets it go again", async () => {
     on("POST /api/pictures", { blob: "2".repeat(64), name: "depths.png" });
-    station();
-    expect(screen.queryByLabelText("From furthest to nearest")).toBeNull();
+    station({ depth: { kind: "picture" } });
     fireEvent.change(screen.getByLabelText(/A picture of depths/), { target: { files: [new File(["x"], "depths.png")] } });
     await waitFor(() => expect(keep).toHaveBeenCalled());
-    expect(kept()).toEqual(["Depth picture depths.png", { figure: { depth: { kind: "picture", blob: "2".repeat(64), name: "depths.png" } } }]);
+    expect(kept()).toEqual(["Depth by depths.png", { figure: { depth: { kind: "picture", blob: "2".repeat(64), name: "depths.png" } } }]);
+    cleanup();
     station({ depth: { kind: "picture", blob: "2".repeat(64), name: "depths.png" } });
     fireEvent.click(button("Take away"));
     expect(kept()[1]).toEqual({ figure: { depth: { kind: "swell", blob: null, name: null } } });
+  });
+
+  test("shows of every source of depth only what it needs", () => {
+    station({ depth: { kind: "light" } });
+    expect(screen.getByText(/turn the swollen front/)).toBeTruthy();
+    expect(screen.getByLabelText("Tones turn the front by")).toBeTruthy();
+    expect(screen.queryByLabelText("From furthest to nearest")).toBeNull();
+    expect(screen.queryByLabelText(/where it is unsure/)).toBeNull();
   });
 });
 

@@ -6,6 +6,7 @@ import { ChoiceHint, PartCard } from "../common/fields/PartCard";
 import { PartField } from "../common/fields/PartField";
 import { ShapeCard } from "../common/ShapeCard";
 import type { FigureStationProps } from "../common/stationProps";
+import { CompareCard } from "./CompareCard";
 import { DepthCard } from "./DepthCard";
 import { FewColoursCard } from "./FewColoursCard";
 import { HandCard } from "./HandCard";
@@ -19,6 +20,7 @@ export function FigureStation(props: FigureStationProps) {
       <ShapeCard piece={piece} />
       <DepthCard {...props} />
       <HandCard {...props} />
+      <CompareCard {...props} />
       <WorkCard title="Back">
         <PartField {...work} at="figure.back.kind" />
         <ChoiceHint document={document} at="figure.back.kind" />

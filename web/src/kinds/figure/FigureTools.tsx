@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { FigureDocument, FigureStroke } from "../../api/client";
+import { useUnsure } from "../../api/depthSources";
 import { useBenchStore } from "../../state/benchStore";
 import { useFigureStore } from "../../state/figureStore";
 import type { Editing } from "../../state/useEditing";
@@ -25,6 +26,27 @@ export function FigureMarks({ document, geometry }: Props) {
         (stroke) => stroke.on && <Drawn key={stroke.id} kind={stroke.kind} places={stroke.places} sizeMm={stroke.size_mm} geometry={geometry} />,
       )}
     </g>
+  );
+}
+
+/** Where depth is unsure, over the Plan: the redder, the less sure. */
+export function UnsureOverPlan({ pieceId, revision, document, geometry }: Props & { pieceId: string; revision: number }) {
+  const shown = useFigureStore((state) => state.showUnsure) && document.figure.depth.kind === "learned";
+  const { data: facts } = useUnsure(pieceId, revision, shown);
+  if (!shown || !facts) return null;
+  const [width, depth] = geometry.size;
+  const corner = geometry.toPx({ x: 0, y: depth });
+  return (
+    <image
+      data-testid="unsure-on-plan"
+      href={facts.picture}
+      x={corner.x}
+      y={corner.y}
+      width={width * geometry.scale}
+      height={depth * geometry.scale}
+      preserveAspectRatio="none"
+      pointerEvents="none"
+    />
   );
 }
 

@@ -8,14 +8,32 @@ from nebrel.core.figure.colour import BackColour
 from nebrel.core.figure.figure import FigureWish
 from nebrel.core.figure.form import BackKind
 from nebrel.core.figure.hand import StrokeKind
+from nebrel.core.figure.own_network import LEAST_SIDE, MOST_SIDE, Gives, NetworkCard, Scale
 from nebrel.core.figure.swell import Profile
 from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, share, switch, whole
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.parts.part import Part
 
-DepthKind = Literal["swell", "picture"]
+DepthKind = Literal["swell", "learned", "light", "picture", "own"]
 BY_AMOUNT = ["nearer", "farther", "thicker", "thinner", "ridge", "crease"]
+
+
+class NetworkCardPart(Part):
+    """What a network of one's own takes and gives."""
+
+    heading: ClassVar[str] = "Card of the network"
+    side: int = measure("Side of its picture", 256, LEAST_SIDE, MOST_SIDE, unit="px", step=1)
+    gives: Gives = choice(
+        "What it gives", "nearer", {"nearer": "Nearness", "farther": "Distance", "normals": "Normals"}, label="It gives"
+    )
+    scale: Scale = choice(
+        "Scale of its colours", "one", {"one": "0 to 1", "both": "-1 to 1", "photo": "Less the mean of photographs"}
+    )
+
+    def to_core(self) -> NetworkCard:
+        """The same for the core."""
+        return NetworkCard(self.side, self.gives, self.scale)
 
 
 class FigureDepth(Part):
@@ -25,9 +43,18 @@ class FigureDepth(Part):
     kind: DepthKind = choice(
         "Where depth comes from",
         "swell",
-        {"swell": "Its outline", "picture": "A depth picture"},
+        {
+            "swell": "Its outline",
+            "learned": "What it looks like",
+            "light": "Light and shade",
+            "picture": "A depth picture",
+            "own": "A network of your own",
+        },
         hints={
             "swell": "The outline swells like a cushion: thickest where it is widest.",
+            "learned": "A small network says what stands nearer; where it is unsure, the outline decides.",
+            "light": "Tones turn the swollen front towards the lamp or away; paint and ink mislead it.",
+            "own": "A network that you put into the folder of models says how near everything is.",
             "picture": "The front follows a second picture of depths; the outline swells behind it.",
         },
     )
@@ -53,6 +80,10 @@ class FigureDepth(Part):
     )
     blob: str | None = made_by_hand("Depth picture", None, pattern="^[0-9a-f]{64}$")
     name: str = Field("", max_length=255, title="Name of the depth picture")
+    shading: float = share(
+        "Strength of light and shade", 0.5, label="Tones turn the front by", shown={"kind": ["light"]}
+    )
+    card: NetworkCardPart = NetworkCardPart()
     near: Literal["bright", "dark"] = choice(
         "Near tones", "bright", {"bright": "Bright", "dark": "Dark"}, label="Nearer is", shown={"kind": ["picture"]}
     )
@@ -64,7 +95,7 @@ class FigureDepth(Part):
         slider=(1, 100),
         step=0.5,
         label="From furthest to nearest",
-        shown={"kind": ["picture"]},
+        shown={"kind": ["picture", "own"]},
     )
 
 

@@ -14,9 +14,13 @@ from nebrel.core.colour.few import FewColours, face_lab, in_few
 from nebrel.core.colour.palette import chosen, gathered
 from nebrel.core.errors import BadPictureError
 from nebrel.core.figure.colour import beyond_the_cut, colour_figure
-from nebrel.core.figure.figure import Depths, Detail, Hand, ShapedFigure, shape_figure
+from nebrel.core.figure.depth import DepthPicture, DepthSource, from_outline
+from nebrel.core.figure.figure import Detail, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.hand import HandStroke
+from nebrel.core.figure.learned import LearnedDepth
 from nebrel.core.figure.lighten import lighten, lighten_coloured
+from nebrel.core.figure.own_network import OwnNetwork
+from nebrel.core.figure.shading import Shading
 from nebrel.core.figure.silhouette import Silhouette, sampled, silhouette_of
 from nebrel.core.figure.surface import surface_of
 from nebrel.core.figure.symmetry import MirrorLine, find_line
@@ -30,7 +34,13 @@ from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.picture import Picture
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_front import silhouette_overlap
-from nebrel.piece.evaluation.abilities import FewColoursView, HasFewColours, HasPicture
+from nebrel.piece.evaluation.abilities import (
+    ComparedDepth,
+    FewColoursView,
+    HasDepthSources,
+    HasFewColours,
+    HasPicture,
+)
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
 from nebrel.piece.evaluation.evaluator import Progress, quiet
@@ -47,13 +57,16 @@ MOST_SHOWN = 120_000
 RELIEF_MM = 2.0
 OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
 OF_FINE = "to the nearest place, from the surface before it was made light"
+NO_NETWORK = "No network is chosen; put one into the folder of models and choose it, or take depth from the outline."
 NO_DEPTHS = "No depth picture is chosen; choose one, or take depth from the outline."
+# Sources of depth that need no file.
+ALWAYS_THERE = ("swell", "learned", "light")
 # What does not change front and back.
 BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "colour", "few"}
 _VERSION = 1
 
 
-class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColours):
+class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColours, HasDepthSources):
     """Runs the steps of figures. X runs right and Y up as in the picture, Z towards the viewer."""
 
     @property
@@ -95,9 +108,10 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             silhouette = silhouette_of(view.picture.coverage, view.mm_per_px, self._cells(longest_px))
             progress(SHAPING, 0.3)
             figure = self.document.figure
-            depths, hand, detail = self._depths(view.picture), self._hand(view), self._detail(view.picture)
+            hand, detail = self._hand(view), self._detail(view.picture)
+            source = self._source(view, hand)
             line = self._line(view, silhouette)
-            return shape_figure(silhouette, figure.to_core(), depths, hand, detail, line)
+            return shape_figure(silhouette, figure.to_core(), source, hand, detail, line)
 
         return self._cache.get(self._form_key(longest_px), shape)
 
@@ -206,6 +220,38 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         assert report is not None
         return FewColoursView(at_origin(before), at_origin(found.mesh), report)
 
+    def compared_depths(self) -> list[ComparedDepth]:
+        asked = self.document.figure.depth.kind
+        kinds = [asked, *(kind for kind in ALWAYS_THERE if kind != asked)]
+        own = self._front_over_box(self.shaped(SKETCH_PX))
+        found = []
+        for kind in kinds:
+            depth = self.document.figure.depth.model_copy(update={"kind": kind})
+            figure = self.document.figure.model_copy(update={"depth": depth})
+            other = FigureEvaluator(self.document.model_copy(update={"figure": figure}), self._sources)
+            shaped = other.shaped(SKETCH_PX)
+            nearer = self._front_over_box(shaped) - own
+            unsure = None if shaped.unsure is None else self._over_box(shaped, shaped.unsure)
+            found.append(ComparedDepth(kind, at_origin(other._sketch()), nearer, unsure))
+        return found
+
+    def unsure(self) -> NDArray[np.float64] | None:
+        shaped = self.shaped(SKETCH_PX)
+        return None if shaped.unsure is None else self._over_box(shaped, shaped.unsure)
+
+    def _front_over_box(self, shaped: ShapedFigure) -> NDArray[np.float64]:
+        front = shaped.form.front
+        return self._over_box(shaped, front - float(np.nanmean(front)))
+
+    def _over_box(self, shaped: ShapedFigure, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Values of the grid over the box round the figure, top row first; NaN beside the figure."""
+        silhouette = shaped.form.silhouette
+        width, tall = silhouette.box
+        x, y = (np.linspace(0, side, max(2, round(side / silhouette.pitch))) for side in (width, tall))
+        grid = silhouette.samples_at(x, y[::-1])
+        there = sampled(silhouette.inside.astype(np.float64), grid) >= 0.5
+        return np.where(there, sampled(np.nan_to_num(values), grid), np.nan)
+
     @property
     def _print_plan(self) -> PrintPlan:
         few = self.document.figure.few
@@ -267,15 +313,26 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
 
         return self._cache.get(self._surface_key(longest_px), surface)
 
-    def _depths(self, picture: Picture) -> Depths | None:
-        depth = self.document.figure.depth
+    def _source(self, view: PictureView, hand: Hand | None) -> DepthSource:
+        """Where depth comes from."""
+        depth, picture = self.document.figure.depth, view.picture
         if depth.kind == "swell":
-            return None
+            return from_outline
+        if depth.kind in ("learned", "light", "own"):
+            seen = np.repeat(picture.tones[..., np.newaxis], 3, axis=2) if picture.rgb is None else picture.rgb
+            whole = beyond_the_cut(seen, picture.coverage)
+            if depth.kind == "learned":
+                return LearnedDepth(whole, () if hand is None else tuple(hand.strokes))
+            if depth.kind == "light":
+                return Shading(whole, depth.shading)
         if depth.blob is None:
-            raise BadPictureError(NO_DEPTHS)
+            raise BadPictureError(NO_NETWORK if depth.kind == "own" else NO_DEPTHS)
+        if depth.kind == "own":
+            return OwnNetwork(self._sources.read(depth.blob), depth.name, depth.card.to_core(), whole, depth.span_mm)
         found = self._sources.picture(depth.blob, depth.name).tones
         tones = cv2.resize(found, picture.shape[::-1], interpolation=cv2.INTER_AREA)
-        return Depths(np.asarray(tones, dtype=np.float32), depth.span_mm if depth.near == "bright" else -depth.span_mm)
+        span = depth.span_mm if depth.near == "bright" else -depth.span_mm
+        return DepthPicture(np.asarray(tones, dtype=np.float32), span)
 
     def _line(self, view: PictureView, silhouette: Silhouette) -> MirrorLine | None:
         symmetry = self.document.figure.symmetry

@@ -1,0 +1,57 @@
+"""Where depth comes from: what every source gives, and the simplest of them."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.figure.silhouette import Silhouette
+
+_Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Deepened:
+    """What a source says of depth, over the grid of a silhouette.
+
+    Attributes:
+        square: float64 (H, W) mm², square of the half thickness; at most 0 outside.
+        middle: float64 (H, W) mm, halfway between front and back, or None where the source gives the front.
+        front: float64 (H, W) mm, or None.
+        unsure: float64 (H, W), how far off the front may be, mm, where the source can tell; or None.
+        followed: by how many mm the source itself moved the front under each stroke that it was shown, nearer above 0.
+    """
+
+    square: _Floats
+    middle: _Floats | None = None
+    front: _Floats | None = None
+    unsure: _Floats | None = None
+    followed: tuple[float, ...] = ()
+
+
+# Gives depth over a silhouette that has swollen to a square of the half thickness, mm².
+DepthSource = Callable[[Silhouette, _Floats], Deepened]
+
+
+def from_outline(silhouette: Silhouette, square: _Floats) -> Deepened:
+    """What the outline swells to, with a level middle."""
+    return Deepened(square, middle=np.zeros(square.shape))
+
+
+@dataclass(frozen=True)
+class DepthPicture:
+    """Depths of the front that a picture gives.
+
+    Attributes:
+        tones: float32 (H, W), as large as the source of the silhouette.
+        span: mm from black to white; negative where black is nearer.
+    """
+
+    tones: NDArray[np.float32]
+    span: float
+
+    def __call__(self, silhouette: Silhouette, square: _Floats) -> Deepened:
+        """The front as the picture has it, its mean in the middle of things."""
+        nearer = silhouette.on_grid(self.tones) * self.span
+        return Deepened(square, front=nearer - float(nearer[silhouette.inside].mean()))
