@@ -203,3 +203,20 @@ def test_a_network_of_ones_own_is_refused_where_it_is_none(nebrel, pear, tmp_pat
     assert code == 2
     assert "mine.json is not JSON" in err
     assert not (tmp_path / "x.stl").exists()
+
+
+def test_it_may_stand_on_a_plinth_with_a_picture_of_its_back(nebrel, pear, tmp_path):
+    plain = report(nebrel, pear, "-o", tmp_path / "plain.stl", "--width", 50)
+    target = tmp_path / "pear.ply"
+    found = report(
+        nebrel, pear, "-o", target, "--width", 50, "--foot", 2, "--plinth", "5:3", "--stand", "--back", pear,
+        "--colour", "edges",
+    )  # fmt: skip
+    assert found["closed"]
+    assert found["size_mm"][1] == pytest.approx(plain["size_mm"][1] + 3, abs=0.2)
+    mesh = read_mesh(target.read_bytes(), target.name, None).mesh
+    # Z is up in the file, and it is widest low.
+    assert np.ptp(mesh.vertices[:, 2]) == pytest.approx(found["size_mm"][1], abs=0.01)
+    code, _, err = nebrel("make", "figure", pear, "-o", target, "--foot", 500, *QUICK)
+    assert code == 2
+    assert "mm tall" in err

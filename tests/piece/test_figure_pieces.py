@@ -338,3 +338,69 @@ def test_nothing_is_computed_twice(evaluate):
     again = open_piece(merge(document(), {"figure": {"tolerance_mm": 0.5}}), sources).evaluator
     assert again.solid_key(PX) == first.solid_key(PX)
     assert len(again.mesh(PX).faces) == len(mesh.faces)
+
+
+class TestFoot:
+    def test_is_cut_flat_and_stands_on_a_plinth(self, evaluate):
+        plain = evaluate(document()).size_mm
+        cut = evaluate(document(foot={"on": True, "cut_mm": 3}))
+        assert cut.size_mm[1] == pytest.approx(plain[1] - 3, abs=0.05)
+        on_plinth = evaluate(
+            document(foot={"on": True, "cut_mm": 3, "plinth": "oval", "plinth_mm": 5, "margin_mm": 2}, tolerance_mm=0.2)
+        )
+        assert on_plinth.size_mm[1] == pytest.approx(plain[1] + 2, abs=0.05)
+        slab, report = on_plinth.build()
+        assert report.sound
+        assert report.shells == 1
+        assert report.figure.overlap_mask > 0.98
+        low = slab.mesh.vertices[:, 1].min()
+        level = slab.mesh.vertices[slab.mesh.vertices[:, 1] < low + 1e-3]
+        assert len(level) > 8
+        assert np.ptp(level[:, 0]) > 4
+
+    def test_does_not_shape_it_anew(self, evaluate):
+        assert evaluate(document(foot={"on": True})).shaped(PX) is evaluate(document()).shaped(PX)
+
+    def test_more_than_there_is_cannot_be_cut(self, evaluate):
+        with pytest.raises(BadValueError, match="mm tall"):
+            evaluate(document(foot={"on": True, "cut_mm": 400})).mesh(PX)
+
+    def test_one_that_would_fall_over_is_told(self, evaluate):
+        measures = {
+            plinth: {each.measure for each in evaluate(document(foot={"on": True, "plinth": plinth})).findings(PX)}
+            for plinth in ("none", "box")
+        }
+        assert "leaning" not in measures["box"]
+
+
+class TestBackPicture:
+    @pytest.fixture
+    def two_sided(self) -> np.ndarray:
+        """The back of the toad: red on the left and blue on the right, as one sees it from there."""
+        back = toad()
+        back[..., :3] = np.where((np.arange(200) < 100)[np.newaxis, :, np.newaxis], (200, 30, 30), (30, 60, 200))
+        return back
+
+    def test_lies_mirrored_on_the_back_and_not_on_the_front(self, evaluate, two_sided):
+        FILES["6" * 64] = png(two_sided)
+        back = {"blob": "6" * 64, "name": "back.png"}
+        mesh = evaluate(document(colour={"on": True}, back=back)).mesh(PX)
+        x, _, z = mesh.vertices.T
+        reds = mesh.colours[:, 0].astype(int) - mesh.colours[:, 2].astype(int)
+        behind, middle = z < 0.25 * z.max(), x.max() / 2
+        # What is left from behind is right from the front.
+        assert (reds[behind & (x > middle + 5)] > 60).mean() > 0.95
+        assert (reds[behind & (x < middle - 5)] < -60).mean() > 0.95
+        assert np.abs(reds[z > 0.8 * z.max()]).max() < 30
+
+    def test_its_tones_are_detail_behind(self, evaluate, two_sided):
+        lines = two_sided.copy()
+        lines[..., :3] = np.where(np.arange(200)[np.newaxis, :, np.newaxis] % 20 < 10, 255, 0)
+        FILES["7" * 64] = png(lines)
+        detail = {"on": True, "strength_mm": 2, "radius_mm": 4}
+        plain, ribbed = (
+            evaluate(document(detail=detail, back=back)).shaped(PX).form
+            for back in ({}, {"blob": "7" * 64, "name": "back.png"})
+        )
+        assert np.nanmax(np.abs(ribbed.back - plain.back)) > 0.5
+        assert np.nanmax(np.abs(ribbed.front - plain.front)) < 0.3

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from nebrel.piece.report import BuildReport
 
 MEMORY_BYTES = 512 * 2**20
-DEPTH_BLOB = "1" * 64
+DEPTH_BLOB, BACK_BLOB = "1" * 64, "2" * 64
 PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg")
 WHOLE_MM = 100.0
 MOST_NETWORK_BYTES, MOST_CARD_BYTES = 512 * 2**20, 2**16
@@ -42,7 +42,7 @@ def figure(
     thickness: Annotated[
         str | None, typer.Option(help="A length, 20; or how round it is against its width, x0.8.")
     ] = None,
-    back: Annotated[str, typer.Option(help="mirror, flat or bulge:0.6.")] = "mirror",
+    back: Annotated[str, typer.Option(help="mirror, flat, bulge:0.6, or a picture of the back.")] = "mirror",
     thinnest: Annotated[str, typer.Option(help="Least thickness, kept everywhere; 0 for none.")] = "1.2",
     widen: Annotated[bool, typer.Option(help="Widen parts that are thinner than that, or refuse them.")] = True,
     cut_out: Annotated[bool, typer.Option("--cut-out", help="Cut the figure out of a plain background.")] = False,
@@ -61,6 +61,9 @@ def figure(
     strokes: Annotated[
         Path | None, typer.Option(help="JSON of strokes: kind, places in shares of the picture, size_mm, amount_mm.")
     ] = None,
+    foot: Annotated[str | None, typer.Option(help="Cut level so far above its lowest place, 1.")] = None,
+    plinth: Annotated[str | None, typer.Option(help="Height of a plinth, 4, with its margin, 4:3.")] = None,
+    stand: Annotated[bool, typer.Option("--stand", help="Z up in the file, as it is printed standing.")] = False,
     resolution: Annotated[int, typer.Option(help="Cells along the longer side, 64 to 512.")] = 256,
     tolerance: Annotated[str, typer.Option(help="How far the lighter surface may be off.")] = "0.06",
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
@@ -70,17 +73,19 @@ def figure(
     data = read_file(picture, "picture_bytes")
     deep, files = _depth(depth, parse_length(span), choice("--near", near, ("bright", "dark")))
     deep |= {"profile": choice("--profile", profile, ("round", "soft", "flat")), **_thickness(thickness)}
+    behind = _back(back, files)
     wide = parse_length(width)
     if not wide > 0:
         raise BadValueError(f"--width is {wide:g} mm; more than 0 would be accepted.")
     parts: dict[str, object] = {
         "depth": deep,
-        "back": _back(back),
+        "back": behind,
         "detail": {} if detail is None else _detail(detail),
         "colour": _colour(colour or ("edges" if colours else None)),
         "few": {} if colours is None else _few(colours),
         "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
         "strokes": [] if strokes is None else _strokes(strokes),
+        "foot": _foot(foot, plinth),
         "thinnest_mm": parse_length(thinnest),
         "widen": widen,
         "cells": resolution,
@@ -89,6 +94,7 @@ def figure(
 
     from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
+    from nebrel.core.mesh.place import stood
     from nebrel.core.picture import read_picture
     from nebrel.piece.evaluation.cache import ResultCache
     from nebrel.piece.evaluation.sources import Sources
@@ -116,7 +122,13 @@ def figure(
         slab, report = evaluator.build(progress)
         names = evaluator.colour_names
         form = format_of(output.name)
-        save_mesh(slab.mesh, output, form, lambda part: progress("Writing the file", part), names=names)
+        save_mesh(
+            stood(slab.mesh) if stand else slab.mesh,
+            output,
+            form,
+            lambda part: progress("Writing the file", part),
+            names=names,
+        )
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
     _tell(report, output, json)
     return 0 if report.sound else 1
@@ -186,6 +198,17 @@ def _detail(given: str) -> dict[str, object]:
     return {**part, **({"radius_mm": parse_length(radius)} if radius else {})}
 
 
+def _foot(cut: str | None, plinth: str | None) -> dict[str, object]:
+    if cut is None and plinth is None:
+        return {}
+    part: dict[str, object] = {"on": True, **({} if cut is None else {"cut_mm": parse_length(cut)})}
+    if plinth is not None:
+        tall, _, margin = plinth.partition(":")
+        part |= {"plinth": "oval", "plinth_mm": parse_length(tall)}
+        part |= {"margin_mm": parse_length(margin)} if margin else {}
+    return part
+
+
 def _thickness(given: str | None) -> dict[str, object]:
     if given is None:
         return {}
@@ -194,7 +217,11 @@ def _thickness(given: str | None) -> dict[str, object]:
     return {"by": "share", "roundness": _factor("--thickness", given[1:], "20 or x0.8")}
 
 
-def _back(given: str) -> dict[str, object]:
+def _back(given: str, files: dict[str, bytes]) -> dict[str, object]:
+    path = Path(given)
+    if path.suffix.lower() in PICTURES:
+        files[BACK_BLOB] = read_file(path, "picture_bytes")
+        return {"kind": "mirror", "blob": BACK_BLOB, "name": path.name}
     kind, _, bulge = given.partition(":")
     choice("--back", kind, ("mirror", "flat", "bulge"))
     if kind != "bulge":

@@ -3115,6 +3115,13 @@ export interface components {
              * @default 0.6
              */
             bulge: number;
+            /** Picture of the back */
+            blob?: string | null;
+            /**
+             * Name of the picture of the back
+             * @default
+             */
+            name: string;
         };
         /**
          * FigureColour
@@ -3310,7 +3317,8 @@ export interface components {
              *       },
              *       "back": {
              *         "bulge": 0.6,
-             *         "kind": "mirror"
+             *         "kind": "mirror",
+             *         "name": ""
              *       },
              *       "colour": {
              *         "back": "edges",
@@ -3338,6 +3346,13 @@ export interface components {
              *         "radius_mm": 3,
              *         "strength_mm": 0.6,
              *         "tall": "bright"
+             *       },
+             *       "foot": {
+             *         "cut_mm": 1,
+             *         "margin_mm": 3,
+             *         "on": false,
+             *         "plinth": "none",
+             *         "plinth_mm": 4
              *       },
              *       "strokes": []
              *     }
@@ -3393,6 +3408,38 @@ export interface components {
             printed: "standing" | "lying";
         };
         /**
+         * FigureFoot
+         * @description Cut flat to stand, with a plinth.
+         */
+        FigureFoot: {
+            /**
+             * Foot switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Cut of the foot
+             * @default 1
+             */
+            cut_mm: number;
+            /**
+             * Plinth
+             * @default none
+             * @enum {string}
+             */
+            plinth: "none" | "oval" | "box";
+            /**
+             * Height of the plinth
+             * @default 4
+             */
+            plinth_mm: number;
+            /**
+             * Margin of the plinth
+             * @default 3
+             */
+            margin_mm: number;
+        };
+        /**
          * FigurePart
          * @description What a cut-out picture becomes in the round.
          */
@@ -3445,7 +3492,8 @@ export interface components {
             /**
              * @default {
              *       "kind": "mirror",
-             *       "bulge": 0.6
+             *       "bulge": 0.6,
+             *       "name": ""
              *     }
              */
             back: components["schemas"]["FigureBack"];
@@ -3488,6 +3536,16 @@ export interface components {
              *     }
              */
             detail: components["schemas"]["FigureDetail"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "cut_mm": 1,
+             *       "plinth": "none",
+             *       "plinth_mm": 4,
+             *       "margin_mm": 3
+             *     }
+             */
+            foot: components["schemas"]["FigureFoot"];
             /**
              * Strokes
              * @default []

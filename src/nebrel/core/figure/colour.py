@@ -18,7 +18,12 @@ _Floats = NDArray[np.float64]
 
 
 def colour_figure(
-    mesh: TriMesh, form: FigureForm, colours: NDArray[np.float32], coverage: NDArray[np.float32], back: BackColour
+    mesh: TriMesh,
+    form: FigureForm,
+    colours: NDArray[np.float32],
+    coverage: NDArray[np.float32],
+    back: BackColour,
+    own_back: NDArray[np.float32] | None = None,
 ) -> TriMesh:
     """The mesh with a colour at every vertex.
 
@@ -29,15 +34,20 @@ def colour_figure(
         coverage: float32 (H, W), what of it is cut out.
         back: `edges` fills the back from its outline inwards, so that nothing of the front is seen there; `mirror` has
             the front's colours behind too.
+        own_back: float32 (H, W, 3) of a picture of the back, see `behind`; it comes before `back`.
     """
     silhouette = form.silhouette
     x, y, z = mesh.vertices.T
     whole = beyond_the_cut(colours, coverage)
     seen = np.column_stack([_at(whole[..., channel], *silhouette.source_at(x, y)) for channel in range(3)])
-    if back == "edges":
-        columns, rows = silhouette.samples_at(x, y)
+    columns, rows = silhouette.samples_at(x, y)
+    behind = None
+    if own_back is not None:
+        behind = np.column_stack([_at(own_back[..., channel], *silhouette.source_at(x, y)) for channel in range(3)])
+    elif back == "edges":
         filled = _filled_from_edges(form, whole)
         behind = np.column_stack([_at(filled[..., channel], columns, rows) for channel in range(3)])
+    if behind is not None:
         middle, half = _at(form.middle, columns, rows), _at(form.half, columns, rows)
         share = np.clip(((z - middle) / np.maximum(half, 1e-6) - BEHIND) / (BEFORE - BEHIND), 0, 1)
         front = (share * share * (3 - 2 * share))[:, np.newaxis]
@@ -45,6 +55,37 @@ def colour_figure(
     tints = np.full((len(mesh.vertices), 4), 255, dtype=np.uint8)
     tints[:, :3] = np.round(255 * np.clip(seen, 0, 1))
     return replace(mesh, colours=tints)
+
+
+def behind(
+    picture: NDArray[np.float32], coverage: NDArray[np.float32], front_coverage: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """A picture of the back as it lies behind the front's: mirrored, its box laid over the box of the front's.
+
+    Args:
+        picture: float32 (H, W, …) of the back as one sees it from there.
+        coverage: float32 (H, W), what of it is cut out; its box is that, or all of it.
+        front_coverage: float32 (h, w) of the front's picture.
+
+    Returns:
+        float32 (h, w, …).
+    """
+    own, asked = _box(coverage), _box(front_coverage)
+    whole = beyond_the_cut(picture, coverage)
+    down = (np.arange(front_coverage.shape[0]) + 0.5 - asked[0]) / (asked[1] - asked[0])
+    across = 1 - (np.arange(front_coverage.shape[1]) + 0.5 - asked[2]) / (asked[3] - asked[2])
+    at = np.meshgrid(own[2] + across * (own[3] - own[2]) - 0.5, own[0] + down * (own[1] - own[0]) - 0.5)
+    columns, rows = (each.astype(np.float32) for each in at)
+    return np.asarray(cv2.remap(whole, columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
+
+
+def _box(coverage: NDArray[np.float32]) -> tuple[int, int, int, int]:
+    """First row, one past the last, first column and one past the last of what is covered, or of all."""
+    there = coverage >= 0.5
+    if not there.any():
+        return 0, coverage.shape[0], 0, coverage.shape[1]
+    rows, columns = np.flatnonzero(there.any(axis=1)), np.flatnonzero(there.any(axis=0))
+    return int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1
 
 
 def colour_edges(mesh: TriMesh, least: float = 0.08) -> NDArray[np.bool_]:

@@ -23,11 +23,13 @@ class Detail:
     Attributes:
         tones: float32 (H, W), as large as the source of the silhouette, 0 to 1.
         strength, radius: mm, see `with_detail`.
+        behind: tones of the back likewise, as the front's picture lies, or None.
     """
 
     tones: NDArray[np.float32]
     strength: float
     radius: float
+    behind: NDArray[np.float32] | None = None
 
 
 @dataclass(frozen=True)
@@ -143,6 +145,8 @@ def shape_figure(
     form = shaped_front(form, strokes)
     if detail is not None:
         form = with_detail(form, silhouette.on_grid(detail.tones), detail.strength, detail.radius)
+        if detail.behind is not None:
+            form = with_detail(form, silhouette.on_grid(detail.behind), detail.strength, detail.radius, -1)
     middle, square = meet_outline(form.middle, form.square, silhouette)
     form = replace(form, middle=middle, square=square)
     return ShapedFigure(form, asked, widened, thickened, found.unsure)

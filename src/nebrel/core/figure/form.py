@@ -48,14 +48,15 @@ class FigureForm:
         return np.where(self.square > 0, self.middle - self.half, np.nan)
 
 
-def with_detail(form: FigureForm, tones: _Floats, strength: float, radius: float) -> FigureForm:
-    """The form with the picture's fine tones as a relief on its front.
+def with_detail(form: FigureForm, tones: _Floats, strength: float, radius: float, side: int = 1) -> FigureForm:
+    """The form with the picture's fine tones as a relief on its front, or on its back where `side` is -1.
 
     Args:
         form: front and back.
         tones: float64 (H, W) of the picture on the grid, 0 to 1.
         strength: mm from black to white; negative where dark stands tall.
         radius: mm; what is broader than that is light and shade, and no form.
+        side: 1 for the front, -1 for the back.
     """
     from scipy import ndimage
 
@@ -68,7 +69,7 @@ def with_detail(form: FigureForm, tones: _Floats, strength: float, radius: float
     room = np.clip(half / max(2 * abs(strength), 1e-9), 0, 1)
     by = np.where(inside, strength * (tones - broad) * room, 0.0)
     thick = np.maximum(half + by / 2, LEAST_HALF * half)
-    moved = np.where(inside, form.middle + (thick - half), form.middle)
+    moved = np.where(inside, form.middle + side * (thick - half), form.middle)
     return FigureForm(form.silhouette, moved, np.where(inside, thick**2, form.square))
 
 

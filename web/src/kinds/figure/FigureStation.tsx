@@ -1,6 +1,8 @@
 import { usePlanSide } from "../../state/previews";
 import { useBenchStore } from "../../state/benchStore";
 import { lengthWithUnit } from "../../state/units";
+import { Button } from "../../ui/Button";
+import { FilePick } from "../../ui/FilePick";
 import { WorkCard } from "../../ui/WorkCard";
 import { ChoiceHint, PartCard } from "../common/fields/PartCard";
 import { PartField } from "../common/fields/PartField";
@@ -25,11 +27,22 @@ export function FigureStation(props: FigureStationProps) {
         <PartField {...work} at="figure.back.kind" />
         <ChoiceHint document={document} at="figure.back.kind" />
         <PartField {...work} at="figure.back.bulge" />
+        <FilePick
+          label="A picture of the back, as one sees it from there"
+          name={document.figure.back.blob ? document.figure.back.name : undefined}
+          onKept={({ blob, name }) => editing.keep(`Picture of the back ${name}`, { figure: { back: { blob, name } } })}
+        />
+        {document.figure.back.blob && (
+          <Button size="sm" variant="outline-secondary" onClick={() => editing.keep("No picture of the back", { figure: { back: { blob: null, name: null } } })}>
+            Take it away
+          </Button>
+        )}
       </WorkCard>
       <WorkCard title="Size">
         <PartField {...work} at="figure.width_mm" />
         <FigureSize />
       </WorkCard>
+      <PartCard {...work} at="figure.foot" />
       <PartCard {...work} at="figure.colour" />
       {document.figure.colour.on && <FewColoursCard {...props} />}
       <PartCard {...work} at="figure.symmetry" />

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from nebrel.core.figure.colour import BackColour
 from nebrel.core.figure.figure import FigureWish
+from nebrel.core.figure.foot import Foot
 from nebrel.core.figure.form import BackKind
 from nebrel.core.figure.hand import StrokeKind
 from nebrel.core.figure.own_network import LEAST_SIDE, MOST_SIDE, Gives, NetworkCard, Scale
@@ -115,6 +116,8 @@ class FigureBack(Part):
         },
     )
     bulge: float = share("Bulge", 0.6, 0.0, 2.0, label="Of the front", shown={"kind": ["bulge"]})
+    blob: str | None = made_by_hand("Picture of the back", None, pattern="^[0-9a-f]{64}$")
+    name: str = Field("", max_length=255, title="Name of the picture of the back")
 
 
 class FigureColour(Part):
@@ -192,6 +195,26 @@ class FigureDetail(Part):
     tall: Literal["bright", "dark"] = choice("Tall tones", "bright", {"bright": "Bright", "dark": "Dark"})
 
 
+class FigureFoot(Part):
+    """Cut flat to stand, with a plinth."""
+
+    heading: ClassVar[str] = "Foot"
+    hint: ClassVar[str] = "It is cut level below, so that it stands."
+    on: bool = switch("Foot switched on", False)
+    cut_mm: float = length("Cut of the foot", 1.0, 0.05, 500, slider=(0.1, 20), label="Above its lowest place")
+    plinth: Literal["none", "oval", "box"] = choice(
+        "Plinth", "none", {"none": "None", "oval": "Oval", "box": "Rectangle"}, label="Plinth under it"
+    )
+    plinth_mm: float = length("Height of the plinth", 4.0, 0.2, 200, slider=(1, 20), shown={"plinth": ["oval", "box"]})
+    margin_mm: float = length("Margin of the plinth", 3.0, 0, 200, slider=(0, 20), shown={"plinth": ["oval", "box"]})
+
+    def to_core(self) -> Foot:
+        """The same for the core."""
+        if self.plinth == "none":
+            return Foot(self.cut_mm)
+        return Foot(self.cut_mm, self.plinth_mm, self.margin_mm, self.plinth)
+
+
 class FigureStroke(Part):
     """What a stroke over the picture says of the figure."""
 
@@ -247,6 +270,7 @@ class FigurePart(Part):
     few: FigureFewColours = FigureFewColours()
     symmetry: FigureSymmetry = FigureSymmetry()
     detail: FigureDetail = FigureDetail()
+    foot: FigureFoot = FigureFoot()
     strokes: tuple[FigureStroke, ...] = Field((), max_length=200, title="Strokes")
 
     def to_core(self) -> FigureWish:

@@ -13,9 +13,10 @@ from nebrel.core.colour.changes import PrintPlan
 from nebrel.core.colour.few import FewColours, face_lab, in_few
 from nebrel.core.colour.palette import chosen, gathered
 from nebrel.core.errors import BadPictureError
-from nebrel.core.figure.colour import beyond_the_cut, colour_figure
+from nebrel.core.figure.colour import behind, beyond_the_cut, colour_figure
 from nebrel.core.figure.depth import DepthPicture, DepthSource, from_outline
 from nebrel.core.figure.figure import Detail, Hand, ShapedFigure, shape_figure
+from nebrel.core.figure.foot import BITE_MM, on_foot
 from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.learned import LearnedDepth
 from nebrel.core.figure.lighten import lighten, lighten_coloured
@@ -55,6 +56,7 @@ from nebrel.piece.report import BuildReport, FigureReport, build_report, colours
 SKETCH_PX, SKETCH_CELLS, LINE_CELLS = 720, 144, 80
 MOST_SHOWN = 120_000
 RELIEF_MM = 2.0
+LUMA = np.array([0.299, 0.587, 0.114], dtype=np.float32)
 OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
 OF_FINE = "to the nearest place, from the surface before it was made light"
 NO_NETWORK = "No network is chosen; put one into the folder of models and choose it, or take depth from the outline."
@@ -62,7 +64,7 @@ NO_DEPTHS = "No depth picture is chosen; choose one, or take depth from the outl
 # Sources of depth that need no file.
 ALWAYS_THERE = ("swell", "learned", "light")
 # What does not change front and back.
-BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "colour", "few"}
+BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "colour", "few", "foot"}
 _VERSION = 1
 
 
@@ -262,9 +264,12 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         return distances_to(fine, mesh.corners.mean(axis=1))
 
     def _overlap(self, mesh: TriMesh, shaped: ShapedFigure) -> float:
-        """Of the solid, seen from the front, with the picture's own coverage."""
-        view = self.view(FULL)
+        """Of the solid, seen from the front, with the picture's own coverage, above the cut of its foot."""
+        view, foot = self.view(FULL), self.document.figure.foot
         covered = view.picture.coverage >= 0.5
+        if foot.on:
+            level = foot.cut_mm + BITE_MM + shaped.asked.pitch
+            covered = covered[: max(2, sum(shaped.asked.pixel_place(0, row)[1] > level for row in range(len(covered))))]
         return silhouette_overlap(mesh, covered, view.mm_per_px, shaped.asked.pixel_place(0, covered.shape[0] - 1))
 
     def _sketch(self) -> TriMesh:
@@ -304,12 +309,24 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         picture = self.picture(longest_px)
         tones = np.repeat(picture.tones[..., np.newaxis], 3, axis=2)
         form = self.shaped(longest_px).form
-        return colour_figure(mesh, form, tones if picture.rgb is None else picture.rgb, picture.coverage, colour.back)
+        seen, own = tones if picture.rgb is None else picture.rgb, self._behind(picture)
+        return colour_figure(mesh, form, seen, picture.coverage, colour.back, own)
+
+    def _behind(self, front: Picture) -> NDArray[np.float32] | None:
+        """The picture of the back, float32 (H, W, 3), as it lies behind the front's; None where there is none."""
+        back = self.document.figure.back
+        if back.blob is None:
+            return None
+        found = self._sources.picture(back.blob, back.name)
+        seen = np.repeat(found.tones[..., np.newaxis], 3, axis=2) if found.rgb is None else found.rgb
+        return behind(seen, found.coverage, front.coverage)
 
     def _surface(self, longest_px: int, progress: Progress = quiet) -> TriMesh:
         def surface() -> TriMesh:
             form = self.shaped(longest_px, progress).form
-            return surface_of(form, lambda part: progress(SURFACING, part))
+            made = surface_of(form, lambda part: progress(SURFACING, part))
+            foot = self.document.figure.foot
+            return on_foot(made, foot.to_core(), rough=longest_px != FULL) if foot.on else made
 
         return self._cache.get(self._surface_key(longest_px), surface)
 
@@ -349,7 +366,9 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         if not detail.on:
             return None
         strength = detail.strength_mm if detail.tall == "bright" else -detail.strength_mm
-        return Detail(picture.tones, strength, detail.radius_mm)
+        own = self._behind(picture)
+        tones = None if own is None else np.asarray(own @ LUMA, dtype=np.float32)
+        return Detail(picture.tones, strength, detail.radius_mm, tones)
 
     def _hand(self, view: PictureView) -> Hand | None:
         """The strokes over a view of the picture, or None where there are none."""
@@ -385,7 +404,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
 
     def _coloured_key(self, longest_px: int) -> str:
         colour = self.document.figure.colour
-        told = colour.model_dump(mode="json") if colour.on else None
+        told = [colour.model_dump(mode="json"), self.document.figure.back.blob] if colour.on else None
         return step_key("figure coloured", _VERSION, told, self._surface_key(longest_px))
 
     def _painted_key(self, longest_px: int) -> str:
@@ -404,4 +423,6 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._coloured_key(FULL))
 
     def _surface_key(self, longest_px: int) -> str:
-        return step_key("figure surface", _VERSION, None, self._form_key(longest_px))
+        foot = self.document.figure.foot
+        told = foot.model_dump(mode="json") if foot.on else None
+        return step_key("figure surface", _VERSION, told, self._form_key(longest_px))

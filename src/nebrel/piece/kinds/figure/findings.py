@@ -1,6 +1,7 @@
 """What is said about a figure before it is built."""
 
 from nebrel.core.figure.figure import ShapedFigure
+from nebrel.core.figure.foot import leaning
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shells import shells_of
 from nebrel.core.proof import Finding
@@ -57,6 +58,16 @@ def figure_findings(document: FigureDocument, shaped: ShapedFigure, mesh: TriMes
                 "at-frame",
             )
         )  # fmt: skip
+    if document.figure.foot.on:
+        out = leaning(mesh)
+        if out > 0:
+            found.append(
+                Finding(
+                    "caution", f"It would fall over: its weight lies {out:.1f} mm beside what it stands on.",
+                    "Cut more off its foot, or set it on a plinth, which reaches round the middle of its weight.",
+                    "leaning", value=out, unit="mm",
+                )
+            )  # fmt: skip
     return (*found, *bed_findings(mesh, document.maker.to_core(), "figure"))
 
 
