@@ -1,38 +1,99 @@
 """Truth and speed of figures in the round."""
 
 import time
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
+from training.solids import Seen
 
+from bench.held_out import LONGER_MM, held_out, pictures_of, seen_solid
 from bench.known_solids import KnownSolid, known_solids
 from bench.report import Row
+from nebrel.core.figure.depth import DepthSource, from_outline
 from nebrel.core.figure.figure import FigureWish, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.hand import HandStroke
+from nebrel.core.figure.learned import LearnedDepth
+from nebrel.core.figure.normals import normals_of
+from nebrel.core.figure.shading import Shading
 from nebrel.core.figure.silhouette import silhouette_of
 from nebrel.core.figure.surface import surface_of
+from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.lattice import lattice_of
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.from_front import silhouette_overlap
 
 CELLS, VOXELS = 128, 96
 STROKES, COARSE = 4, 0.2
+_NO_MESH = TriMesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.uint32))
 
 _Grid = NDArray[np.float64]
 
 
 def truth() -> list[Row]:
-    """How near figures come to solids of which only the outline is known, and what four strokes are worth."""
+    """How near figures come to solids that are known, by every source of depth, and what four strokes are worth."""
     rows = []
     for name, solid in known_solids().items():
-        figure = _figure(solid, ())
-        drawn = _figure(solid, _four_strokes(solid))
-        for source, made in (("from its outline", figure), ("and four strokes", drawn)):
-            depth, normals = _errors(solid, made)
-            told = f"depth {depth:.3f} of its span, normals {normals:.1f}°, overlap {_overlap(solid, made):.3f}"
-            rows.append(Row(f"Figure of a {name}, {source}", told, "not bound", None))
+        for source, found in _sources(seen_solid(solid), 0).items():
+            figure = _figure(solid, (), found)
+            rows.append(_told(f"Figure of a {name}, {source}", _errors(solid, figure), _overlap(solid, figure)))
+        for source, found in (("by its outline", from_outline), ("learned", LearnedDepth(_clean(solid)))):
+            figure = _figure(solid, _four_strokes(solid, found), found)
+            words = f"Figure of a {name}, {source}, four strokes"
+            rows.append(_told(words, _errors(solid, figure), _overlap(solid, figure)))
     return rows
+
+
+def drawn() -> list[Row]:
+    """The same over 36 drawn shapes that nothing was trained on; their overlap is that of columns, front to back."""
+    found: dict[str, list[tuple[float, float, float]]] = {}
+    for number, seen in enumerate(held_out()):
+        solid = KnownSolid(_NO_MESH, seen.front * LONGER_MM, seen.back * LONGER_MM, seen.pitch * LONGER_MM)
+        for source, depth in _sources(seen, number).items():
+            figure = _figure(solid, (), depth)
+            found.setdefault(source, []).append((*_errors(solid, figure), _column_overlap(solid, figure)))
+    means = {source: np.mean(scores, axis=0) for source, scores in found.items()}
+    level = means["by its outline"]
+    rows = [_told(f"36 drawn shapes, {source}", scores[:2], scores[2]) for source, scores in means.items()]
+    for light in ("clean", "varied"):
+        depth, normals, overlap = means[f"learned, {light} light"]
+        better = 1 - normals / level[1], 1 - depth / level[0]
+        told = f"normals {better[0]:.1%} and depth {better[1]:.1%} better, overlap {overlap:.3f}"
+        kept = better[0] >= 0.15 and better[1] >= 0.12 and overlap >= 0.6
+        rows.append(Row(f"Learned against the outline, {light} light", told, "≥ 15 %, ≥ 12 %, ≥ 0.60", kept))
+    return rows
+
+
+def _sources(seen: Seen, number: int) -> dict[str, DepthSource]:
+    """Every source of depth, over pictures in clean and in varied light."""
+    found: dict[str, DepthSource] = {"by its outline": from_outline}
+    for light, picture in pictures_of(seen, number).items():
+        found[f"learned, {light} light"] = LearnedDepth(picture)
+        found[f"light and shade, {light} light"] = Shading(picture, 0.5)
+    return found
+
+
+def _clean(solid: KnownSolid) -> NDArray[np.float32]:
+    return pictures_of(seen_solid(solid), 0)["clean"]
+
+
+def _told(words: str, errors: Sequence[float], overlap: float) -> Row:
+    told = f"depth {errors[0]:.3f} of its span, normals {errors[1]:.1f}°, overlap {overlap:.3f}"
+    return Row(words, told, "not bound", None)
+
+
+def _column_overlap(solid: KnownSolid, made: ShapedFigure) -> float:
+    """Intersection over union of what is between front and back, at the best shift in depth."""
+    sides = [_on_pixels(solid, made, side) for side in (made.form.front, made.form.back)]
+    both = np.isfinite(solid.front) & np.isfinite(sides[0])
+    front, back = solid.front[both], solid.back[both]
+    best = 0.0
+    for shift in np.linspace(-0.5, 0.5, 81) * _span(solid):
+        own = [side[both] + shift for side in sides]
+        shared = np.clip(np.minimum(front, own[0]) - np.maximum(back, own[1]), 0, None).sum()
+        best = max(best, float(shared / ((front - back).sum() + (own[0] - own[1]).sum() - shared)))
+    return best
 
 
 def silhouettes() -> list[Row]:
@@ -64,18 +125,19 @@ def speed() -> list[Row]:
     return rows
 
 
-def _figure(solid: KnownSolid, strokes: tuple[HandStroke, ...]) -> ShapedFigure:
+def _figure(solid: KnownSolid, strokes: tuple[HandStroke, ...], source: DepthSource = from_outline) -> ShapedFigure:
     silhouette = silhouette_of(solid.covered.astype(np.float32), solid.mm_per_px, CELLS)
     plain = np.full((*solid.covered.shape, 1), 0.5, dtype=np.float32)
-    return shape_figure(silhouette, FigureWish(thinnest=0), None, Hand(strokes, plain) if strokes else None)
+    hand = Hand(strokes, plain) if strokes else None
+    return shape_figure(silhouette, FigureWish(thinnest=0), source, hand)
 
 
-def _four_strokes(solid: KnownSolid) -> tuple[HandStroke, ...]:
+def _four_strokes(solid: KnownSolid, source: DepthSource) -> tuple[HandStroke, ...]:
     """A hand that sees where the figure is most wrong, and says nearer or farther by coarse steps of its depth."""
     strokes: tuple[HandStroke, ...] = ()
     span = _span(solid)
     for _ in range(STROKES):
-        made = _figure(solid, strokes)
+        made = _figure(solid, strokes, source)
         wrong = _front_error(solid, made)
         soft = ndimage.gaussian_filter(np.nan_to_num(wrong), 8)
         row, column = np.unravel_index(int(np.abs(soft).argmax()), soft.shape)
@@ -97,15 +159,9 @@ def _errors(solid: KnownSolid, made: ShapedFigure) -> tuple[float, float]:
     both = np.isfinite(asked) & np.isfinite(found)
     scale, shift = np.polyfit(found[both], asked[both], 1)
     off = asked[both] - scale * found[both] - shift
-    one, other = (_normals(each, solid.mm_per_px) for each in (asked, found))
+    one, other = (normals_of(each, solid.mm_per_px) for each in (asked, found))
     angle = np.degrees(np.arccos(np.clip((one * other).sum(axis=2), -1, 1)))
     return float(np.sqrt((off**2).mean()) / _span(solid)), float(np.nanmean(angle[both]))
-
-
-def _normals(front: _Grid, pitch: float) -> _Grid:
-    down, across = np.gradient(front, pitch)
-    normals = np.dstack([-across, down, np.ones_like(front)])
-    return np.asarray(normals / np.linalg.norm(normals, axis=2, keepdims=True))
 
 
 def _span(solid: KnownSolid) -> float:

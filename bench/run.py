@@ -25,7 +25,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
     "Outlines": [tracing, truth],
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
-    "Figures": [figures.truth, figures.silhouettes, figures.speed],
+    "Figures": [figures.drawn, figures.truth, figures.silhouettes, figures.speed],
     "Decorations": [decorations.speed, decorations.hovering, decorations.truth],
     "Meshes": [lighter, formats, reading],
     "Pages": [first_page, opening_a_model, following_the_pointer, slider_to_picture],

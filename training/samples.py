@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.figure.network import FILLED, frame_of, stacked
-from training.families import HELD_OUT, TRAINED, Family, any_view, placed
+from training.families import TRAINED, Family, any_view, placed
 from training.hand import hand_maps
 from training.pictures import imperfect, picture_of
 from training.solids import Seen, look_at
@@ -78,13 +78,3 @@ def sample_of(seen: Seen, rng: _Rng, style: str | None = None, with_hand: bool =
         made = [np.ascontiguousarray(each[..., ::-1]) for each in made]
         made[5][0] *= -1
     return Sample(*made)
-
-
-def held_out(pixels: int = 384) -> list[tuple[str, Seen]]:
-    """36 figures that nothing is trained on: 18 of families that training never draws, 18 of the others."""
-    found = []
-    for number in range(36):
-        rng = np.random.default_rng((77, number))
-        family = HELD_OUT[number % 2] if number < 18 else list(TRAINED)[number % len(TRAINED)]
-        found.append((family.__name__, draw_solid(rng, pixels, family)))
-    return found

@@ -99,7 +99,17 @@ def test_symmetry_gives_both_sides_what_one_gets(nebrel, pear, tmp_path):
     strokes.write_text('[{"kind": "ridge", "amount_mm": 5, "size_mm": 6, "places": [[0.3, 0.3], [0.3, 0.4]]}]')
     found = {
         line: report(
-            nebrel, pear, "-o", out, "--width", 40, "--strokes", strokes, *(["--symmetry", line] if line else [])
+            nebrel,
+            pear,
+            "-o",
+            out,
+            "--width",
+            40,
+            "--depth",
+            "swell",
+            "--strokes",
+            strokes,
+            *(["--symmetry", line] if line else []),
         )
         for line in ("", "auto", "x:20")
     }

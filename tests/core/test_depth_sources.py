@@ -124,15 +124,15 @@ class TestNetwork:
         """The network itself follows strokes a little; the hand does the rest, and no more."""
         silhouette = outline()
         stroke = HandStroke("nearer", np.array([[74.0, 80.0], [86.0, 80.0]]), 5.0, 5.0)
-        source = LearnedDepth(plain(), (stroke,))
+        source = LearnedDepth(plain())
         bare, drawn = (
             shape_figure(silhouette, ASKED, each, hand).form.front
-            for each, hand in ((LearnedDepth(plain()), None), (source, Hand((stroke,), plain())))
+            for each, hand in ((source, None), (source, Hand((stroke,), plain())))
         )
         under = stroke.on(silhouette) > 0.5
         moved = (drawn - bare)[under].mean() - (drawn - bare)[silhouette.inside & ~under].mean()
         assert 1.5 < moved < 8
-        found = source(silhouette, np.ones(silhouette.cover.shape))
+        found = source(silhouette, np.ones(silhouette.cover.shape), (stroke,))
         assert len(found.followed) == 1
         left = left_to_move((stroke,), found.followed)[0]
         assert left.amount == pytest.approx(5.0 - found.followed[0])

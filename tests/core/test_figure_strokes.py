@@ -28,7 +28,7 @@ def stroke(kind: str, amount: float = 4.0, places=WING_LINE, radius: float = 5.0
 
 def shaped(*strokes: HandStroke, guide=TONES, body=BODY, **wish) -> ShapedFigure:
     silhouette = silhouette_of(body.astype(np.float32), PX, 100)
-    return shape_figure(silhouette, FigureWish(thinnest=0.0, **wish), None, Hand(strokes, guide))
+    return shape_figure(silhouette, FigureWish(thinnest=0.0, **wish), hand=Hand(strokes, guide))
 
 
 def at(figure: ShapedFigure, values, column: float, row: float) -> float:
@@ -110,7 +110,7 @@ class TestThickness:
 
     def test_of_the_least_is_kept_after_all_strokes(self):
         figure = shaped(stroke("thinner", 500.0))
-        kept = shape_figure(PLAIN.asked, FigureWish(thinnest=3.0), None, Hand([stroke("thinner", 500.0)], TONES))
+        kept = shape_figure(PLAIN.asked, FigureWish(thinnest=3.0), hand=Hand([stroke("thinner", 500.0)], TONES))
         deep = kept.form.silhouette.deep > 2
         assert 2 * kept.form.half[deep].min() >= 3 - 1e-6
         assert 2 * figure.form.half[deep].min() < 3

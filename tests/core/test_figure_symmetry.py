@@ -26,7 +26,7 @@ def outline(lean: float = 0.0, right: float = 30.0) -> Silhouette:
 
 
 def shaped(silhouette: Silhouette, line: MirrorLine | None, *strokes: HandStroke) -> ShapedFigure:
-    return shape_figure(silhouette, FigureWish(thinnest=0), None, Hand(strokes, PLAIN), line=line)
+    return shape_figure(silhouette, FigureWish(thinnest=0), hand=Hand(strokes, PLAIN), line=line)
 
 
 def stroke(column: float, kind: str = "nearer") -> HandStroke:

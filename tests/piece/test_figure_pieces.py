@@ -117,8 +117,8 @@ class TestSolid:
 
     @pytest.mark.parametrize("by", [{"by": "mm", "thickness_mm": 12}, {"by": "share", "roundness": 0.3}])
     def test_is_as_thick_as_asked(self, evaluate, by):
-        thick = evaluate(document(depth=by)).size_mm[2]
-        round_one = evaluate(document(depth={"roundness": 1.0})).size_mm[2]
+        thick = evaluate(document(depth={"kind": "swell", **by})).size_mm[2]
+        round_one = evaluate(document(depth={"kind": "swell", "roundness": 1.0})).size_mm[2]
         assert thick == pytest.approx(12 if by["by"] == "mm" else 0.3 * round_one, rel=0.03)
 
     def test_follows_a_depth_picture_either_way_up(self, evaluate):
@@ -148,7 +148,7 @@ class TestSolid:
         assert report.triangles < report.triangles_before
         assert len(slab.mesh.faces) == report.triangles
         assert report.figure.overlap_mask > 0.98
-        assert report.figure.source == "swell"
+        assert report.figure.source == "learned"
         assert report.figure.depth_mm == pytest.approx(np.ptp(slab.mesh.vertices[:, 2]), abs=1e-3)
 
     def test_is_made_lighter_where_that_is_asked(self, evaluate):

@@ -35,7 +35,7 @@ def figure(
     width: Annotated[str, typer.Option(help="Width of the figure.")] = "80",
     depth: Annotated[
         str, typer.Option(help="swell, light, learned, a depth picture, or MODEL.onnx with MODEL.json.")
-    ] = "swell",
+    ] = "learned",
     span: Annotated[str, typer.Option(help="From the furthest to the nearest of a depth picture.")] = "15",
     near: Annotated[str, typer.Option(help="Tones of a depth picture that are nearer: bright or dark.")] = "bright",
     profile: Annotated[str, typer.Option(help="round, soft or flat.")] = "round",

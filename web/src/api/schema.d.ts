@@ -3147,7 +3147,7 @@ export interface components {
         FigureDepth: {
             /**
              * Where depth comes from
-             * @default swell
+             * @default learned
              * @enum {string}
              */
             kind: "swell" | "learned" | "light" | "picture" | "own";
@@ -3305,7 +3305,7 @@ export interface components {
              *           "scale": "one",
              *           "side": 256
              *         },
-             *         "kind": "swell",
+             *         "kind": "learned",
              *         "name": "",
              *         "near": "bright",
              *         "profile": "round",
@@ -3471,7 +3471,7 @@ export interface components {
             tolerance_mm: number;
             /**
              * @default {
-             *       "kind": "swell",
+             *       "kind": "learned",
              *       "profile": "round",
              *       "rim_mm": 3,
              *       "by": "share",

@@ -1,11 +1,12 @@
 """Where depth comes from: what every source gives, and the simplest of them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.silhouette import Silhouette
 
 _Floats = NDArray[np.float64]
@@ -29,12 +30,18 @@ class Deepened:
     unsure: _Floats | None = None
     followed: tuple[float, ...] = ()
 
+    def middle_with(self, square: _Floats) -> _Floats:
+        """Halfway between front and back, float64 (H, W) mm, of a figure as thick as this square says."""
+        if self.front is not None:
+            return self.front - np.sqrt(np.maximum(square, 0))
+        return np.zeros_like(square) if self.middle is None else self.middle
 
-# Gives depth over a silhouette that has swollen to a square of the half thickness, mm².
-DepthSource = Callable[[Silhouette, _Floats], Deepened]
+
+# Gives depth over a silhouette that has swollen to a square of the half thickness, mm², with strokes over it.
+DepthSource = Callable[[Silhouette, _Floats, Sequence[HandStroke]], Deepened]
 
 
-def from_outline(silhouette: Silhouette, square: _Floats) -> Deepened:
+def from_outline(silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStroke] = ()) -> Deepened:
     """What the outline swells to, with a level middle."""
     return Deepened(square, middle=np.zeros(square.shape))
 
@@ -51,7 +58,7 @@ class DepthPicture:
     tones: NDArray[np.float32]
     span: float
 
-    def __call__(self, silhouette: Silhouette, square: _Floats) -> Deepened:
+    def __call__(self, silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStroke] = ()) -> Deepened:
         """The front as the picture has it, its mean in the middle of things."""
         nearer = silhouette.on_grid(self.tones) * self.span
         return Deepened(square, front=nearer - float(nearer[silhouette.inside].mean()))

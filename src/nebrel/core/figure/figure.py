@@ -124,8 +124,10 @@ def shape_figure(
     if thickness is None:
         thickness = 2 * wish.roundness * float(np.sqrt(swollen.max()))
     square = profile_to(swollen, wish.profile, max(thickness, wish.thinnest), wish.soft_rim)
-    found = source(silhouette, square)
+    found = source(silhouette, square, strokes)
     square, parts = found.square, None
+    if wish.thickness is not None:
+        square = square * ((max(thickness, wish.thinnest) / 2) ** 2 / max(float(square.max()), 1e-12))
     if hand is not None and strokes:
         channels = [silhouette.sharp_on_grid(hand.guide[:, :, channel]) for channel in range(hand.guide.shape[2])]
         parts = find_parts(silhouette, np.dstack(channels), [stroke.on(silhouette) for stroke in strokes])
@@ -133,10 +135,7 @@ def shape_figure(
     if line is not None:
         square = np.where(square > 0, alike(silhouette, np.sqrt(np.maximum(square, 0)), line) ** 2, square)
     square, thickened = thicken(square, silhouette, wish.thinnest)
-    if found.front is not None:
-        middle = found.front - np.sqrt(np.maximum(square, 0))
-    else:
-        middle = np.zeros_like(square) if found.middle is None else found.middle
+    middle = found.middle_with(square)
     if parts is not None:
         middle = moved(silhouette, middle, left_to_move(strokes, found.followed), parts)
     if line is not None:

@@ -13,15 +13,19 @@ from numpy.typing import NDArray
 from nebrel.core.figure.depth import Deepened
 from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.network import FILLED, doubt_of, stacked
+from nebrel.core.figure.normals import integrated
 from nebrel.core.figure.silhouette import Silhouette
 from nebrel.core.figure.swell import swell
 
 FILE = Path(__file__).with_name("depths.onnx")
-SIDE = 64
+SIDE = 96
 # Where the front may be off by so much of the longer side, half of what the network says counts.
 HALF_DOUBT = 0.12
 MOST_RATIO = 1.2
 SOFT = 1.4
+# Normals count for so much where they face the viewer by more than this, and fully from that much more; how firmly the
+# front stays where it was.
+BELIEVED, TURNED, FACING, FIRM = 0.5, 0.2, 0.3, 5e-3
 
 _Floats = NDArray[np.float64]
 
@@ -33,47 +37,50 @@ class LearnedDepth:
     Attributes:
         picture: float32 (H, W, 3), as large as the source of the silhouette, 0 to 1; of its colours beside the figure
             nothing counts.
-        strokes: of the hand, which the network was taught to follow.
     """
 
     picture: NDArray[np.float32]
-    strokes: Sequence[HandStroke] = ()
 
-    def __call__(self, silhouette: Silhouette, square: _Floats) -> Deepened:
-        """Middle and thickness, blended back to what the outline swells to where the network is unsure."""
+    def __call__(self, silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStroke] = ()) -> Deepened:
+        """Middle and thickness, blended back to what the outline swells to where the network is unsure.
+
+        The network was taught to follow strokes; by how much it did is told.
+        """
         frame = _Frame.of(silhouette)
         swollen = np.sqrt(np.maximum(swell(silhouette), 0)) / frame.longer
         picture = np.dstack([frame.seen(silhouette.on_grid(self.picture[:, :, each])) for each in range(3)])
         cover, half = frame.seen(silhouette.cover), frame.seen(swollen)
-        maps = self._maps(silhouette, frame)
+        maps = _maps(strokes, silhouette, frame)
         said = _said(stacked(picture, cover, half, maps))
         alone = _said(stacked(picture, cover, half, 0 * maps)) if maps.any() else said
         doubt = doubt_of(said[6])
         trust = 1 / (1 + (doubt / HALF_DOUBT) ** 2)
         there = cover >= 0.5
-        middle = said[0] - float(said[0][there].mean()) if there.any() else said[0]
+        middle = (said[0] - float(said[0][there].mean()) if there.any() else said[0]) * trust
         ratio = np.clip(said[1], -MOST_RATIO, MOST_RATIO) * trust
+        middle = middle + _turned(middle + half * np.exp(ratio), said, there)
         grown = frame.back(ratio, there)
         moved = (said[0] - alone[0]) * trust
         moved -= float(moved[there].mean()) if there.any() else 0.0
-        followed = tuple(frame.under(stroke.on(silhouette), moved) * frame.longer for stroke in self.strokes)
+        followed = tuple(frame.under(stroke.on(silhouette), moved) * frame.longer for stroke in strokes)
         return Deepened(
             np.where(square > 0, square * np.exp(2 * grown), square),
-            middle=frame.back(middle * trust, there) * frame.longer,
+            middle=frame.back(middle, there) * frame.longer,
             unsure=frame.back(doubt, there) * frame.longer,
             followed=followed,
         )
 
-    def _maps(self, silhouette: Silhouette, frame: "_Frame") -> NDArray[np.float32]:
-        """Strokes as the network was shown them, float32 (3, N, N)."""
-        maps = np.zeros((3, SIDE, SIDE), dtype=np.float32)
-        for stroke in self.strokes:
-            if stroke.kind not in _CHANNELS:
-                continue
-            channel, sign = _CHANNELS[stroke.kind]
-            under = frame.seen(stroke.on(silhouette)) >= 0.5
-            maps[channel][under] = sign * (stroke.amount / frame.longer if channel == 0 else 1.0)
-        return maps
+
+def _maps(strokes: Sequence[HandStroke], silhouette: Silhouette, frame: "_Frame") -> NDArray[np.float32]:
+    """Strokes as the network was shown them, float32 (3, N, N)."""
+    maps = np.zeros((3, SIDE, SIDE), dtype=np.float32)
+    for stroke in strokes:
+        if stroke.kind not in _CHANNELS:
+            continue
+        channel, sign = _CHANNELS[stroke.kind]
+        under = frame.seen(stroke.on(silhouette)) >= 0.5
+        maps[channel][under] = sign * (stroke.amount / frame.longer if channel == 0 else 1.0)
+    return maps
 
 
 _CHANNELS = {"nearer": (0, 1.0), "farther": (0, -1.0), "ridge": (1, 1.0), "crease": (1, -1.0), "flat": (2, 1.0)}
@@ -135,6 +142,16 @@ class _Frame:
         at = np.meshgrid(columns, rows)
         found = cv2.remap(whole, at[0], at[1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(found, dtype=np.float64)
+
+
+def _turned(front: _Floats, said: _Floats, there: NDArray[np.bool_]) -> _Floats:
+    """By how much a front moves that takes on some of the slopes that are said, but where its depth leaps."""
+    normals = said[2:5].transpose(1, 2, 0)
+    normals = normals / np.maximum(np.linalg.norm(normals, axis=2, keepdims=True), 1e-6)
+    level = 1 - np.clip(2 / (1 + np.exp(-said[5])), 0, 1)
+    facing = np.clip((normals[..., 2] - TURNED) / FACING, 0, 1)
+    trust = np.where(there, BELIEVED * facing * level, 0.0)
+    return integrated(normals, front, there, 1 / (FILLED * SIDE), trust, FIRM) - front
 
 
 def _said(inputs: NDArray[np.float32]) -> _Floats:

@@ -1,6 +1,7 @@
 """Depth by a network of the user's own: an ONNX file that takes a picture and gives depths or normals."""
 
 import threading
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError, TooLargeError
 from nebrel.core.figure.depth import Deepened
+from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.normals import integrated
 from nebrel.core.figure.silhouette import Silhouette
 
@@ -61,7 +63,9 @@ class OwnNetwork:
     span: float
     seconds: float = SECONDS
 
-    def __call__(self, silhouette: Silhouette, square: NDArray[np.float64]) -> Deepened:
+    def __call__(
+        self, silhouette: Silhouette, square: NDArray[np.float64], strokes: Sequence[HandStroke] = ()
+    ) -> Deepened:
         """The front by depths, over the swollen thickness; or by normals, integrated from the swollen front."""
         window = _Window.of(silhouette, self.card.side)
         said = self._run(window.seen(self.picture, silhouette))

@@ -1,11 +1,13 @@
 """Depth from light and shade, on top of what the outline swells to."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.figure.depth import Deepened
+from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.normals import integrated, normals_of
 from nebrel.core.figure.parts import find_parts
 from nebrel.core.figure.silhouette import Silhouette
@@ -33,7 +35,7 @@ class Shading:
     picture: NDArray[np.float32]
     strength: float = 1.0
 
-    def __call__(self, silhouette: Silhouette, square: _Floats) -> Deepened:
+    def __call__(self, silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStroke] = ()) -> Deepened:
         """The front whose tones under one lamp and some sky come nearer to the picture's.
 
         Light is a level and a direction, found by least squares from tones and the swollen normals; every part between

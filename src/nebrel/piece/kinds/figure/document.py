@@ -43,7 +43,7 @@ class FigureDepth(Part):
     heading: ClassVar[str] = "Depth"
     kind: DepthKind = choice(
         "Where depth comes from",
-        "swell",
+        "learned",
         {
             "swell": "Its outline",
             "learned": "What it looks like",

@@ -111,7 +111,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             progress(SHAPING, 0.3)
             figure = self.document.figure
             hand, detail = self._hand(view), self._detail(view.picture)
-            source = self._source(view, hand)
+            source = self._source(view)
             line = self._line(view, silhouette)
             return shape_figure(silhouette, figure.to_core(), source, hand, detail, line)
 
@@ -330,7 +330,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
 
         return self._cache.get(self._surface_key(longest_px), surface)
 
-    def _source(self, view: PictureView, hand: Hand | None) -> DepthSource:
+    def _source(self, view: PictureView) -> DepthSource:
         """Where depth comes from."""
         depth, picture = self.document.figure.depth, view.picture
         if depth.kind == "swell":
@@ -339,7 +339,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             seen = np.repeat(picture.tones[..., np.newaxis], 3, axis=2) if picture.rgb is None else picture.rgb
             whole = beyond_the_cut(seen, picture.coverage)
             if depth.kind == "learned":
-                return LearnedDepth(whole, () if hand is None else tuple(hand.strokes))
+                return LearnedDepth(whole)
             if depth.kind == "light":
                 return Shading(whole, depth.shading)
         if depth.blob is None:
