@@ -107,7 +107,7 @@ def take_outlines(page: Page, url: str) -> None:
 
 
 def take_lithophanes(page: Page, url: str) -> None:
-    """A lantern lit and unlit, and a material being measured."""
+    """A window and a lantern in light, and a material being measured."""
     open_piece(page, url, "Shell path window")
     station(page, "Light")
     page.get_by_label("Beside it").select_option("wanted")
@@ -116,11 +116,6 @@ def take_lithophanes(page: Page, url: str) -> None:
     station(page, "Light")
     page.get_by_label("Beside it").select_option("straight")
     take(page, "bench-lithophane-lit")
-    page.get_by_label("Beside it").select_option("")
-    station(page, "Body")
-    page.get_by_role("button", name="Lamp behind").click()
-    take(page, "bench-lithophane-unlit")
-    page.get_by_role("button", name="Lamp behind").click()
     open_piece(page, url, "Moon globe")
     station(page, "Light")
     page.get_by_role("button", name="Measure a material").click()
@@ -133,7 +128,7 @@ def take_lithophanes(page: Page, url: str) -> None:
 
 
 def take_figures(page: Page, url: str) -> None:
-    """The owl in the round, and the strokes that bring its wings forward."""
+    """The owl in the round in four filaments, the strokes that bring its wings forward, and its sources of depth."""
     open_piece(page, url, "Little owl, in the round")
     station(page, "Figure")
     stage = page.get_by_role("group", name="Model").bounding_box()
@@ -143,11 +138,20 @@ def take_figures(page: Page, url: str) -> None:
     page.mouse.down()
     page.mouse.move(x + 70, y, steps=6)
     page.mouse.up()
+    page.get_by_test_id("colour-changes").evaluate("line => line.scrollIntoView({ block: 'end' })")
     take(page, "bench-figure")
     page.get_by_role("button", name="Nearer", exact=True).scroll_into_view_if_needed()
     page.get_by_role("button", name="Ridge", exact=True).click()
     page.get_by_role("region", name="By hand").evaluate("card => card.scrollIntoView({ block: 'start' })")
     take(page, "bench-figure-strokes")
+    page.get_by_role("button", name="Ridge", exact=True).click()
+    page.get_by_label("Show on the Plan where it is unsure").click()
+    page.get_by_test_id("unsure-on-plan").wait_for()
+    sources = page.get_by_role("region", name="Sources of depth, side by side")
+    sources.get_by_role("button", name="Compare").click()
+    sources.get_by_alt_text("Where it is nearer").first.wait_for()
+    sources.evaluate("card => card.scrollIntoView({ block: 'start' })")
+    take(page, "bench-figure-sources")
 
 
 def open_piece(page: Page, url: str, title: str) -> None:

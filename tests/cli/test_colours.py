@@ -148,3 +148,13 @@ def test_a_figure_is_made_of_two_filaments(nebrel, filaments, tmp_path):
     assert set(found) == KEYS
     assert {tint["name"] for tint in found["tints"]} == {CLAY["name"], "Sky"}
     assert set(made_of(target)) == {CLAY["name"], "Sky"}
+
+
+def test_few_colours_stay_as_sharp_when_they_are_made_fewer(nebrel, ball, tmp_path):
+    four, two = tmp_path / "four.3mf", tmp_path / "two.3mf"
+    nebrel("colours", ball, "-o", four, "--to", "4")
+    code, out, err = nebrel("colours", four, "-o", two, "--to", "4", "--json")
+    assert code == 0, err
+    # Nothing is off from four colours that are there already.
+    assert json.loads(out)["error"] == pytest.approx(0, abs=1e-4)
+    assert made_of(two) == made_of(four)

@@ -53,7 +53,7 @@ def colours(
     from nebrel.piece.report import colours_report
 
     plan = PrintPlan(parse_length(layer), purge, "xyz".index(up))
-    found = open_mesh(mesh, unit).mesh
+    found = open_mesh(mesh, unit, sharp=True).mesh
     lab, areas = face_lab(found), face_areas(found)
     own = tuple(tint_of(each["name"], each["colour"]) for each in filaments)
     tints = chosen(lab, areas, own, count) if own else gathered(lab, areas, count)

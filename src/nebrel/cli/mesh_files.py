@@ -11,14 +11,14 @@ from nebrel.core.mesh.formats.plain import obj_materials
 from nebrel.store.blobs import write_atomically
 
 
-def open_mesh(path: Path, unit: str | None) -> MeshFile:
-    """The mesh in a file; refused when its size says that the unit is missing."""
+def open_mesh(path: Path, unit: str | None, sharp: bool = False) -> MeshFile:
+    """The mesh in a file; refused when its size says that the unit is missing. For `sharp` see `read_mesh`."""
 
     def beside(name: str) -> bytes | None:
         other = path.parent / name
         return read_file(other, "mesh_bytes") if other.is_file() else None
 
-    found = read_mesh(read_file(path, "mesh_bytes"), path.name, unit, beside)
+    found = read_mesh(read_file(path, "mesh_bytes"), path.name, unit, beside, sharp)
     if not found.plausible:
         raise BadValueError(
             f"{path.name} would be {size_of(found.mesh)} mm, and its format tells no unit; say which with --unit mm, "

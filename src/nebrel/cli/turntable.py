@@ -50,7 +50,7 @@ def turntable(
     from nebrel.core.mesh.formats import read_mesh
     from nebrel.core.proof.turntable import likely_up, turntable
 
-    found = read_mesh(read_file(mesh, "mesh_bytes"), mesh.name, unit, lambda name: _beside(mesh, name)).mesh
+    found = read_mesh(read_file(mesh, "mesh_bytes"), mesh.name, unit, lambda name: _beside(mesh, name), sharp=True).mesh
     axis = likely_up(found) if up == "auto" else up
     pictures = turntable(found, frames, (int(pixels[1]), int(pixels[2])), "y" if axis == "y" else "z", looked_down)
     with progress_bar() as progress:

@@ -74,7 +74,11 @@ def mesh_unit(name: str) -> MeshUnit:
 
 
 def read_mesh(
-    data: bytes, name: str, unit: str | None = None, beside: Callable[[str], bytes | None] = lambda _: None
+    data: bytes,
+    name: str,
+    unit: str | None = None,
+    beside: Callable[[str], bytes | None] = lambda _: None,
+    sharp: bool = False,
 ) -> MeshFile:
     """The mesh in a file, corners at the same place joined.
 
@@ -83,6 +87,7 @@ def read_mesh(
         name: what it is called; its ending tells the format.
         unit: `mm`, `cm`, `m`, `in` or `ft` for formats that carry none; millimetres when not given.
         beside: gives a file that this one names and that lies beside it, such as OBJ's materials, or None.
+        sharp: whether colours of a 3MF that end at edges do so in the mesh, as `corner_colours`.
 
     Raises:
         BadMeshError: not a mesh, cut short, or with coordinates that are not numbers.
@@ -92,7 +97,7 @@ def read_mesh(
     if not data:
         raise BadMeshError(f"{name} is an empty file; a mesh is needed.")
     if form == "3mf":
-        return MeshFile(_sensible(threemf.read_3mf(data, name), name), "mm", True)
+        return MeshFile(_sensible(threemf.read_3mf(data, name, sharp), name), "mm", True)
     if form == "glb":
         return MeshFile(_sensible(read_foreign(data, name, form, MM_PER["m"]), name), "m", True)
     taken = mesh_unit(unit or "mm")

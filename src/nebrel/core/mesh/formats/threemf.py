@@ -130,8 +130,10 @@ def _places_in(kinds: NDArray[np.uint8], colours: NDArray[np.uint8]) -> NDArray[
     return np.searchsorted(one, other).astype(np.int64)
 
 
-def read_3mf(data: bytes, name: str) -> TriMesh:
+def read_3mf(data: bytes, name: str, sharp: bool = False) -> TriMesh:
     """All built objects as one mesh in millimetres.
+
+    Where corners at one place have different colours, the first counts; if `sharp`, every corner keeps its own.
 
     Raises:
         BadMeshError: not a 3MF package, broken, or with paths or entities that it must not have.
@@ -151,21 +153,26 @@ def read_3mf(data: bytes, name: str) -> TriMesh:
             item = items.GetCurrent()
             transform = _matrix(item.GetObjectTransform())
             for points, faces, painted in _meshes(model, item.GetObjectResource(), transform):
-                parts.append(_part(points * unit, faces, painted))
+                parts.append(_part(points * unit, faces, painted, sharp))
     except lib3mf.ELib3MFException as cause:
         raise BadMeshError(f"{name} cannot be read as 3MF; please export it again.") from cause
     if not parts:
         raise BadMeshError(f"{name} holds no triangles to be built; at least one is needed.")
     if not all(np.isfinite(part.vertices).all() for part in parts):
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
-    return together(parts)
+    whole = together(parts)
+    corners = [part.corner_colours for part in parts if part.corner_colours is not None]
+    return replace(whole, corner_colours=np.vstack(corners)) if len(corners) == len(parts) else whole
 
 
-def _part(points: NDArray[np.float64], faces: NDArray[np.uint32], painted: NDArray[np.uint8] | None) -> TriMesh:
+def _part(
+    points: NDArray[np.float64], faces: NDArray[np.uint32], painted: NDArray[np.uint8] | None, sharp: bool
+) -> TriMesh:
     """One object, its corners joined where they are at the same place; objects are not joined with each other."""
     if painted is None:
         return weld_vertices(TriMesh(points, faces))
-    return weld(points.astype(np.float32)[faces], painted)
+    welded = weld(points.astype(np.float32)[faces], painted)
+    return replace(welded, colours=None, corner_colours=painted) if sharp else welded
 
 
 _MM_PER_UNIT = {
