@@ -55,6 +55,20 @@ def test_the_owl_in_the_round_from_drawing_to_file(page: Page, shared, drop, doc
     looks_changed(page, with_wing)
     page.get_by_role("button", name="Undo").click()
 
+    # Sources of depth stand side by side, and another one is taken.
+    sources = page.get_by_role("region", name="Sources of depth, side by side")
+    sources.get_by_role("button", name="Compare").click()
+    expect(sources.get_by_role("listitem")).to_have_count(3)
+    sources.get_by_role("button", name="Take Its outline").click()
+    settled(page)
+    assert document(piece_id)["figure"]["depth"]["kind"] == "swell"
+
+    # It gets its picture's colours, and few of them.
+    page.get_by_label("Colour on").click()
+    page.get_by_label("Few colours on").click()
+    expect(page.get_by_test_id("colour-changes")).to_contain_text("changes of colour")
+    expect(page.get_by_role("list", name="Colours of the figure").get_by_role("listitem")).to_have_count(4)
+
     page.get_by_role("radio", name="Flat", exact=True).click()
     type_into(page, "Cells along the longer side", "96")
     settled(page)
@@ -63,7 +77,8 @@ def test_the_owl_in_the_round_from_drawing_to_file(page: Page, shared, drop, doc
         page.get_by_role("button", name="Build and save").click()
     path = tmp_path / download.value.suggested_filename
     download.value.save_as(path)
-    assert check_soundness(read_mesh(path.read_bytes(), path.name, None).mesh).sound
+    made = read_mesh(path.read_bytes(), path.name, None).mesh
+    assert check_soundness(made).sound
     expect(page.get_by_test_id("build-report")).to_contain_text("% as cut out")
 
 

@@ -83,6 +83,36 @@ describe("the station", () => {
     expect(kept()[1]).toEqual({ figure: { depth: { kind: "swell", blob: null, name: null } } });
   });
 
+  test("takes a picture of the back, and lets it go again", async () => {
+    on("POST /api/pictures", { blob: "4".repeat(64), name: "back.png" });
+    station();
+    fireEvent.change(screen.getByLabelText(/A picture of the back/), { target: { files: [new File(["x"], "back.png")] } });
+    await waitFor(() => expect(keep).toHaveBeenCalled());
+    expect(kept()).toEqual(["Picture of the back back.png", { figure: { back: { blob: "4".repeat(64), name: "back.png" } } }]);
+    cleanup();
+    station({ back: { blob: "4".repeat(64), name: "back.png" } });
+    fireEvent.click(button("Take it away"));
+    expect(kept()[1]).toEqual({ figure: { back: { blob: null, name: null } } });
+  });
+
+  test("has a plinth's numbers only where there is one", () => {
+    station({ foot: { on: true, plinth: "oval" } });
+    type("Height of the plinth", "6");
+    expect(kept()[1]).toEqual({ figure: { foot: { plinth_mm: 6 } } });
+    cleanup();
+    station({ foot: { on: true, plinth: "none" } });
+    expect(screen.queryByLabelText("Height of the plinth")).toBeNull();
+    expect(screen.getByLabelText("Above its lowest place")).toBeTruthy();
+  });
+
+  test("shows few colours only where there are colours", () => {
+    station({ colour: { on: true } });
+    expect(screen.getByRole("region", { name: "Few colours" })).toBeTruthy();
+    cleanup();
+    station({ colour: { on: false } });
+    expect(screen.queryByRole("region", { name: "Few colours" })).toBeNull();
+  });
+
   test("shows of every source of depth only what it needs", () => {
     station({ depth: { kind: "light" } });
     expect(screen.getByText(/turn the swollen front/)).toBeTruthy();
