@@ -4,6 +4,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from nebrel.core.colour.changes import PrintPlan
 from nebrel.core.figure.colour import BackColour
 from nebrel.core.figure.figure import FigureWish
 from nebrel.core.figure.foot import Foot
@@ -166,6 +167,11 @@ class FigureFewColours(Part):
     printed: Literal["standing", "lying"] = choice(
         "How it is printed", "standing", {"standing": "Standing", "lying": "On its back"}, label="It is printed"
     )
+
+    @property
+    def print_plan(self) -> PrintPlan:
+        """How it is printed, for the core."""
+        return PrintPlan(self.layer_mm, self.purge_mm3, 1 if self.printed == "standing" else 2)
 
 
 class FigureSymmetry(Part):

@@ -1,27 +1,18 @@
 """From the recipe of a figure to its solid: outline, front and back, surface, made light; each step kept."""
 
 import time
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.colour.changes import PrintPlan
-from nebrel.core.colour.few import FewColours, face_lab, in_few
-from nebrel.core.colour.palette import chosen, gathered
-from nebrel.core.errors import BadPictureError
+from nebrel.core.colour.few import FewColours
 from nebrel.core.figure.colour import behind, beyond_the_cut, colour_figure
-from nebrel.core.figure.depth import DepthPicture, DepthSource, from_outline
 from nebrel.core.figure.figure import Detail, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.foot import BITE_MM, on_foot
 from nebrel.core.figure.hand import HandStroke
-from nebrel.core.figure.learned import LearnedDepth
 from nebrel.core.figure.lighten import lighten, lighten_coloured
-from nebrel.core.figure.own_network import OwnNetwork
-from nebrel.core.figure.shading import Shading
 from nebrel.core.figure.silhouette import Silhouette, sampled, silhouette_of
 from nebrel.core.figure.surface import surface_of
 from nebrel.core.figure.symmetry import MirrorLine, find_line
@@ -29,7 +20,6 @@ from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse_in_halves
 from nebrel.core.mesh.distance import distances_to, measure_between
-from nebrel.core.mesh.measure import face_areas
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.picture import Picture
@@ -48,7 +38,9 @@ from nebrel.piece.evaluation.evaluator import Progress, quiet
 from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size
+from nebrel.piece.kinds.figure.depth import depth_source
 from nebrel.piece.kinds.figure.document import FigureDocument
+from nebrel.piece.kinds.figure.few import given_few
 from nebrel.piece.kinds.figure.findings import figure_findings, unlike_outline
 from nebrel.piece.ops import PictureView
 from nebrel.piece.report import BuildReport, FigureReport, build_report, colours_report
@@ -59,8 +51,6 @@ RELIEF_MM = 2.0
 LUMA = np.array([0.299, 0.587, 0.114], dtype=np.float32)
 OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
 OF_FINE = "to the nearest place, from the surface before it was made light"
-NO_NETWORK = "No network is chosen; put one into the folder of models and choose it, or take depth from the outline."
-NO_DEPTHS = "No depth picture is chosen; choose one, or take depth from the outline."
 # Sources of depth that need no file.
 ALWAYS_THERE = ("swell", "learned", "light")
 # What does not change front and back.
@@ -111,7 +101,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             progress(SHAPING, 0.3)
             figure = self.document.figure
             hand, detail = self._hand(view), self._detail(view.picture)
-            source = self._source(view)
+            source = depth_source(figure.depth, view.picture, self._sources)
             line = self._line(view, silhouette)
             return shape_figure(silhouette, figure.to_core(), source, hand, detail, line)
 
@@ -166,9 +156,9 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         """The finished solid in few colours, where they are asked for."""
         if not self._has_few:
             return None
-        mesh = self._lightened(progress).mesh
+        mesh, few = self._lightened(progress).mesh, self.document.figure.few
         key = step_key("figure few delivered", _VERSION, None, self.solid_key(FULL))
-        return self._cache.get(key, lambda: self._few(mesh, lambda part: progress("Choosing colours", part)))
+        return self._cache.get(key, lambda: given_few(few, mesh, lambda part: progress("Choosing colours", part)))
 
     def _lightened(self, progress: Progress = quiet) -> Slab:
         """The same with all colours."""
@@ -198,7 +188,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         before = len(self._surface(FULL).faces)
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
         few = self._few_delivered(progress)
-        names, plan = self.colour_names, self._print_plan
+        names, plan = self.colour_names, self.document.figure.few.print_plan
         figure = FigureReport(
             overlap_mask=round(overlap, 5),
             depth_mm=round(float(np.ptp(slab.mesh.vertices[:, 2])), 4),
@@ -217,8 +207,8 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         if not self._has_few:
             return None
         before = self._coloured_sketch()
-        found = self._few(before)
-        report = colours_report(found.mesh, found, self.colour_names, self._print_plan)
+        found = given_few(self.document.figure.few, before)
+        report = colours_report(found.mesh, found, self.colour_names, self.document.figure.few.print_plan)
         assert report is not None
         return FewColoursView(at_origin(before), at_origin(found.mesh), report)
 
@@ -254,11 +244,6 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         there = sampled(silhouette.inside.astype(np.float64), grid) >= 0.5
         return np.where(there, sampled(np.nan_to_num(values), grid), np.nan)
 
-    @property
-    def _print_plan(self) -> PrintPlan:
-        few = self.document.figure.few
-        return PrintPlan(few.layer_mm, few.purge_mm3, 1 if few.printed == "standing" else 2)
-
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
         fine = at_origin(self._surface(longest_px))
         return distances_to(fine, mesh.corners.mean(axis=1))
@@ -287,19 +272,13 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
     def _has_few(self) -> bool:
         return self.document.figure.colour.on and self.document.figure.few.on
 
-    def _few(self, mesh: TriMesh, progress: Callable[[float], None] = lambda _: None) -> FewColours:
-        """The mesh in few colours; those of the picture where no filaments are chosen."""
-        few = self.document.figure.few
-        lab, areas = face_lab(mesh), face_areas(mesh)
-        own = tuple(filament.to_core() for filament in few.filaments) if few.of == "filaments" else ()
-        tints = chosen(lab, areas, own, few.count) if own else gathered(lab, areas, few.count)
-        return in_few(mesh, tints, few.smallest_mm2, progress)
-
     def _painted_sketch(self) -> TriMesh:
         """The sketch as it is seen, in few colours where they are asked for."""
         if not self._has_few:
             return self._coloured_sketch()
-        return self._cache.get(self._painted_key(SKETCH_PX), lambda: self._few(self._coloured_sketch()).mesh)
+        return self._cache.get(
+            self._painted_key(SKETCH_PX), lambda: given_few(self.document.figure.few, self._coloured_sketch()).mesh
+        )
 
     def _coloured(self, mesh: TriMesh, longest_px: int) -> TriMesh:
         """The mesh with the picture's colours, where they are asked for."""
@@ -329,27 +308,6 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             return on_foot(made, foot.to_core(), rough=longest_px != FULL) if foot.on else made
 
         return self._cache.get(self._surface_key(longest_px), surface)
-
-    def _source(self, view: PictureView) -> DepthSource:
-        """Where depth comes from."""
-        depth, picture = self.document.figure.depth, view.picture
-        if depth.kind == "swell":
-            return from_outline
-        if depth.kind in ("learned", "light", "own"):
-            seen = np.repeat(picture.tones[..., np.newaxis], 3, axis=2) if picture.rgb is None else picture.rgb
-            whole = beyond_the_cut(seen, picture.coverage)
-            if depth.kind == "learned":
-                return LearnedDepth(whole)
-            if depth.kind == "light":
-                return Shading(whole, depth.shading)
-        if depth.blob is None:
-            raise BadPictureError(NO_NETWORK if depth.kind == "own" else NO_DEPTHS)
-        if depth.kind == "own":
-            return OwnNetwork(self._sources.read(depth.blob), depth.name, depth.card.to_core(), whole, depth.span_mm)
-        found = self._sources.picture(depth.blob, depth.name).tones
-        tones = cv2.resize(found, picture.shape[::-1], interpolation=cv2.INTER_AREA)
-        span = depth.span_mm if depth.near == "bright" else -depth.span_mm
-        return DepthPicture(np.asarray(tones, dtype=np.float32), span)
 
     def _line(self, view: PictureView, silhouette: Silhouette) -> MirrorLine | None:
         symmetry = self.document.figure.symmetry
