@@ -70,7 +70,7 @@ def test_what_is_said_without_json(nebrel, pear, tmp_path):
 
 def test_backs_profiles_and_thicknesses_change_the_solid(nebrel, pear, tmp_path):
     def made(*options) -> dict:
-        return report(nebrel, pear, "-o", tmp_path / "out.stl", "--width", 40, *options)
+        return report(nebrel, pear, "-o", tmp_path / "out.stl", "--width", 40, "--depth", "swell", *options)
 
     plain = made()
     assert made("--back", "flat")["depth_mm"] < 0.6 * plain["depth_mm"]

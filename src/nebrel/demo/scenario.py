@@ -187,14 +187,12 @@ def _stroke(name: str, kind: str, amount: float, size: float, *places: tuple[flo
     return {"id": name, "kind": kind, "amount_mm": amount, "size_mm": size, "places": shares}
 
 
-# Wings and beak stand before the body; what no picture says is drawn on by hand.
+# Wings and beak stand before the body; what no picture says is drawn on by hand, for both sides at once.
 OWL_STROKES = [
     _stroke("wing-left", "nearer", 4.0, 4.0, (180, 500), (195, 680), (240, 850)),
-    _stroke("wing-right", "nearer", 4.0, 4.0, (719, 500), (704, 680), (659, 850)),
     _stroke("beak", "nearer", 2.5, 2.0, (450, 385), (450, 430)),
     _stroke("beak-edge", "ridge", 1.5, 4.0, (450, 370), (450, 460)),
-    _stroke("wings-thinner", "thinner", 4.0, 4.0, (180, 500), (195, 680), (240, 850)),
-    _stroke("wings-thinner-too", "thinner", 4.0, 4.0, (719, 500), (704, 680), (659, 850)),
+    _stroke("wing-thinner", "thinner", 4.0, 4.0, (180, 500), (195, 680), (240, 850)),
 ]
 OWL_COLOURS = {
     "on": True,
@@ -205,6 +203,13 @@ OWL_COLOURS = {
         {"name": "Bark brown", "colour": "#6b4a2f"},
         {"name": "Straw yellow", "colour": "#d9a441"},
     ],
+}
+OWL = {
+    "width_mm": 60,
+    "colour": {"on": True},
+    "few": OWL_COLOURS,
+    "symmetry": {"on": True},
+    "strokes": OWL_STROKES,
 }
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
@@ -239,7 +244,7 @@ SAMPLES = (
         "Little owl, in the round",
         "little-owl-8bit.png",
         lambda: _cut_out_png8(*draw_owl()),
-        {"figure": {"width_mm": 60, "colour": {"on": True}, "few": OWL_COLOURS, "strokes": OWL_STROKES}},
+        {"figure": OWL},
     ),
     SamplePiece(
         "Ridge view panel",
