@@ -169,6 +169,16 @@ class TestStrokes:
         assert one.solid_key(PX) == other.solid_key(PX)
 
 
+class TestLearned:
+    def test_of_another_network_is_made_anew_and_nothing_else_is(self, evaluate, monkeypatch):
+        keys = {}
+        for network in ("one", "other"):
+            monkeypatch.setattr("nebrel.piece.kinds.figure.evaluator.network_hash", lambda network=network: network)
+            keys[network] = [evaluate(document(depth={"kind": kind})).solid_key(PX) for kind in ("learned", "swell")]
+        assert keys["one"][0] != keys["other"][0]
+        assert keys["one"][1] == keys["other"][1]
+
+
 class TestSymmetry:
     def test_mirrors_strokes_about_the_line_that_the_outline_has(self, evaluate):
         stroke = {**STROKE, "places": [[0.68, 0.75, 1]], "amount_mm": 8, "size_mm": 6}

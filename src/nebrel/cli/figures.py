@@ -129,7 +129,9 @@ def figure(
             lambda part: progress("Writing the file", part),
             names=names,
         )
-    report = report.model_copy(update={"file_bytes": output.stat().st_size})
+    x, y, z = report.size_mm
+    size = (x, z, y) if stand else report.size_mm
+    report = report.model_copy(update={"file_bytes": output.stat().st_size, "size_mm": size})
     _tell(report, output, json)
     return 0 if report.sound else 1
 

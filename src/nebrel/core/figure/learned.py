@@ -1,5 +1,6 @@
 """Depth that a network has learned from drawn shapes, as far as it is sure of itself."""
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -157,6 +158,12 @@ def _turned(front: _Floats, said: _Floats, there: NDArray[np.bool_]) -> _Floats:
 def _said(inputs: NDArray[np.float32]) -> _Floats:
     found: _Floats = _session().run(None, {"seen": inputs[np.newaxis]})[0][0].astype(np.float64)
     return found
+
+
+@lru_cache(maxsize=1)
+def network_hash() -> str:
+    """SHA-256 of the network that ships: what was kept of another one is not its own."""
+    return hashlib.sha256(FILE.read_bytes()).hexdigest()
 
 
 @lru_cache(maxsize=1)

@@ -12,6 +12,7 @@ from nebrel.core.figure.colour import behind, beyond_the_cut, colour_figure
 from nebrel.core.figure.figure import Detail, Hand, ShapedFigure, shape_figure
 from nebrel.core.figure.foot import BITE_MM, on_foot
 from nebrel.core.figure.hand import HandStroke
+from nebrel.core.figure.learned import network_hash
 from nebrel.core.figure.lighten import lighten, lighten_coloured
 from nebrel.core.figure.silhouette import Silhouette, sampled, silhouette_of
 from nebrel.core.figure.surface import surface_of
@@ -356,8 +357,9 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         strokes = [
             stroke.model_dump(mode="json", exclude={"id", "on"}) for stroke in self.document.figure.strokes if stroke.on
         ]
+        network = network_hash() if self.document.figure.depth.kind == "learned" else None
         return step_key(
-            "figure form", _VERSION, [figure, strokes, self._cells(longest_px)], self.picture_key(longest_px)
+            "figure form", _VERSION, [figure, strokes, self._cells(longest_px), network], self.picture_key(longest_px)
         )
 
     def _coloured_key(self, longest_px: int) -> str:
