@@ -1,25 +1,45 @@
+import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import { useUnsure } from "../../api/depthSources";
+import type { Editing } from "../../state/useEditing";
 import { useFigureStore } from "../../state/figureStore";
 import { Button } from "../../ui/Button";
 import { FilePick } from "../../ui/FilePick";
 import { WorkCard } from "../../ui/WorkCard";
 import { ChoiceHint } from "../common/fields/PartCard";
 import { PartField } from "../common/fields/PartField";
+import { valueAt } from "../common/fields/valueAt";
 import type { FigureStationProps } from "../common/stationProps";
 import { NetworkPicker } from "./NetworkPicker";
+
+type FromFile = "picture" | "own";
 
 const AT = "figure.depth";
 
 /** Where depth comes from, and how thick the figure is. */
 export function DepthCard({ pieceId, revision, document, editing }: FigureStationProps) {
-  const { depth } = document.figure;
-  const work = { document, editing };
-  const keepFile = (kind: "picture" | "own", file: object, name: string) => editing.keep(`Depth by ${name}`, { figure: { depth: { kind, ...file } } });
+  const kept = document.figure.depth;
+  // What needs a file is not kept before there is one.
+  const [choosing, setChoosing] = useState<FromFile | null>(null);
+  const depth = choosing ? { ...kept, kind: choosing, blob: null, name: "" } : kept;
+  const work = { document: { ...document, figure: { ...document.figure, depth } }, editing };
+  const chooseKind: Editing = {
+    ...editing,
+    keep: (words, change) => {
+      const kind = valueAt(change, `${AT}.kind`);
+      const needsFile = (kind === "picture" || kind === "own") && kind !== kept.kind;
+      setChoosing(needsFile ? kind : null);
+      if (!needsFile && kind !== kept.kind) editing.keep(words, change);
+    },
+  };
+  const keepFile = (kind: FromFile, file: object, name: string) => {
+    setChoosing(null);
+    editing.keep(`Depth by ${name}`, { figure: { depth: { kind, ...file } } });
+  };
   return (
     <WorkCard title="Depth">
-      <PartField {...work} at={`${AT}.kind`} />
-      <ChoiceHint document={document} at={`${AT}.kind`} />
+      <PartField {...work} editing={chooseKind} at={`${AT}.kind`} />
+      <ChoiceHint document={work.document} at={`${AT}.kind`} />
       {depth.kind === "learned" && <Unsure pieceId={pieceId} revision={revision} />}
       {depth.kind === "own" && <NetworkPicker depth={depth} onTake={(file) => keepFile("own", file, file.name)} />}
       {depth.kind === "picture" && (

@@ -63,6 +63,31 @@ describe("sources of depth", () => {
   });
 });
 
+describe("a source that needs a file", () => {
+  const choose = (kind: string) => fireEvent.change(screen.getByRole("combobox", { name: "Where depth comes from" }), { target: { value: kind } });
+
+  test("is kept only once the file is there", async () => {
+    on("POST /api/pictures", { blob: "5".repeat(64), name: "depths.png" });
+    show(<DepthCard {...propsOf({ kind: "learned" })} />, "figure");
+    choose("picture");
+    expect(keep).not.toHaveBeenCalled();
+    fireEvent.change(screen.getByLabelText(/A picture of depths/), { target: { files: [new File(["x"], "depths.png")] } });
+    await waitFor(() => expect(keep).toHaveBeenCalled());
+    expect(kept()).toEqual(["Depth by depths.png", { figure: { depth: { kind: "picture", blob: "5".repeat(64), name: "depths.png" } } }]);
+  });
+
+  test("is given up by choosing another", async () => {
+    show(<DepthCard {...propsOf({ kind: "learned" })} />, "figure");
+    choose("own");
+    expect(await screen.findByText("Networks in the folder of models")).toBeTruthy();
+    choose("learned");
+    expect(screen.queryByText("Networks in the folder of models")).toBeNull();
+    expect(keep).not.toHaveBeenCalled();
+    choose("swell");
+    expect(kept()[1]).toEqual({ figure: { depth: { kind: "swell" } } });
+  });
+});
+
 describe("doubt", () => {
   test("is shown on the Plan when that is switched on", async () => {
     const props = propsOf({ kind: "learned" });
