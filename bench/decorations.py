@@ -19,7 +19,7 @@ from nebrel.core.surface.decorate import Decorated, Decoration, decorate
 from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import Skin, skin_of
-from nebrel.piece.kinds.model.evaluator import MOST_HOVERED
+from nebrel.piece.evaluation.skinned import MOST_HOVERED
 
 UP = np.array([0.0, 0.0, 1.0])
 RADIUS, WIDTH_MM, DEPTH_MM = 30.0, 24.0, 0.6

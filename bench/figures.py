@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
+from skimage.graph import MCP_Geometric, route_through_array
 from training.solids import Seen
 
 from bench.held_out import LONGER_MM, held_out, pictures_of, seen_solid
@@ -25,7 +26,7 @@ from nebrel.core.proof import check_soundness
 from nebrel.core.proof.from_front import silhouette_overlap
 
 CELLS, VOXELS = 128, 96
-STROKES, COARSE = 4, 0.2
+STROKES, COARSE, BRUSH_PX = 4, 0.2, 6.0
 _NO_MESH = TriMesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.uint32))
 
 _Grid = NDArray[np.float64]
@@ -127,30 +128,55 @@ def speed() -> list[Row]:
 
 def _figure(solid: KnownSolid, strokes: tuple[HandStroke, ...], source: DepthSource = from_outline) -> ShapedFigure:
     silhouette = silhouette_of(solid.covered.astype(np.float32), solid.mm_per_px, CELLS)
-    plain = np.full((*solid.covered.shape, 1), 0.5, dtype=np.float32)
-    hand = Hand(strokes, plain) if strokes else None
+    hand = Hand(strokes, _clean(solid)) if strokes else None
     return shape_figure(silhouette, FigureWish(thinnest=0), source, hand)
 
 
 def _four_strokes(solid: KnownSolid, source: DepthSource) -> tuple[HandStroke, ...]:
-    """A hand that sees where the figure is most wrong, and says nearer or farther by coarse steps of its depth."""
+    """A hand that turns the figure, and sees which side of it is most wrong.
+
+    Of what is true it knows which way front and back are off, and that by coarse steps of the depth. Where both are off
+    the same way it moves the part, else it makes it thicker or thinner, along all that is off alike.
+    """
     strokes: tuple[HandStroke, ...] = ()
-    span = _span(solid)
+    coarse = COARSE * _span(solid)
     for _ in range(STROKES):
         made = _figure(solid, strokes, source)
-        wrong = _front_error(solid, made)
-        soft = ndimage.gaussian_filter(np.nan_to_num(wrong), 8)
-        row, column = np.unravel_index(int(np.abs(soft).argmax()), soft.shape)
-        step = COARSE * span * max(1, round(abs(soft[row, column]) / (COARSE * span)))
-        places = np.array([[column, row], [column + 3.0, row]], dtype=np.float64)
-        strokes = (*strokes, HandStroke("nearer" if soft[row, column] > 0 else "farther", places, 6.0, step))
+        front, back = (ndimage.gaussian_filter(np.nan_to_num(each), 8) for each in _side_errors(solid, made))
+        steps = {
+            ("nearer", "farther"): np.round((front + back) / 2 / coarse),
+            ("thicker", "thinner"): np.round((front - back) / coarse),
+        }
+        kinds, most = max(steps.items(), key=lambda each: float(np.abs(each[1]).max()))
+        row, column = np.unravel_index(int(np.abs(most).argmax()), most.shape)
+        found = float(most[row, column])
+        if found == 0:
+            break
+        alike = ndimage.label(solid.covered & (most == found))[0]
+        places = _along(alike == alike[row, column])
+        strokes = (*strokes, HandStroke(kinds[0] if found > 0 else kinds[1], places, BRUSH_PX, coarse * abs(found)))
     return strokes
 
 
-def _front_error(solid: KnownSolid, made: ShapedFigure) -> _Grid:
-    """By how much the true front is nearer than the figure's, after the best shift, float64 (H, W) mm."""
-    wrong = solid.front - _on_pixels(solid, made, made.form.front)
-    return wrong - np.nanmean(wrong)
+def _along(area: NDArray[np.bool_]) -> _Grid:
+    """The way from end to end of an area, through the middle of it: columns and rows, float64 (N, 2)."""
+    cost = np.where(area, 1 / np.maximum(ndimage.distance_transform_edt(area), 1), -1)
+    ends = [tuple(np.argwhere(area)[0])]
+    for _ in range(2):
+        ways, _ = MCP_Geometric(np.where(area, 1.0, -1.0)).find_costs([ends[-1]])
+        ends.append(np.unravel_index(int(np.where(area, ways, -1).argmax()), area.shape))
+    route = np.array(route_through_array(cost, ends[1], ends[2])[0])
+    return route[:: max(1, len(route) // 40), ::-1].astype(np.float64)
+
+
+def _side_errors(solid: KnownSolid, made: ShapedFigure) -> tuple[_Grid, _Grid]:
+    """By how much true front and back are nearer than the figure's, after the best shift, float64 (H, W) mm each."""
+    front, back = (
+        solid.front - _on_pixels(solid, made, made.form.front),
+        solid.back - _on_pixels(solid, made, made.form.back),
+    )
+    shift = np.nanmean((front + back) / 2)
+    return front - shift, back - shift
 
 
 def _errors(solid: KnownSolid, made: ShapedFigure) -> tuple[float, float]:

@@ -231,4 +231,4 @@ def test_the_art_is_shown_with_what_stands_out(client, square):
 def test_decorations_belong_on_models(client, started, square):
     answer = client.post(f"/api/pieces/{started['id']}/placement", json={"decoration": decoration(square)})
     assert answer.status_code == 409
-    assert "no model" in answer.json()["message"]
+    assert "no skin" in answer.json()["message"]

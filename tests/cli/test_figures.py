@@ -94,6 +94,18 @@ def test_depths_and_strokes_come_from_files(nebrel, pear, tmp_path):
     assert near["depth_mm"] > plain["depth_mm"] + 2
 
 
+def test_parts_stand_in_the_order_of_a_file(nebrel, pear, tmp_path):
+    picture, out, order = tmp_path / "spotted.png", tmp_path / "out.stl", tmp_path / "order.json"
+    samples = np.array(Image.open(pear))
+    samples[105:145, 60:100, :3] = 230
+    Image.fromarray(samples).save(picture)
+    order.write_text('{"order": [{"at": [0.5, 0.375], "step_mm": 6}]}')
+    plain = report(nebrel, picture, "-o", out, "--width", 40)
+    marked = report(nebrel, picture, "-o", out, "--width", 40, "--strokes", order)
+    assert marked["sound"]
+    assert marked["depth_mm"] == pytest.approx(plain["depth_mm"] + 6, abs=1)
+
+
 def test_symmetry_gives_both_sides_what_one_gets(nebrel, pear, tmp_path):
     out, strokes = tmp_path / "out.stl", tmp_path / "strokes.json"
     strokes.write_text('[{"kind": "ridge", "amount_mm": 5, "size_mm": 6, "places": [[0.3, 0.3], [0.3, 0.4]]}]')

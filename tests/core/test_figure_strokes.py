@@ -43,10 +43,16 @@ PLAIN = shaped()
 class TestMovedParts:
     def test_come_forward_by_as_much_as_is_said_and_the_rest_stays(self):
         figure = shaped(stroke("nearer", 4.0))
-        assert at(figure, figure.form.middle, 130, 105) == pytest.approx(4, abs=0.1)
-        assert at(figure, figure.form.middle, 115, 92) == pytest.approx(4, abs=0.6)
-        assert abs(at(figure, figure.form.middle, 50, 100)) < 0.4
-        assert figure.form.square == pytest.approx(PLAIN.form.square)
+        by = figure.form.front - PLAIN.form.front
+        assert at(figure, by, 130, 105) == pytest.approx(4, abs=0.1)
+        assert at(figure, by, 115, 92) == pytest.approx(4, abs=0.6)
+        assert abs(at(figure, by, 50, 100)) < 0.4
+
+    def test_leave_what_goes_on_behind_them_where_it_was(self):
+        figure = shaped(stroke("nearer", 4.0))
+        behind = figure.form.back - PLAIN.form.back
+        assert abs(at(figure, behind, 130, 105)) < 0.1
+        assert np.nanmax(np.abs(behind)) < 0.5
 
     def test_go_back(self):
         figure = shaped(stroke("farther", 3.0))
@@ -66,7 +72,8 @@ class TestMovedParts:
         apart = shaped(stroke("nearer", 6.0))
         line = np.column_stack([np.linspace(60, 135, 40), np.full(40, 105.0)])
         level = shaped(stroke("nearer", 6.0), stroke("level", places=line))
-        depth = [[at(each, each.form.middle, column, 105) for column in (70, 130)] for each in (apart, level)]
+        by = [each.form.front - PLAIN.form.front for each in (apart, level)]
+        depth = [[at(apart, each, column, 105) for column in (70, 130)] for each in by]
         assert abs(depth[0][0] - depth[0][1]) > 4
         assert abs(depth[1][0] - depth[1][1]) < 0.5
 

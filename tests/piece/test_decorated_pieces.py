@@ -11,8 +11,9 @@ from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.measure import volume
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.evaluation.skinned import SKETCH_PX
 from nebrel.piece.kinds.model.document import ModelDocument
-from nebrel.piece.kinds.model.evaluator import SKETCH_PX, model_source, stands
+from nebrel.piece.kinds.model.evaluator import model_source, stands
 from nebrel.piece.registry import merge
 from nebrel.store.motifs import MotifContent, followed
 from tests.core.skins import RADIUS, block, cylinder

@@ -92,7 +92,7 @@ def decorate(
     from nebrel.core.proof.skin_audit import decoration_findings
     from nebrel.core.surface.decorate import decorate as decorated_by
     from nebrel.core.surface.skin.skin import skin_of
-    from nebrel.piece.kinds.model.decorating import lay_out
+    from nebrel.piece.evaluation.decorating import lay_out
     from nebrel.piece.parts.decoration import DecorationPart
     from nebrel.piece.parts.refusals import parse_part
     from nebrel.piece.report import FindingReport, mesh_report

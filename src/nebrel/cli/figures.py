@@ -43,6 +43,7 @@ def figure(
         str | None, typer.Option(help="A length, 20; or how round it is against its width, x0.8.")
     ] = None,
     back: Annotated[str, typer.Option(help="mirror, flat, bulge:0.6, or a picture of the back.")] = "mirror",
+    fade: Annotated[str, typer.Option(help="What the front shows fades behind within so much; 0 keeps it.")] = "1.5",
     thinnest: Annotated[str, typer.Option(help="Least thickness, kept everywhere; 0 for none.")] = "1.2",
     widen: Annotated[bool, typer.Option(help="Widen parts that are thinner than that, or refuse them.")] = True,
     cut_out: Annotated[bool, typer.Option("--cut-out", help="Cut the figure out of a plain background.")] = False,
@@ -59,7 +60,8 @@ def figure(
         str | None, typer.Option(help="Fine tones as relief: a strength, 0.3, with the radius of light, 0.3:3.")
     ] = None,
     strokes: Annotated[
-        Path | None, typer.Option(help="JSON of strokes: kind, places in shares of the picture, size_mm, amount_mm.")
+        Path | None,
+        typer.Option(help="JSON of strokes: kind, places in shares of the picture, size_mm, amount_mm; and of order."),
     ] = None,
     foot: Annotated[str | None, typer.Option(help="Cut level so far above its lowest place, 1.")] = None,
     plinth: Annotated[str | None, typer.Option(help="Height of a plinth, 4, with its margin, 4:3.")] = None,
@@ -73,7 +75,7 @@ def figure(
     data = read_file(picture, "picture_bytes")
     deep, files = _depth(depth, parse_length(span), choice("--near", near, ("bright", "dark")))
     deep |= {"profile": choice("--profile", profile, ("round", "soft", "flat")), **_thickness(thickness)}
-    behind = _back(back, files)
+    behind = {**_back(back, files), "fade_mm": parse_length(fade)}
     wide = parse_length(width)
     if not wide > 0:
         raise BadValueError(f"--width is {wide:g} mm; more than 0 would be accepted.")
@@ -84,7 +86,7 @@ def figure(
         "colour": _colour(colour or ("edges" if colours else None)),
         "few": {} if colours is None else _few(colours),
         "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
-        "strokes": [] if strokes is None else _strokes(strokes),
+        **({} if strokes is None else _by_hand(strokes)),
         "foot": _foot(foot, plinth),
         "thinnest_mm": parse_length(thinnest),
         "widen": widen,
@@ -155,16 +157,19 @@ def _depth(given: str, span: float, near: str) -> tuple[dict[str, object], dict[
     return part, {DEPTH_BLOB: read_file(path, "picture_bytes")}
 
 
-def _strokes(path: Path) -> list[object]:
-    """Strokes from a file: a list, or an object with one; the pressure of a place may be left out."""
+def _by_hand(path: Path) -> dict[str, object]:
+    """Strokes and the order of parts from a file: a list of strokes, or an object with either; the pressure of a place
+    may be left out."""
     try:
         told = jsons.loads(read_file(path, MOST_STROKE_BYTES))
     except (ValueError, UnicodeDecodeError) as cause:
         raise BadValueError(f"{path.name} is not JSON; {STROKES_EXAMPLE} would be accepted.") from cause
-    listed = told.get("strokes") if isinstance(told, dict) else told
-    if not isinstance(listed, list) or not all(isinstance(each, dict) for each in listed):
+    strokes, order = (told.get("strokes", []), told.get("order", [])) if isinstance(told, dict) else (told, [])
+    lists = [each for each in (strokes, order) if isinstance(each, list)]
+    if len(lists) < 2 or not all(isinstance(each, dict) for each in (*lists[0], *lists[1])):
         raise BadValueError(f"{path.name} holds no list of strokes; {STROKES_EXAMPLE} would be accepted.")
-    return [{**each, "places": [_pressed(place) for place in each.get("places") or []]} for each in listed]
+    pressed = [{**each, "places": [_pressed(place) for place in each.get("places") or []]} for each in lists[0]]
+    return {"strokes": pressed, "order": lists[1]}
 
 
 def _pressed(place: object) -> object:

@@ -10,11 +10,10 @@ from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.picture import read_picture
 from nebrel.core.region.read import drawing_format, read_drawing
 from nebrel.piece.documents.document import Document
-from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.model.document import ModelDocument
-from nebrel.piece.kinds.model.evaluator import model_source
+from nebrel.piece.kinds.model.evaluator import ModelEvaluator, model_source
 from nebrel.piece.kinds.outline.document import DrawingSource
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import Piece, open_piece, parse_document
@@ -80,7 +79,7 @@ class Workshop:
             raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
         document = ModelDocument(title=_title_of(title, name), model=model_source(blob.result(), name, found))
         self.blobs.add(data, blob.result())
-        self.opened(document).having(HasSkin).take(found)
+        ModelEvaluator(document, self.sources).take(found)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
     def start_drawing(

@@ -7,6 +7,8 @@ export type PieceView = components["schemas"]["PieceView"];
 export type PanelDocument = components["schemas"]["PanelDocument"];
 /** The recipe of a piece that starts from a mesh of elsewhere. */
 export type ModelDocument = components["schemas"]["ModelDocument"];
+/** A document whose mesh is worked on by steps, and decorated. */
+export type WorkedDocument = ModelDocument | FigureDocument;
 /** The recipe of a piece that is made of the outlines of a picture. */
 export type TracedDocument = components["schemas"]["TracedDocument"];
 /** The recipe of a piece that is made of the outlines of a drawing. */

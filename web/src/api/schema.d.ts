@@ -3115,6 +3115,11 @@ export interface components {
              * @default 0.6
              */
             bulge: number;
+            /**
+             * Fading behind
+             * @default 1.5
+             */
+            fade_mm: number;
             /** Picture of the back */
             blob?: string | null;
             /**
@@ -3285,6 +3290,31 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["DecorationPart"][];
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_wall_mm: number;
+            /**
+             * Detail of decorations
+             * @default 0.01
+             */
+            detail_mm: number;
+            /**
+             * Brush strokes
+             * @default []
+             */
+            strokes: components["schemas"]["BrushMark"][];
             picture: components["schemas"]["PictureSource"];
             /**
              * Picture ops
@@ -3317,6 +3347,7 @@ export interface components {
              *       },
              *       "back": {
              *         "bulge": 0.6,
+             *         "fade_mm": 1.5,
              *         "kind": "mirror",
              *         "name": ""
              *       },
@@ -3354,7 +3385,8 @@ export interface components {
              *         "plinth": "none",
              *         "plinth_mm": 4
              *       },
-             *       "strokes": []
+             *       "strokes": [],
+             *       "order": []
              *     }
              */
             figure: components["schemas"]["FigurePart"];
@@ -3493,6 +3525,7 @@ export interface components {
              * @default {
              *       "kind": "mirror",
              *       "bulge": 0.6,
+             *       "fade_mm": 1.5,
              *       "name": ""
              *     }
              */
@@ -3551,6 +3584,11 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["FigureStroke"][];
+            /**
+             * Parts in order
+             * @default []
+             */
+            order: components["schemas"]["OrderedPart"][];
         };
         /**
          * FigureReport
@@ -5311,7 +5349,6 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
-            model: components["schemas"]["ModelSource"];
             /**
              * Steps
              * @default []
@@ -5337,6 +5374,7 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["BrushMark"][];
+            model: components["schemas"]["ModelSource"];
         };
         /**
          * ModelSource
@@ -5765,6 +5803,32 @@ export interface components {
             };
             /** Fields */
             fields: components["schemas"]["PartField"][];
+        };
+        /**
+         * OrderedPart
+         * @description A part of the figure that stands before others.
+         */
+        OrderedPart: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Part switched on
+             * @default true
+             */
+            on: boolean;
+            /** A place on the part */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Step
+             * @default 3
+             */
+            step_mm: number;
         };
         /**
          * OutlineBase

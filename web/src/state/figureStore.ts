@@ -5,10 +5,12 @@ interface FigureState {
   /** What the next stroke over the Plan does; null while none is drawn. */
   kind: FigureStroke["kind"] | null;
   amountMm: number;
+  /** Whether the next press on the Plan marks a part of the list. */
+  marking: boolean;
   /** Whether the Plan shows where depth is unsure. */
   showUnsure: boolean;
   set: (part: Partial<Omit<FigureState, "set">>) => void;
 }
 
 /** The stroke at hand over a figure, which is as wide as the brush of the Plan; and what else the Plan shows of it. */
-export const useFigureStore = create<FigureState>()((set) => ({ kind: null, amountMm: 6, showUnsure: false, set: (part) => set(part) }));
+export const useFigureStore = create<FigureState>()((set) => ({ kind: null, amountMm: 6, marking: false, showUnsure: false, set: (part) => set(part) }));

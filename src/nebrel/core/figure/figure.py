@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
 from nebrel.core.figure.depth import DepthSource, from_outline
-from nebrel.core.figure.form import BackKind, FigureForm, back_of, with_detail
-from nebrel.core.figure.hand import HandStroke, left_to_move, moved, pierce, shaped_front, swelled
+from nebrel.core.figure.form import Back, BackKind, FigureForm, back_of, with_detail
+from nebrel.core.figure.hand import HandStroke, left_to_move, moved_by, pierce, shaped_front, swelled
+from nebrel.core.figure.order import PartMark, Shift, come_nearer, shift_of, stepped
 from nebrel.core.figure.parts import find_parts
 from nebrel.core.figure.silhouette import Silhouette
 from nebrel.core.figure.swell import Profile, meet_outline, profile_to, swell, thicken, widen
@@ -39,10 +40,12 @@ class Hand:
     Attributes:
         strokes: in the order in which they were drawn.
         guide: float32 (H, W, C), as large as the source of the silhouette, 0 to 1.
+        order: parts that stand before others, nearest first.
     """
 
     strokes: Sequence[HandStroke]
     guide: NDArray[np.float32]
+    order: Sequence[PartMark] = ()
 
 
 @dataclass(frozen=True)
@@ -53,7 +56,7 @@ class FigureWish:
         profile, soft_rim: how it rises from its outline, and how wide the rim of a flat one is.
         thickness: the largest; None for `roundness` times as thick as it would swell to.
         roundness: see there.
-        back, bulge: what is behind, see `back_of`.
+        back, bulge, fade: what is behind, see `Back`.
         thinnest: least thickness everywhere.
         may_widen: whether parts that are narrower than that, seen from the front, are widened, or refused.
     """
@@ -64,6 +67,7 @@ class FigureWish:
     roundness: float = 1.0
     back: BackKind = "mirror"
     bulge: float = 0.6
+    fade: float = 0.0
     thinnest: float = 1.2
     may_widen: bool = True
 
@@ -128,24 +132,32 @@ def shape_figure(
     square, parts = found.square, None
     if wish.thickness is not None:
         square = square * ((max(thickness, wish.thinnest) / 2) ** 2 / max(float(square.max()), 1e-12))
-    if hand is not None and strokes:
+    if hand is not None and (strokes or hand.order):
         channels = [silhouette.sharp_on_grid(hand.guide[:, :, channel]) for channel in range(hand.guide.shape[2])]
-        parts = find_parts(silhouette, np.dstack(channels), [stroke.on(silhouette) for stroke in strokes])
+        meant = [*strokes, *(mark.spot(silhouette) for mark in hand.order)]
+        parts = find_parts(silhouette, np.dstack(channels), [stroke.on(silhouette) for stroke in meant])
         square = swelled(silhouette, square, strokes, parts)
     if line is not None:
         square = np.where(square > 0, alike(silhouette, np.sqrt(np.maximum(square, 0)), line) ** 2, square)
     square, thickened = thicken(square, silhouette, wish.thinnest)
     middle = found.middle_with(square)
-    if parts is not None:
-        middle = moved(silhouette, middle, left_to_move(strokes, found.followed), parts)
+    shifts: tuple[Shift, ...] = ()
+    if parts is not None and hand is not None:
+        by = moved_by(silhouette, middle, left_to_move(strokes, found.followed), parts)
+        order = stepped(silhouette, middle + np.sqrt(np.maximum(square, 0)) + by, hand.order, parts)
+        shifts = shift_of(by, silhouette.inside), order
     if line is not None:
         middle = alike(silhouette, middle, line)
-    form = back_of(silhouette, middle, square, wish.back, wish.bulge)
+        shifts = tuple(Shift(*(alike(silhouette, side, line) for side in (each.front, each.back))) for each in shifts)
+    form = back_of(silhouette, middle, square, Back(wish.back, wish.bulge, wish.fade))
+    form = come_nearer(form, *shifts)
     form = shaped_front(form, strokes)
     if detail is not None:
         form = with_detail(form, silhouette.on_grid(detail.tones), detail.strength, detail.radius)
         if detail.behind is not None:
             form = with_detail(form, silhouette.on_grid(detail.behind), detail.strength, detail.radius, -1)
-    middle, square = meet_outline(form.middle, form.square, silhouette)
+    square, again = thicken(form.square, silhouette, wish.thinnest)
+    middle, square = meet_outline(form.middle, square, silhouette)
     form = replace(form, middle=middle, square=square)
-    return ShapedFigure(form, asked, widened, thickened, found.unsure)
+    area = float((thickened | again).sum()) * silhouette.pitch**2
+    return ShapedFigure(form, asked, widened, area, found.unsure)

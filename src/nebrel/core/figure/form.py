@@ -12,6 +12,8 @@ BackKind = Literal["mirror", "flat", "bulge"]
 # How far the rim of a flat back is rounded, as a share of the half thickness.
 RIM_SHARE = 0.08
 LEAST_HALF = 0.05
+# However its back is smoothed, a figure stays so thick, as a share of the half thickness of its front's mirror.
+LEAST_SHARE = 0.2
 _Floats = NDArray[np.float64]
 
 
@@ -73,24 +75,56 @@ def with_detail(form: FigureForm, tones: _Floats, strength: float, radius: float
     return FigureForm(form.silhouette, moved, np.where(inside, thick**2, form.square))
 
 
-def back_of(silhouette: Silhouette, front: _Floats, square: _Floats, back: BackKind, bulge: float) -> FigureForm:
+@dataclass(frozen=True)
+class Back:
+    """What is behind.
+
+    Attributes:
+        kind: `mirror` as thick behind as in front; `flat` level behind, with a rounded rim; `bulge` as `mirror`, times
+            `bulge`.
+        bulge: 0 or more.
+        fade: mm, how far what the front's mirror shows is smoothed away behind; 0 leaves all of it.
+    """
+
+    kind: BackKind = "mirror"
+    bulge: float = 0.6
+    fade: float = 0.0
+
+
+def back_of(silhouette: Silhouette, middle: _Floats, square: _Floats, back: Back) -> FigureForm:
     """A figure whose front is given, with a back of a kind.
 
     Args:
         silhouette: where it is.
-        front: float64 (H, W) mm, where the middle of a figure as thick behind as in front would lie.
+        middle: float64 (H, W) mm, halfway between front and back of a figure as thick behind as in front.
         square: float64 (H, W) mm², square of the half thickness of such a figure.
-        back: `mirror` as thick behind as in front; `flat` level behind, with a rounded rim; `bulge` as `mirror`, times
-            `bulge`.
-        bulge: 0 or more.
+        back: what is behind.
     """
-    if back == "mirror":
-        return FigureForm(silhouette, front, square)
-    factor = 0.0 if back == "flat" else bulge
+    from scipy import ndimage
+
     half = np.sqrt(np.maximum(square, 0))
+    smooth = half, middle
+    if back.fade > 0 and back.kind != "flat":
+        # The square falls straight to the outline, so smoothing it leaves the rim round.
+        sigma = back.fade / silhouette.pitch
+        soft = ndimage.gaussian_filter(square, sigma, mode="nearest")
+        smooth = np.sqrt(np.maximum(soft, 0)), _faded(middle, square > 0, sigma)
+    if back.kind == "mirror" and back.fade <= 0:
+        return FigureForm(silhouette, middle, square)
+    factor = 0.0 if back.kind == "flat" else back.bulge if back.kind == "bulge" else 1.0
     # At the outline as round behind as in front, however level the back is further in.
     rim = RIM_SHARE * float(half.max())
-    behind = np.maximum(factor * half, rim * half / np.maximum(rim + half, 1e-12))
+    behind = np.hypot(factor * smooth[0], rim * half / np.maximum(rim + half, 1e-12))
+    behind += middle - smooth[1]
+    behind = np.maximum(behind, LEAST_SHARE * half - half)
     thick = (half + behind) / 2
     at_outline = (1 + max(factor, 1.0)) / 2
-    return FigureForm(silhouette, front + (half - behind) / 2, np.where(square > 0, thick**2, square * at_outline**2))
+    return FigureForm(silhouette, middle + (half - behind) / 2, np.where(square > 0, thick**2, square * at_outline**2))
+
+
+def _faded(values: _Floats, inside: NDArray[np.bool_], sigma: float) -> _Floats:
+    """Values smoothed among those inside."""
+    from scipy import ndimage
+
+    weight = np.maximum(ndimage.gaussian_filter(inside.astype(np.float64), sigma), 1e-9)
+    return np.where(inside, ndimage.gaussian_filter(np.where(inside, values, 0.0), sigma) / weight, values)

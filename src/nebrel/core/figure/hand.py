@@ -73,8 +73,8 @@ def left_to_move(strokes: Sequence[HandStroke], followed: Sequence[float]) -> tu
     )
 
 
-def moved(silhouette: Silhouette, middle: _Floats, strokes: Sequence[HandStroke], parts: PictureParts) -> _Floats:
-    """Middle depths after strokes that move parts, float64 (H, W) mm; a later stroke holds where two cross."""
+def moved_by(silhouette: Silhouette, middle: _Floats, strokes: Sequence[HandStroke], parts: PictureParts) -> _Floats:
+    """By how much strokes move parts nearer, float64 (H, W) mm; a later stroke holds where two cross."""
     held, values = np.zeros(middle.shape), np.zeros(middle.shape)
     for stroke in strokes:
         if stroke.kind not in MOVING:
@@ -89,9 +89,9 @@ def moved(silhouette: Silhouette, middle: _Floats, strokes: Sequence[HandStroke]
             target = np.full(middle.shape, stroke.amount if stroke.kind == "nearer" else -stroke.amount)
         values[there], held[there] = target[there], 1.0
     if not held.any():
-        return middle
+        return np.zeros(middle.shape)
     by = spread(parts, held, values, PART_REACH * max(silhouette.cover.shape))
-    return middle + _softened(by, silhouette.inside)
+    return softened(by, silhouette.inside)
 
 
 def swelled(silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStroke], parts: PictureParts) -> _Floats:
@@ -111,7 +111,7 @@ def swelled(silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStrok
         held[there] = 1.0
     if not held.any():
         return square
-    grown = _softened(spread(parts, held, values, SWELL_REACH * max(silhouette.cover.shape)), silhouette.inside)
+    grown = softened(spread(parts, held, values, SWELL_REACH * max(silhouette.cover.shape)), silhouette.inside)
     return np.where(square > 0, square * np.exp(2 * grown), square)
 
 
@@ -143,12 +143,12 @@ def shaped_front(form: FigureForm, strokes: Sequence[HandStroke]) -> FigureForm:
     )
 
 
-def _softened(values: _Floats, inside: NDArray[np.bool_]) -> _Floats:
-    """Values with steps as soft as a sample, of what is inside only."""
+def softened(values: _Floats, inside: NDArray[np.bool_], samples: float = SOFT_STEP) -> _Floats:
+    """Values with steps as soft as so many samples, of what is inside only."""
     from scipy import ndimage
 
-    weight = ndimage.gaussian_filter(inside.astype(np.float64), SOFT_STEP)
-    return np.where(inside, ndimage.gaussian_filter(values, SOFT_STEP) / np.maximum(weight, 1e-9), 0.0)
+    weight = ndimage.gaussian_filter(inside.astype(np.float64), samples)
+    return np.where(inside, ndimage.gaussian_filter(values, samples) / np.maximum(weight, 1e-9), 0.0)
 
 
 def _plane(front: _Floats, under: _Floats) -> _Floats:

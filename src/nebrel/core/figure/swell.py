@@ -96,7 +96,7 @@ def profile_to(field: _Floats, profile: Profile, thickness: float, soft_rim: flo
     return top * share
 
 
-def thicken(field: _Floats, silhouette: Silhouette, thinnest: float) -> tuple[_Floats, float]:
+def thicken(field: _Floats, silhouette: Silhouette, thinnest: float) -> tuple[_Floats, NDArray[np.bool_]]:
     """At least `thinnest` mm thick everywhere, with a rounded rim.
 
     Args:
@@ -105,15 +105,15 @@ def thicken(field: _Floats, silhouette: Silhouette, thinnest: float) -> tuple[_F
         thinnest: mm; 0 changes nothing.
 
     Returns:
-        the field, and how much of the figure, seen from the front, became thicker, mm².
+        the field, and where the figure became thicker, bool (H, W).
     """
     if thinnest <= 0:
-        return field, 0.0
+        return field, np.zeros(field.shape, dtype=np.bool_)
     radius = thinnest / 2
     deep = silhouette.deep
     least = radius**2 - (radius - np.clip(deep, 0, radius)) ** 2
     thicker = silhouette.inside & (least > np.maximum(field, 0) * (1 + 1e-6))
-    return np.where(thicker, least, field), float(thicker.sum()) * silhouette.pitch**2
+    return np.where(thicker, least, field), thicker
 
 
 def widen(silhouette: Silhouette, thinnest: float) -> tuple[Silhouette, float]:

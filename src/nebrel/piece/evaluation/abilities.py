@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from nebrel.core.height.export import HeightMap
     from nebrel.core.height.transmission import TransmissionRule
     from nebrel.core.mesh import TriMesh
-    from nebrel.core.mesh.formats import MeshFile
     from nebrel.core.picture import Picture
     from nebrel.core.proof import Finding
     from nebrel.core.proof.audit import Ground
@@ -26,6 +25,7 @@ if TYPE_CHECKING:
     from nebrel.core.surface.skin.skin import SkinPlace
     from nebrel.piece.ops import Op, PictureView
     from nebrel.piece.parts.decoration import DecorationPart
+    from nebrel.piece.parts.model_steps import Worked
     from nebrel.piece.report import ColoursReport, LitReport
 
 
@@ -200,32 +200,20 @@ class HasOutlines(Ability, Protocol):
 
 
 @dataclass(frozen=True)
-class Worked:
-    """A mesh after a step, and what the step changed, in words."""
-
-    mesh: TriMesh
-    description: str
-
-
-@dataclass(frozen=True)
 class StepResult:
-    """What a step of a model gave; the id "" stands for reading it."""
+    """What a step gave; the id "" stands for the mesh before all steps."""
 
     step_id: str
     worked: Worked
 
 
 class HasSkin(Ability, Protocol):
-    """It starts from a mesh, on whose surface decorations are laid."""
+    """Its mesh is worked on by steps, and decorations are laid on its surface."""
 
-    lacking: ClassVar[str] = "it is no model; steps and decorations are for models"
-
-    def take(self, found: MeshFile) -> None:
-        """Remember a source that was just read, so that it need not be read again."""
-        ...
+    lacking: ClassVar[str] = "it has no skin; steps and decorations are for models and figures"
 
     def step_results(self, progress: Progress = quiet) -> list[StepResult]:
-        """The mesh as it came, then after every step that is on."""
+        """The mesh before all steps, then after every step that is on."""
         ...
 
     def before_step(self, step_id: str, progress: Progress = quiet) -> TriMesh | None:

@@ -1,4 +1,4 @@
-import type { AnyDocument, FigureDocument, LithophaneDocument, ModelDocument, OutlineDocument, PanelDocument, PicturedDocument, PieceView } from "../../api/client";
+import type { AnyDocument, FigureDocument, LithophaneDocument, ModelDocument, OutlineDocument, PanelDocument, PicturedDocument, PieceView, WorkedDocument } from "../../api/client";
 import type { Editing } from "../../state/useEditing";
 
 interface Shared {
@@ -19,6 +19,11 @@ export interface StationProps extends Shaped {
 /** For stations of pieces that start from a model. */
 export interface ModelStationProps extends Shared {
   document: ModelDocument;
+}
+
+/** For stations of pieces whose mesh is worked on. */
+export interface WorkedStationProps extends Shared {
+  document: WorkedDocument;
 }
 
 /** For stations of pieces made of outlines. */

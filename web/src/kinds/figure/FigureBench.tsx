@@ -1,3 +1,4 @@
+import { lazy } from "react";
 import type { FigureDocument } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
 import { useFigureStore } from "../../state/figureStore";
@@ -8,19 +9,24 @@ import { PicturedBench } from "../common/picture/PicturedBench";
 import { PictureStation } from "../common/picture/PictureStation";
 import { ProofStation } from "../common/proof/ProofStation";
 import type { FigureStationProps } from "../common/stationProps";
-import { FigureMarks, FigureTool, UnsureOverPlan } from "./FigureTools";
+import { FigureMarks, FigureTool, OrderMarks, UnsureOverPlan } from "./FigureTools";
 import { FigureStation } from "./FigureStation";
 import { MirrorLine } from "./MirrorLine";
+import { SurfaceStation } from "./SurfaceStation";
+
+/** Drawn inside the stage, and loaded with it. */
+const DecorLayer = lazy(() => import("../common/decorate/DecorLayer"));
 
 /** The bench of a figure in the round. */
 export function FigureBench(props: BenchProps<FigureDocument>) {
   const { piece, document } = props;
   const shared = { piece, pieceId: piece.id, revision: piece.revision, document };
   const atFigure = useBenchStore((state) => state.station === "figure");
-  const drawing = useFigureStore((state) => state.kind !== null);
+  const drawing = useFigureStore((state) => state.kind !== null || state.marking);
   return (
     <PicturedBench
       {...props}
+      layer={DecorLayer}
       cards={(editing, ops) => <Cards {...shared} editing={editing} ops={ops} />}
       marks={
         atFigure
@@ -28,6 +34,7 @@ export function FigureBench(props: BenchProps<FigureDocument>) {
               <>
                 <UnsureOverPlan pieceId={piece.id} revision={piece.revision} document={document} geometry={geometry} />
                 <FigureMarks document={document} geometry={geometry} />
+                <OrderMarks document={document} geometry={geometry} />
                 <MirrorLine document={document} editing={editing} geometry={geometry} />
               </>
             )
@@ -43,6 +50,8 @@ function Cards({ ops, ...props }: FigureStationProps & { ops: OpsEditing }) {
   switch (station) {
     case "picture":
       return <PictureStation {...props} ops={ops} />;
+    case "surface":
+      return <SurfaceStation {...props} />;
     case "proof":
       return <ProofStation {...props} />;
     case "deliver":

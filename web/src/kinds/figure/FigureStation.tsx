@@ -12,6 +12,7 @@ import { CompareCard } from "./CompareCard";
 import { DepthCard } from "./DepthCard";
 import { FewColoursCard } from "./FewColoursCard";
 import { HandCard } from "./HandCard";
+import { OrderCard } from "./OrderCard";
 
 /** From the outline to a solid: how deep, what is behind, how large and how fine. */
 export function FigureStation(props: FigureStationProps) {
@@ -22,11 +23,13 @@ export function FigureStation(props: FigureStationProps) {
       <ShapeCard piece={piece} />
       <DepthCard {...props} />
       <HandCard {...props} />
+      <OrderCard {...props} />
       <CompareCard {...props} />
       <WorkCard title="Back">
         <PartField {...work} at="figure.back.kind" />
         <ChoiceHint document={document} at="figure.back.kind" />
         <PartField {...work} at="figure.back.bulge" />
+        <PartField {...work} at="figure.back.fade_mm" />
         <FilePick
           label="A picture of the back, as one sees it from there"
           name={document.figure.back.blob ? document.figure.back.name : undefined}

@@ -9,7 +9,7 @@ import { useNewRow } from "../common/fields/newRow";
 import { usePartSchemas } from "../../state/partSchemas";
 import { StrokeSurface } from "../common/picture/tools/StrokeSurface";
 import { usePlaces } from "../common/picture/tools/usePlaces";
-import { STROKE_COLOURS } from "./strokeColours";
+import { MARK_COLOUR, STROKE_COLOURS } from "./strokeColours";
 
 type Places = readonly (readonly [number, number, number])[];
 
@@ -25,6 +25,28 @@ export function FigureMarks({ document, geometry }: Props) {
       {document.figure.strokes.map(
         (stroke) => stroke.on && <Drawn key={stroke.id} kind={stroke.kind} places={stroke.places} sizeMm={stroke.size_mm} geometry={geometry} />,
       )}
+    </g>
+  );
+}
+
+/** The parts of the list over the Plan, the nearest with the lowest number. */
+export function OrderMarks({ document, geometry }: Props) {
+  const { toPlan } = usePlaces(geometry);
+  return (
+    <g data-testid="figure-order" pointerEvents="none" className="order-marks">
+      {document.figure.order.map((part, at) => {
+        const { x, y } = geometry.toPx(toPlan({ x: part.at[0], y: part.at[1] }));
+        return (
+          part.on && (
+            <g key={part.id} transform={`translate(${x} ${y})`}>
+              <circle r="9" />
+              <text textAnchor="middle" dominantBaseline="central">
+                {at + 1}
+              </text>
+            </g>
+          )
+        );
+      })}
     </g>
   );
 }
@@ -52,11 +74,16 @@ export function UnsureOverPlan({ pieceId, revision, document, geometry }: Props 
 
 /** Draws the next stroke. */
 export function FigureTool({ document, geometry, editing }: Props & { editing: Editing }) {
-  const { kind, amountMm } = useFigureStore();
+  const { kind, amountMm, marking } = useFigureStore();
   const sizeMm = useBenchStore((state) => state.brush.sizeMm);
   const [drawn, setDrawn] = useState<Places | null>(null);
   const newStroke = useNewRow(document, "figure.strokes");
+  const newPart = useNewRow(document, "figure.order");
   const words = usePartSchemas().named("FigureStroke").fields.find((field) => field.name === "kind")?.choices ?? {};
+  if (marking) {
+    const mark = ([[x, y] = [0, 0, 0]]: Places) => editing.keep("Part marked", { figure: { order: [...document.figure.order, newPart("", { at: [x, y] })] } });
+    return <StrokeSurface label="Mark a part" geometry={geometry} colour={MARK_COLOUR} onStroke={({ places }, done) => done && mark(places)} />;
+  }
   if (!kind) return null;
   const keep = (places: Places) => {
     const stroke = newStroke("", { kind, places, size_mm: sizeMm, amount_mm: amountMm });

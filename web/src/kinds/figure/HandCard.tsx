@@ -30,7 +30,7 @@ export function HandCard({ document, editing }: Pick<FigureStationProps, "docume
     <WorkCard title={part.heading}>
       <div className="stroke-kinds" role="group" aria-label={field?.label}>
         {(Object.entries(field?.choices ?? {}) as [Kind, string][]).map(([name, words]) => (
-          <button key={name} type="button" className="stroke-kind" aria-pressed={kind === name} onClick={() => set({ kind: kind === name ? null : name })}>
+          <button key={name} type="button" className="stroke-kind" aria-pressed={kind === name} onClick={() => set({ kind: kind === name ? null : name, marking: false })}>
             <i style={{ background: STROKE_COLOURS[name] }} aria-hidden="true" />
             {words}
           </button>

@@ -12,3 +12,6 @@ export const STROKE_COLOURS: Record<FigureStroke["kind"], string> = {
   flat: "#5b6a4a",
   hole: "#2a2d2e",
 };
+
+/** Parts that are marked for the list. */
+export const MARK_COLOUR = "#2a2d2e";

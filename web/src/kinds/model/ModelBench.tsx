@@ -11,7 +11,7 @@ import { ModelStation } from "./ModelStation";
 
 const NOTHING = { comparable: false, plan: null };
 /** Drawn inside the stage, and loaded with it. */
-const DecorLayer = lazy(() => import("./decorate/DecorLayer"));
+const DecorLayer = lazy(() => import("../common/decorate/DecorLayer"));
 
 /** The bench of a piece that starts from a mesh of elsewhere. */
 export function ModelBench({ piece, document, Frame }: BenchProps<ModelDocument>) {

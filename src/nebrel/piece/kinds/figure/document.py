@@ -13,6 +13,7 @@ from nebrel.core.figure.hand import StrokeKind
 from nebrel.core.figure.own_network import LEAST_SIDE, MOST_SIDE, Gives, NetworkCard, Scale
 from nebrel.core.figure.swell import Profile
 from nebrel.piece.documents.document import PicturedDocument
+from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, share, switch, whole
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.parts.part import Part
@@ -117,6 +118,16 @@ class FigureBack(Part):
         },
     )
     bulge: float = share("Bulge", 0.6, 0.0, 2.0, label="Of the front", shown={"kind": ["bulge"]})
+    fade_mm: float = length(
+        "Fading behind",
+        1.5,
+        0,
+        100,
+        slider=(0, 15),
+        step=0.5,
+        label="What the front shows fades behind within",
+        shown={"kind": ["mirror", "bulge"]},
+    )
     blob: str | None = made_by_hand("Picture of the back", None, pattern="^[0-9a-f]{64}$")
     name: str = Field("", max_length=255, title="Name of the picture of the back")
 
@@ -260,6 +271,17 @@ class FigureStroke(Part):
     amount_mm: float = length("Amount", 6.0, 0, 500, slider=(0.5, 40), step=0.5, shown={"kind": BY_AMOUNT})
 
 
+class OrderedPart(Part):
+    """A part of the figure that stands before others."""
+
+    heading: ClassVar[str] = "Parts, nearest first"
+    hint: ClassVar[str] = "Each stands before those after it, and before all that is not marked; what it hides goes on."
+    id: str = Field("", max_length=40)
+    on: bool = switch("Part switched on", True)
+    at: tuple[float, float] = Field(title="A place on the part", json_schema_extra={"by_hand": True})
+    step_mm: float = length("Step", 3.0, 0, 500, slider=(0.5, 30), step=0.5, label="Stands out at its edge by")
+
+
 class FigurePart(Part):
     """What a cut-out picture becomes in the round."""
 
@@ -278,6 +300,7 @@ class FigurePart(Part):
     detail: FigureDetail = FigureDetail()
     foot: FigureFoot = FigureFoot()
     strokes: tuple[FigureStroke, ...] = Field((), max_length=200, title="Strokes")
+    order: tuple[OrderedPart, ...] = Field((), max_length=60, title="Parts in order")
 
     def to_core(self) -> FigureWish:
         """The same for the core."""
@@ -289,12 +312,13 @@ class FigurePart(Part):
             roundness=depth.roundness,
             back=back.kind,
             bulge=back.bulge,
+            fade=back.fade_mm,
             thinnest=self.thinnest_mm,
             may_widen=self.widen,
         )
 
 
-class FigureDocument(PicturedDocument):
+class FigureDocument(PicturedDocument, WorkedDocument):
     """One immutable state of a figure in the round."""
 
     figure: FigurePart = FigurePart()

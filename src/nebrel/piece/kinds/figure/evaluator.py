@@ -8,22 +8,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.colour.few import FewColours
-from nebrel.core.figure.colour import behind, beyond_the_cut, colour_figure
-from nebrel.core.figure.figure import Detail, Hand, ShapedFigure, shape_figure
+from nebrel.core.figure.colour import beyond_the_cut
+from nebrel.core.figure.figure import ShapedFigure, shape_figure
 from nebrel.core.figure.foot import BITE_MM, on_foot
-from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.learned import network_hash
 from nebrel.core.figure.lighten import lighten, lighten_coloured
-from nebrel.core.figure.silhouette import Silhouette, sampled, silhouette_of
+from nebrel.core.figure.silhouette import sampled, silhouette_of
 from nebrel.core.figure.surface import surface_of
-from nebrel.core.figure.symmetry import MirrorLine, find_line
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse_in_halves
 from nebrel.core.mesh.distance import distances_to, measure_between
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
-from nebrel.core.picture import Picture
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_front import silhouette_overlap
 from nebrel.piece.evaluation.abilities import (
@@ -39,28 +36,35 @@ from nebrel.piece.evaluation.evaluator import Progress, quiet
 from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size
+from nebrel.piece.evaluation.skinned import SKETCH_PX, SkinnedEvaluator
+from nebrel.piece.kinds.figure.by_hand import hand_over, hand_told, mirror_line
+from nebrel.piece.kinds.figure.colours import coloured, colours_told, detail_of, picture_behind
 from nebrel.piece.kinds.figure.depth import depth_source
 from nebrel.piece.kinds.figure.document import FigureDocument
 from nebrel.piece.kinds.figure.few import given_few
 from nebrel.piece.kinds.figure.findings import figure_findings, unlike_outline
-from nebrel.piece.ops import PictureView
+from nebrel.piece.parts.model_steps import Worked
 from nebrel.piece.report import BuildReport, FigureReport, build_report, colours_report
 
-SKETCH_PX, SKETCH_CELLS, LINE_CELLS = 720, 144, 80
+SKETCH_CELLS = 144
 MOST_SHOWN = 120_000
 RELIEF_MM = 2.0
-LUMA = np.array([0.299, 0.587, 0.114], dtype=np.float32)
 OUTLINING, SHAPING, SURFACING = "Finding the outline", "Swelling it", "Making the surface"
 OF_FINE = "to the nearest place, from the surface before it was made light"
+OF_WORKED = "to the nearest place, from the figure before it was made lighter"
 # Sources of depth that need no file.
 ALWAYS_THERE = ("swell", "learned", "light")
 # What does not change front and back.
-BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "colour", "few", "foot"}
-_VERSION = 1
+BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "order", "colour", "few", "foot"}
+_VERSION = 2
 
 
-class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColours, HasDepthSources):
+class FigureEvaluator(
+    PicturedEvaluator[FigureDocument], SkinnedEvaluator[FigureDocument], HasPicture, HasFewColours, HasDepthSources
+):
     """Runs the steps of figures. X runs right and Y up as in the picture, Z towards the viewer."""
+
+    looked_px = SKETCH_PX
 
     @property
     def relief_mm(self) -> float:
@@ -80,6 +84,13 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
 
     @property
     def size_mm(self) -> Size:
+        if not self.document.is_worked:
+            return self.plan_mm
+        key = step_key("worked figure size", _VERSION, None, self.made_key(SKETCH_PX))
+        return self._kept_size(key, lambda: self.made(SKETCH_PX))
+
+    @property
+    def plan_mm(self) -> Size:
         key = step_key("figure size", _VERSION, None, self._surface_key(SKETCH_PX))
         return self._kept_size(key, lambda: self._surface(SKETCH_PX))
 
@@ -101,10 +112,11 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             silhouette = silhouette_of(view.picture.coverage, view.mm_per_px, self._cells(longest_px))
             progress(SHAPING, 0.3)
             figure = self.document.figure
-            hand, detail = self._hand(view), self._detail(view.picture)
             source = depth_source(figure.depth, view.picture, self._sources)
-            line = self._line(view, silhouette)
-            return shape_figure(silhouette, figure.to_core(), source, hand, detail, line)
+            own_back = picture_behind(figure.back, view.picture, self._sources)
+            detail = detail_of(figure.detail, view.picture, own_back)
+            line = mirror_line(figure.symmetry, view, silhouette)
+            return shape_figure(silhouette, figure.to_core(), source, hand_over(figure, view), detail, line)
 
         return self._cache.get(self._form_key(longest_px), shape)
 
@@ -114,7 +126,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
             return self.plan_of_view(longest_px, upto, progress, RELIEF_MM, RELIEF_MM)
         view = self.view(longest_px, None, progress)
         form = self.shaped(longest_px, progress).form
-        silhouette, (width, depth, thick) = form.silhouette, self.size_mm
+        silhouette, (width, depth, thick) = form.silhouette, self.plan_mm
         rows, columns = (max(2, round(side / view.mm_per_px) + 1) for side in (depth, width))
         x, y = np.linspace(0, width, columns), np.linspace(depth, 0, rows)
         grid = silhouette.samples_at(x, y)
@@ -136,20 +148,29 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         )
 
     def mesh(self, longest_px: int = FULL) -> TriMesh:
-        made = self.delivered().mesh if longest_px == FULL else self._painted_sketch()
-        return at_origin(made)
+        return at_origin(self.placed(longest_px))
+
+    def placed(self, longest_px: int) -> TriMesh:
+        return self.delivered().mesh if longest_px == FULL else self._painted_sketch()
 
     def solid_key(self, longest_px: int) -> str:
-        if longest_px != FULL:
-            return self._painted_key(longest_px)
-        return self._with_few(self._light_key)
+        return self._with_few(self._finished_key if longest_px == FULL else self.made_key(longest_px))
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
-        return figure_findings(self.document, self.shaped(longest_px, progress), self._sketch())
+        told = figure_findings(self.document, self.shaped(longest_px, progress), self._sketch())
+        return (*told, *self.about_decorations(longest_px))
+
+    def unworked(self, longest_px: int, progress: Progress = quiet) -> Worked:
+        made = self._lightened(progress).mesh if longest_px == FULL else self._coloured_sketch()
+        return Worked(made, f"{len(made.faces):,} triangles made")
+
+    def unworked_key(self, longest_px: int) -> str:
+        coloured = self._coloured_key(longest_px)
+        return step_key("figure light", _VERSION, self.tolerance_mm, coloured) if longest_px == FULL else coloured
 
     def delivered(self, progress: Progress = quiet) -> Slab:
         """The finished solid, made as light as its tolerance and what is asked allow."""
-        slab = self._lightened(progress)
+        slab = self._finished(progress)
         few = self._few_delivered(progress)
         return slab if few is None else replace(slab, mesh=few.mesh)
 
@@ -157,27 +178,39 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         """The finished solid in few colours, where they are asked for."""
         if not self._has_few:
             return None
-        mesh, few = self._lightened(progress).mesh, self.document.figure.few
+        mesh, few = self._finished(progress).mesh, self.document.figure.few
         key = step_key("figure few delivered", _VERSION, None, self.solid_key(FULL))
         return self._cache.get(key, lambda: given_few(few, mesh, lambda part: progress("Choosing colours", part)))
 
     def _lightened(self, progress: Progress = quiet) -> Slab:
-        """The same with all colours."""
+        """The figure with all colours before its steps, as light as its tolerance allows."""
 
         def make() -> Slab:
             fine = self._coloured(self._surface(FULL, progress), FULL)
             light = lighten if fine.colours is None else lighten_coloured
             lighter = light(fine, self.tolerance_mm, lambda part: progress("Making it light", part))
-            asked = self.document.light.simplify(
-                lighter.mesh, self.document.delivery.format, lambda part: progress("Making it lighter", part)
-            )
-            finished, apart = lighter.mesh, lighter.deviation
-            if asked is not None:
-                finished = asked.mesh
-                apart = measure_between(fine, finished, lambda part: progress("Measuring the surface", part))
-            return Slab(finished, Deviation(apart.max, apart.rms, OF_FINE, BOTH_WAYS), self.tolerance_mm)
+            apart = lighter.deviation
+            return Slab(lighter.mesh, Deviation(apart.max, apart.rms, OF_FINE, BOTH_WAYS), self.tolerance_mm)
 
-        return self._cache.get(self._light_key, make, encode_slab, decode_slab)
+        return self._cache.get(self.unworked_key(FULL), make, encode_slab, decode_slab)
+
+    def _finished(self, progress: Progress = quiet) -> Slab:
+        """The figure with all colours after its steps and decorations, as light as is asked."""
+
+        def make() -> Slab:
+            light, mesh = self._lightened(progress), self.made(FULL, progress)
+            asked = self.document.light.simplify(
+                mesh, self.document.delivery.format, lambda part: progress("Making it lighter", part)
+            )
+            if asked is not None:
+                before = mesh if self.document.is_worked else self._surface(FULL)
+                apart = measure_between(before, asked.mesh, lambda part: progress("Measuring the surface", part))
+                how = OF_WORKED if self.document.is_worked else OF_FINE
+                return Slab(asked.mesh, Deviation(apart.max, apart.rms, how, BOTH_WAYS), self.tolerance_mm)
+            of_decorations = self.decoration_error(progress)
+            return replace(light, mesh=mesh, deviation=of_decorations or light.deviation)
+
+        return self._cache.get(self._finished_key, make, encode_slab, decode_slab)
 
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         started = time.perf_counter()
@@ -207,7 +240,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
     def few_colours(self) -> FewColoursView | None:
         if not self._has_few:
             return None
-        before = self._coloured_sketch()
+        before = self.made(SKETCH_PX)
         found = given_few(self.document.figure.few, before)
         report = colours_report(found.mesh, found, self.colour_names, self.document.figure.few.print_plan)
         assert report is not None
@@ -246,7 +279,7 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         return np.where(there, sampled(np.nan_to_num(values), grid), np.nan)
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
-        fine = at_origin(self._surface(longest_px))
+        fine = at_origin(self.made(longest_px) if self.document.is_worked else self._surface(longest_px))
         return distances_to(fine, mesh.corners.mean(axis=1))
 
     def _overlap(self, mesh: TriMesh, shaped: ShapedFigure) -> float:
@@ -275,31 +308,15 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
 
     def _painted_sketch(self) -> TriMesh:
         """The sketch as it is seen, in few colours where they are asked for."""
+        made = self.made(SKETCH_PX)
         if not self._has_few:
-            return self._coloured_sketch()
-        return self._cache.get(
-            self._painted_key(SKETCH_PX), lambda: given_few(self.document.figure.few, self._coloured_sketch()).mesh
-        )
+            return made
+        return self._cache.get(self.solid_key(SKETCH_PX), lambda: given_few(self.document.figure.few, made).mesh)
 
     def _coloured(self, mesh: TriMesh, longest_px: int) -> TriMesh:
         """The mesh with the picture's colours, where they are asked for."""
-        colour = self.document.figure.colour
-        if not colour.on:
-            return mesh
-        picture = self.picture(longest_px)
-        tones = np.repeat(picture.tones[..., np.newaxis], 3, axis=2)
-        form = self.shaped(longest_px).form
-        seen, own = tones if picture.rgb is None else picture.rgb, self._behind(picture)
-        return colour_figure(mesh, form, seen, picture.coverage, colour.back, own)
-
-    def _behind(self, front: Picture) -> NDArray[np.float32] | None:
-        """The picture of the back, float32 (H, W, 3), as it lies behind the front's; None where there is none."""
-        back = self.document.figure.back
-        if back.blob is None:
-            return None
-        found = self._sources.picture(back.blob, back.name)
-        seen = np.repeat(found.tones[..., np.newaxis], 3, axis=2) if found.rgb is None else found.rgb
-        return behind(seen, found.coverage, front.coverage)
+        form, picture = self.shaped(longest_px).form, self.picture(longest_px)
+        return coloured(mesh, form, self.document.figure, picture, self._sources)
 
     def _surface(self, longest_px: int, progress: Progress = quiet) -> TriMesh:
         def surface() -> TriMesh:
@@ -310,65 +327,23 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
 
         return self._cache.get(self._surface_key(longest_px), surface)
 
-    def _line(self, view: PictureView, silhouette: Silhouette) -> MirrorLine | None:
-        symmetry = self.document.figure.symmetry
-        if not symmetry.on:
-            return None
-        if symmetry.by == "outline":
-            coarse = silhouette_of(view.picture.coverage, view.mm_per_px, LINE_CELLS)
-            return replace(find_line(coarse)[0], strength=symmetry.strength)
-        width, tall = silhouette.box
-        return MirrorLine(symmetry.at * width, tall / 2, symmetry.lean_deg, symmetry.strength)
-
-    def _detail(self, picture: Picture) -> Detail | None:
-        detail = self.document.figure.detail
-        if not detail.on:
-            return None
-        strength = detail.strength_mm if detail.tall == "bright" else -detail.strength_mm
-        own = self._behind(picture)
-        tones = None if own is None else np.asarray(own @ LUMA, dtype=np.float32)
-        return Detail(picture.tones, strength, detail.radius_mm, tones)
-
-    def _hand(self, view: PictureView) -> Hand | None:
-        """The strokes over a view of the picture, or None where there are none."""
-        drawn = [
-            HandStroke(
-                stroke.kind,
-                np.array([view.place((x, y)) for x, y, _ in stroke.places]),
-                max(0.5, view.px(stroke.size_mm) / 2),
-                stroke.amount_mm,
-            )
-            for stroke in self.document.figure.strokes
-            if stroke.on
-        ]
-        if not drawn:
-            return None
-        picture = view.picture
-        seen = picture.tones[..., np.newaxis] if picture.rgb is None else picture.rgb
-        # What was cut away is no part beside the outline.
-        return Hand(drawn, beyond_the_cut(seen, picture.coverage))
-
     def _cells(self, longest_px: int) -> int:
         cells = self.document.figure.cells
         return cells if longest_px == FULL else min(cells, SKETCH_CELLS)
 
     def _form_key(self, longest_px: int) -> str:
         figure = self.document.figure.model_dump(mode="json", exclude=BESIDE_FORM)
-        strokes = [
-            stroke.model_dump(mode="json", exclude={"id", "on"}) for stroke in self.document.figure.strokes if stroke.on
-        ]
         network = network_hash() if self.document.figure.depth.kind == "learned" else None
         return step_key(
-            "figure form", _VERSION, [figure, strokes, self._cells(longest_px), network], self.picture_key(longest_px)
+            "figure form",
+            _VERSION,
+            [figure, hand_told(self.document.figure), self._cells(longest_px), network],
+            self.picture_key(longest_px),
         )
 
     def _coloured_key(self, longest_px: int) -> str:
-        colour = self.document.figure.colour
-        told = [colour.model_dump(mode="json"), self.document.figure.back.blob] if colour.on else None
+        told = colours_told(self.document.figure)
         return step_key("figure coloured", _VERSION, told, self._surface_key(longest_px))
-
-    def _painted_key(self, longest_px: int) -> str:
-        return self._with_few(self._coloured_key(longest_px))
 
     def _with_few(self, key: str) -> str:
         """The key of what few colours make of a mesh."""
@@ -378,9 +353,9 @@ class FigureEvaluator(PicturedEvaluator[FigureDocument], HasPicture, HasFewColou
         return step_key("figure few colours", _VERSION, told, key)
 
     @property
-    def _light_key(self) -> str:
+    def _finished_key(self) -> str:
         light = self.document.light.key(self.document.delivery.format)
-        return step_key("figure light", _VERSION, [light, self.tolerance_mm], self._coloured_key(FULL))
+        return step_key("figure finished", _VERSION, light, self.made_key(FULL))
 
     def _surface_key(self, longest_px: int) -> str:
         foot = self.document.figure.foot

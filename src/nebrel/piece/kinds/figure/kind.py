@@ -25,7 +25,7 @@ FIGURE = Kind(
     words=lambda _: "Figure in the round",
     width=lambda document: document.figure.width_mm,
     begin=_begin,
-    stations=(PICTURE, Station("figure", "Figure", begins=True), PROOF, DELIVER),
+    stations=(PICTURE, Station("figure", "Figure", begins=True), Station("surface", "Surface"), PROOF, DELIVER),
     shapes=(Shape("figure", "Figure in the round", {}),),
     shape=lambda _: "figure",
 )

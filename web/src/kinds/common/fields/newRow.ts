@@ -6,8 +6,8 @@ export function newRow(part: PartSchema | undefined, parameters: object = {}): R
   return { ...part?.defaults, id: globalThis.crypto.randomUUID().slice(0, 8), ...parameters };
 }
 
-/** New entries of a list of the document, by their kind. */
+/** New entries of a list of the document, by their kind; "" where all are of one. */
 export function useNewRow(document: object, at: string) {
   const kinds = usePartSchemas().kinds(document, at);
-  return (kind: string, parameters: object = {}) => newRow(kinds[kind], { kind, ...parameters });
+  return (kind: string, parameters: object = {}) => newRow(kinds[kind], kind ? { kind, ...parameters } : parameters);
 }

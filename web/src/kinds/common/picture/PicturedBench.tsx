@@ -5,7 +5,7 @@ import { useEditing, type Editing } from "../../../state/useEditing";
 import type { PlanGeometry } from "../../../views/plan/geometry";
 import { PlanView } from "../../../views/plan/PlanView";
 import { useOps, type OpsEditing } from "../ops/useOps";
-import type { BenchProps, Fix } from "../pageKind";
+import type { BenchProps, Fix, FrameProps } from "../pageKind";
 import { PictureTools } from "./tools/PictureTools";
 import { useBefore } from "./useBefore";
 import { useThinMap } from "./useThinMap";
@@ -13,6 +13,8 @@ import { useThinMap } from "./useThinMap";
 interface Props extends BenchProps<PicturedDocument> {
   /** The cards of the station that is open. */
   cards: (editing: Editing, ops: OpsEditing) => ReactNode;
+  /** What is drawn inside the stage. */
+  layer?: FrameProps["layer"];
   /** What a fix does where it is no picture op. */
   onFix?: (fix: Fix, editing: Editing) => void;
   /** What a station other than Picture shows over the Plan, which then is the picture and not its heights. */
@@ -22,7 +24,7 @@ interface Props extends BenchProps<PicturedDocument> {
 }
 
 /** What the benches of pieces that start from a picture share: its ops, their tools on the Plan, fixes by ops. */
-export function PicturedBench({ piece, document, upto, Frame, cards, onFix, marks = null, tools = null }: Props) {
+export function PicturedBench({ piece, document, upto, Frame, layer, cards, onFix, marks = null, tools = null }: Props) {
   const editing = useEditing(piece.id, document);
   const ops = useOps(document, editing);
   const opId = useBenchStore((state) => state.opId);
@@ -39,6 +41,7 @@ export function PicturedBench({ piece, document, upto, Frame, cards, onFix, mark
     <Frame
       piece={piece}
       editing={editing}
+      layer={layer}
       onFix={(fix) => (onFix ? onFix(fix, editing) : addOp(fix))}
       plan={
         <PlanView

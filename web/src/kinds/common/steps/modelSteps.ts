@@ -1,4 +1,4 @@
-import type { ModelStep } from "../../api/client";
+import type { ModelStep } from "../../../api/client";
 
 /** The list with one step changed. */
 export function withStepChanged(steps: readonly ModelStep[], id: string, change: Record<string, unknown>): ModelStep[] {

@@ -1,12 +1,12 @@
 // @vitest-environment happy-dom
-import { freshServer, on } from "../../testing/server";
+import { freshServer, on } from "../../../testing/server";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import type { ModelStep } from "../../api/client";
-import { kindsAt } from "../../api/parts";
-import { onPage } from "../../testing/page";
-import { PARTS } from "../../testing/parts";
-import { newRow } from "../common/fields/newRow";
+import type { ModelStep } from "../../../api/client";
+import { kindsAt } from "../../../api/parts";
+import { onPage } from "../../../testing/page";
+import { PARTS } from "../../../testing/parts";
+import { newRow } from "../fields/newRow";
 import { StepRow } from "./StepRow";
 
 const [onChange, onMove, onRemove] = [vi.fn(), vi.fn(), vi.fn()];

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import Form from "react-bootstrap/Form";
-import { answered, api, type Part } from "../../api/client";
-import { useBenchStore } from "../../state/benchStore";
-import { formatLength } from "../../state/units";
+import { answered, api, type Part } from "../../../api/client";
+import { useBenchStore } from "../../../state/benchStore";
+import { formatLength } from "../../../state/units";
 
 interface Props {
   pieceId: string;

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef } from "react";
-import type { ModelDocument } from "../../../api/client";
+import type { WorkedDocument } from "../../../api/client";
 import { fetchPlacement, type Decoration, type Placement } from "../../../api/decorations";
 import { fieldNamed } from "../../../api/parts";
 import { LatestWins } from "../../../state/latestWins";
@@ -20,7 +20,7 @@ interface Request {
  * The hand on the model while decorations are worked on. What is under the pointer is asked for as fast as answers come;
  * only what is let go of is kept, as one step that can be undone.
  */
-export function useDecorating(pieceId: string, document: ModelDocument, editing: Editing): void {
+export function useDecorating(pieceId: string, document: WorkedDocument, editing: Editing): void {
   const { set } = useDecorStore.getState();
   const asking = useRef<LatestWins<Request, Placement> | null>(null);
   const chosenId = useDecorStore((state) => state.chosen);

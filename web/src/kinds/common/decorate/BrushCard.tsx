@@ -1,13 +1,13 @@
 import { Button } from "../../../ui/Button";
 import { WorkCard } from "../../../ui/WorkCard";
-import { RowFields } from "../../common/fields/RowFields";
-import type { ModelStationProps } from "../../common/stationProps";
+import { RowFields } from "../fields/RowFields";
+import type { WorkedStationProps } from "../stationProps";
 import { useBrush } from "../../../state/brushStore";
 import { useDecorStore } from "../../../state/decorStore";
 import { useDecorationParts } from "./useDecorationParts";
 
 /** A finish by eye: strokes on the decorations, each a step that can be taken back. */
-export function BrushCard({ document, editing }: ModelStationProps) {
+export function BrushCard({ document, editing }: WorkedStationProps) {
   const brush = useBrush();
   const painting = useDecorStore((state) => state.tool === "brush");
   const set = useDecorStore((state) => state.set);

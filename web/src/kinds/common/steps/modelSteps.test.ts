@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import type { ModelStep } from "../../api/client";
+import type { ModelStep } from "../../../api/client";
 import { withStepChanged, withStepMoved } from "./modelSteps";
 
 const STEPS = ["a", "b", "c"].map((id) => ({ kind: "repair", id, on: true })) as ModelStep[];

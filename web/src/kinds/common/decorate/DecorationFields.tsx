@@ -3,8 +3,8 @@ import { fetchSnap, type Decoration, type Snap } from "../../../api/decorations"
 import { fieldNamed } from "../../../api/parts";
 import { Button } from "../../../ui/Button";
 import { LengthField } from "../../../ui/LengthField";
-import { FieldControl } from "../../common/fields/FieldControl";
-import { RowFields } from "../../common/fields/RowFields";
+import { FieldControl } from "../fields/FieldControl";
+import { RowFields } from "../fields/RowFields";
 import { CopiesFields } from "./CopiesFields";
 import { upOf } from "./decorations";
 import { useDecorStore } from "../../../state/decorStore";

@@ -1,7 +1,7 @@
 import Form from "react-bootstrap/Form";
 import type { Decoration } from "../../../api/decorations";
 import { fieldNamed } from "../../../api/parts";
-import { RowFields } from "../../common/fields/RowFields";
+import { RowFields } from "../fields/RowFields";
 import type { DecorationFieldsProps } from "./DecorationFields";
 import { useDecorationParts } from "./useDecorationParts";
 

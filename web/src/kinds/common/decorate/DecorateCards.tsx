@@ -1,7 +1,7 @@
 import Form from "react-bootstrap/Form";
 import type { Decoration } from "../../../api/decorations";
-import type { ModelStationProps } from "../../common/stationProps";
-import { PartField } from "../../common/fields/PartField";
+import type { WorkedStationProps } from "../stationProps";
+import { PartField } from "../fields/PartField";
 import { StepHead } from "../../../ui/StepHead";
 import { WorkCard } from "../../../ui/WorkCard";
 import { ArtPicker } from "./ArtPicker";
@@ -12,7 +12,7 @@ import { useDecorStore } from "../../../state/decorStore";
 import { useDecorating } from "./useDecorating";
 
 /** Decorations on a model: laid with the hand, kept as steps, never baked in before delivery. */
-export function DecorateCards({ pieceId, revision, document, editing }: ModelStationProps) {
+export function DecorateCards({ pieceId, revision, document, editing }: WorkedStationProps) {
   useDecorating(pieceId, document, editing);
   const chosen = useDecorStore((state) => state.chosen);
   const fresh = useDecorStore((state) => state.fresh);

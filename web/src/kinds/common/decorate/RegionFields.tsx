@@ -2,7 +2,7 @@ import Form from "react-bootstrap/Form";
 import type { Decoration } from "../../../api/decorations";
 import { fieldNamed } from "../../../api/parts";
 import { Button } from "../../../ui/Button";
-import { RowFields } from "../../common/fields/RowFields";
+import { RowFields } from "../fields/RowFields";
 import type { DecorationFieldsProps } from "./DecorationFields";
 import { useDecorStore } from "../../../state/decorStore";
 import { useDecorationParts } from "./useDecorationParts";

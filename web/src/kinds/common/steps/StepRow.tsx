@@ -1,7 +1,7 @@
-import type { ModelStep } from "../../api/client";
-import type { PartSchema } from "../../api/parts";
-import { StepHead } from "../../ui/StepHead";
-import { RowFields } from "../common/fields/RowFields";
+import type { ModelStep } from "../../../api/client";
+import type { PartSchema } from "../../../api/parts";
+import { StepHead } from "../../../ui/StepHead";
+import { RowFields } from "../fields/RowFields";
 import { PartsList } from "./PartsList";
 
 interface Props {

@@ -1,12 +1,13 @@
 import { useRef, useState } from "react";
 import Dropdown from "react-bootstrap/Dropdown";
-import type { ModelDocument } from "../../../api/client";
+import type { WorkedDocument } from "../../../api/client";
 import { addDecorationFile, type Decoration } from "../../../api/decorations";
 import { useMotifs, type Motif } from "../../../api/motifs";
 import { Button } from "../../../ui/Button";
 import { freshDecoration, upOf } from "./decorations";
 import { useDecorationParts } from "./useDecorationParts";
 import { useDecorStore } from "../../../state/decorStore";
+import { longestMm } from "../workedSize";
 import { useModel } from "../../../state/previews";
 import { FloatingMenu } from "../../../ui/FloatingMenu";
 
@@ -14,7 +15,7 @@ import { FloatingMenu } from "../../../ui/FloatingMenu";
 const FIRST_SHARE = 0.25;
 
 /** Choose what is laid on: a motif of the library, which is followed, or a file of one's own. */
-export function ArtPicker({ document }: { document: ModelDocument }) {
+export function ArtPicker({ document }: { document: WorkedDocument }) {
   const motifs = useMotifs("").data ?? [];
   const files = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
@@ -23,7 +24,7 @@ export function ArtPicker({ document }: { document: ModelDocument }) {
   const part = useDecorationParts().decoration;
   const standing = (useModel()?.standing ?? false);
   const take = (art: Decoration["art"], widthMm: number | null) => {
-    const width = Number((widthMm ?? FIRST_SHARE * Math.max(...document.model.size_mm)).toPrecision(2));
+    const width = Number((widthMm ?? FIRST_SHARE * longestMm(document)).toPrecision(2));
     set({ fresh: freshDecoration(part, art, width, upOf(standing)), tool: "lay", chosen: null, refusal: null });
   };
   if (fresh)
@@ -46,7 +47,7 @@ export function ArtPicker({ document }: { document: ModelDocument }) {
         </Dropdown.Toggle>
         <FloatingMenu className="decor-motifs">
           {motifs.map((motif) => (
-            <Dropdown.Item key={motif.id} as="button" type="button" onClick={() => take(artOf(motif), Math.min(motif.width_mm, FIRST_SHARE * Math.max(...document.model.size_mm)))}>
+            <Dropdown.Item key={motif.id} as="button" type="button" onClick={() => take(artOf(motif), Math.min(motif.width_mm, FIRST_SHARE * longestMm(document)))}>
               <img src={`/api/motifs/${motif.id}/thumbnail.png?at=${encodeURIComponent(motif.changed)}`} alt="" />
               {motif.name}
             </Dropdown.Item>

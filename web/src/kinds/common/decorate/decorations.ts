@@ -1,6 +1,6 @@
 import type { Decoration, Stroke, Triple } from "../../../api/decorations";
 import type { PartSchema } from "../../../api/parts";
-import { newRow } from "../../common/fields/newRow";
+import { newRow } from "../fields/newRow";
 
 type Art = Decoration["art"];
 

@@ -1,4 +1,4 @@
-import type { ModelDocument } from "../../../api/client";
+import type { WorkedDocument } from "../../../api/client";
 import type { Decoration, Triple } from "../../../api/decorations";
 import { freshStroke, heldByCorner, minus, plus, thinned, withDecoration } from "./decorations";
 import { useBrush } from "../../../state/brushStore";
@@ -8,11 +8,11 @@ const MOST_PLACES = 400;
 
 /** What the hand works on, as it is now. */
 export interface Work {
-  document: ModelDocument;
+  document: WorkedDocument;
   chosen: Decoration | null;
   /** The narrowest and the widest that a decoration may be, mm. */
   widths: readonly [number, number];
-  keep: (label: string, change: Partial<Pick<ModelDocument, "decorations" | "strokes">>) => void;
+  keep: (label: string, change: Partial<Pick<WorkedDocument, "decorations" | "strokes">>) => void;
 }
 
 /** A hand over the model: it asks where what it holds would lie, and keeps what is let go of as one step. */
