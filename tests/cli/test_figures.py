@@ -102,7 +102,7 @@ def test_parts_stand_in_the_order_of_a_file(nebrel, pear, tmp_path):
     order.write_text('{"order": [{"at": [0.5, 0.375], "step_mm": 6}]}')
     plain = report(nebrel, picture, "-o", out, "--width", 40)
     marked = report(nebrel, picture, "-o", out, "--width", 40, "--strokes", order)
-    assert marked["sound"]
+    assert marked["closed"]
     assert marked["depth_mm"] == pytest.approx(plain["depth_mm"] + 6, abs=1)
 
 
