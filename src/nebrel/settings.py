@@ -29,6 +29,8 @@ class Settings(BaseSettings):
     body_bytes: int = 64 * 2**20
     memory_cache_bytes: int = 768 * 2**20
     folder_cache_bytes: int = 4 * 2**30
+    service_url: str = ""
+    service_token: str | None = None
     workers: int = Field(1, ge=1, le=16)
     log_format: Literal["text", "json"] = "text"
     log_bytes: int = Field(4 * 2**20, ge=2**12)

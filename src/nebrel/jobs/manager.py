@@ -15,6 +15,9 @@ from nebrel.jobs.workshop import Workshop
 from nebrel.store.jobs import ENDED, JobRecord
 
 Listener = Callable[[JobRecord], None]
+_Queue = queue.Queue[tuple[str, str, dict[str, Any]] | None]
+# Kinds of job that wait for others elsewhere; they hold no worker up that builds.
+ABROAD = ("service",)
 LOG = logging.getLogger("nebrel.jobs")
 MISTAKE = "Nebrel made a mistake here; the piece is unharmed. The log tells what it was."
 POLL_SECONDS = 0.05
@@ -32,12 +35,14 @@ class JobManager:
     def __init__(self, workshop: Workshop, listener: Listener = lambda _: None) -> None:
         self._workshop = workshop
         self._listener = listener
-        self._waiting: queue.Queue[tuple[str, str, dict[str, Any]] | None] = queue.Queue()
+        self._waiting: _Queue = queue.Queue()
+        self._abroad: _Queue = queue.Queue()
         self._cancelled: set[str] = set()
         self._context = _context()
+        self._lanes = [self._waiting] * workshop.settings.workers + [self._abroad]
         self._threads = [
-            threading.Thread(target=self._serve, name=f"jobs-{number}", daemon=True)
-            for number in range(workshop.settings.workers)
+            threading.Thread(target=self._serve, args=(lane,), name=f"jobs-{number}", daemon=True)
+            for number, lane in enumerate(self._lanes)
         ]
         self._stopping = threading.Event()
 
@@ -51,8 +56,8 @@ class JobManager:
     def stop(self) -> None:
         """End the workers; what they were doing is marked as interrupted."""
         self._stopping.set()
-        for _ in self._threads:
-            self._waiting.put(None)
+        for lane in self._lanes:
+            lane.put(None)
         for thread in self._threads:
             thread.join(timeout=5)
         self._workshop.jobs.mark_interrupted()
@@ -61,7 +66,7 @@ class JobManager:
         """Queue a job; its progress arrives at the listener."""
         job = self._workshop.jobs.create(kind, piece_id, revision)
         self._listener(job)
-        self._waiting.put((job.id, kind, payload))
+        (self._abroad if kind in ABROAD else self._waiting).put((job.id, kind, payload))
         return job
 
     def cancel(self, job_id: str) -> JobRecord:
@@ -72,23 +77,26 @@ class JobManager:
         self._cancelled.add(job_id)
         return self._note(job_id, "cancelled", message="Cancelled.")
 
-    def _serve(self) -> None:
-        worker = self._start_worker()
+    def _serve(self, lane: "_Queue") -> None:
+        # What waits for others is seldom asked for: its worker is not started before.
+        worker = self._start_worker() if lane is self._waiting else None
         while not self._stopping.is_set():
-            task = self._waiting.get()
+            task = lane.get()
             if task is None:
                 break
             job_id, kind, payload = task
             if job_id in self._cancelled:
                 self._cancelled.discard(job_id)
                 continue
-            if not worker.alive:
+            if worker is None or not worker.alive:
                 worker = self._start_worker()
             if not self._run(worker, job_id, kind, payload):
                 worker.end()
-                if not self._stopping.is_set():
+                worker = None
+                if lane is self._waiting and not self._stopping.is_set():
                     worker = self._start_worker()
-        worker.end()
+        if worker is not None:
+            worker.end()
 
     def _run(self, worker: "_Worker", job_id: str, kind: str, payload: dict[str, Any]) -> bool:
         """Whether the worker can go on with another job afterwards."""

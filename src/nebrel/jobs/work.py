@@ -8,8 +8,9 @@ from typing import Any, BinaryIO
 
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture.write import write_picture
+from nebrel.jobs.depth_service import DepthService, ServiceOrder
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.evaluation.abilities import HasHeights, HasPicture
+from nebrel.piece.evaluation.abilities import HasDepthSources, HasHeights, HasPicture
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.parts.naming import file_name
@@ -113,4 +114,32 @@ def export_heights(workshop: Workshop, payload: dict[str, Any], report: Report) 
     }
 
 
-KINDS: dict[str, Work] = {"build": build, "picture": export_picture, "heights": export_heights}
+def ask_service(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Have the service at `payload["url"]` make depths of the picture of `payload["document"]`, and keep them.
+
+    Returns:
+        `blob` and `name` of a depth picture, `span_mm` from its darkest to its brightest, and what it cost.
+    """
+    piece = workshop.opened(parse_document(payload["document"]))
+    figure = piece.having(HasDepthSources)
+    report("Preparing the picture", 0.0)
+    picture, mask = figure.sent()
+    with DepthService(payload["url"], workshop.settings.service_token) as service:
+        terms = service.terms()
+        answer = service.make(ServiceOrder(picture, mask, payload["gives"]), report)
+    depths, span = figure.received(answer.data, None if answer.solid else answer.depth_share)
+    return {
+        "blob": workshop.blobs.add(depths),
+        "name": terms.name,
+        "span_mm": round(span, 3),
+        "cost": answer.cost,
+        "cost_unit": terms.cost_unit,
+    }
+
+
+KINDS: dict[str, Work] = {
+    "build": build,
+    "picture": export_picture,
+    "heights": export_heights,
+    "service": ask_service,
+}

@@ -36,6 +36,7 @@ export type StepOutcome = components["schemas"]["StepOutcome"];
 export type Part = components["schemas"]["PartView"];
 export type Version = components["schemas"]["VersionView"];
 export type ComparedDepth = components["schemas"]["ComparedDepthFacts"];
+export type ServiceTerms = components["schemas"]["ServiceTermsView"];
 export type UnsureFacts = components["schemas"]["UnsureFacts"];
 export type ModelFile = components["schemas"]["ModelView"];
 export type TakenModel = components["schemas"]["TakenModel"];

@@ -1,5 +1,6 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
-import { answered, api, type ComparedDepth, type ModelFile, type TakenModel, type UnsureFacts } from "./client";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answered, api, type ComparedDepth, type JobView, type ModelFile, type ServiceTerms, type TakenModel, type UnsureFacts } from "./client";
+import { takeInJob } from "./pieces";
 import { AT_REST_PX } from "./preview";
 
 const draft = (pieceId: string) => ({ params: { path: { piece_id: pieceId } }, body: { change: {}, longest_px: AT_REST_PX } });
@@ -33,4 +34,16 @@ export function useModels(asked: boolean) {
     mutationFn: (name: string) => answered<TakenModel>(api.POST("/api/models/{name}/take", { params: { path: { name } } })),
   });
   return { models: models.data ?? [], take };
+}
+
+/** The service that makes depths, what it costs, and how to ask it. */
+export function useDepthService(pieceId: string) {
+  const client = useQueryClient();
+  const terms = useQuery({ queryKey: ["depth-service"], queryFn: () => answered<ServiceTerms>(api.GET("/api/depth-service")) });
+  const ask = useMutation({
+    mutationFn: (gives: "depth" | "solid") =>
+      answered<JobView>(api.POST("/api/pieces/{piece_id}/ask-service", { params: { path: { piece_id: pieceId } }, body: { gives } })),
+    onSuccess: (job) => takeInJob(client, job),
+  });
+  return { terms: terms.data, ask };
 }

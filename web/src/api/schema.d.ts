@@ -797,6 +797,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/depth-service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell Service
+         * @description The service that depths may be asked of, and what that costs.
+         */
+        get: operations["tell_service"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/ask-service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Service
+         * @description Have the service make depths of the present revision; asked again, it goes on with the same order.
+         */
+        post: operations["ask_service"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/models/{name}/take": {
         parameters: {
             query?: never;
@@ -3155,7 +3195,7 @@ export interface components {
              * @default learned
              * @enum {string}
              */
-            kind: "swell" | "learned" | "light" | "picture" | "own";
+            kind: "swell" | "learned" | "light" | "picture" | "own" | "service";
             /**
              * Profile
              * @default round
@@ -4303,7 +4343,8 @@ export interface components {
         };
         /**
          * JobView
-         * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture.
+         * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
+         *     `depths` that of a service.
          */
         JobView: {
             /** Id */
@@ -4332,6 +4373,7 @@ export interface components {
             created: string;
             result?: components["schemas"]["BuildResult"] | null;
             picture?: components["schemas"]["PictureResult"] | null;
+            depths?: components["schemas"]["ServiceResult"] | null;
         };
         /**
          * KeepEdges
@@ -6937,6 +6979,61 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * ServiceOrderForm
+         * @description What a service is to send back: depths, or a solid that they are taken from.
+         */
+        ServiceOrderForm: {
+            /**
+             * Gives
+             * @default depth
+             * @enum {string}
+             */
+            gives: "depth" | "solid";
+        };
+        /**
+         * ServiceResult
+         * @description What a service that makes depths left behind: a depth picture, and what it cost.
+         */
+        ServiceResult: {
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+            /** Span Mm */
+            span_mm: number;
+            /** Cost */
+            cost: number;
+            /** Cost Unit */
+            cost_unit: string;
+        };
+        /**
+         * ServiceTermsView
+         * @description A service that makes depths: its name and what one figure costs there, or why it cannot be asked.
+         *
+         *     `simulated` says that it is the stand-in that ships.
+         */
+        ServiceTermsView: {
+            /** Name */
+            name: string;
+            /** Simulated */
+            simulated: boolean;
+            /**
+             * Cost
+             * @default 0
+             */
+            cost: number;
+            /**
+             * Cost Unit
+             * @default
+             */
+            cost_unit: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /**
          * ShapeLayer
@@ -9620,6 +9717,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnsureFacts"] | null;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceTermsView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ask_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServiceOrderForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Client Error */

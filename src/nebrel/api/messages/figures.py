@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from nebrel.jobs.depth_service import Gives
 from nebrel.piece.kinds.figure.document import NetworkCardPart
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.report import ColoursReport
@@ -25,6 +26,25 @@ class ComparedDepthFacts(BaseModel):
     mean_mm: float
     most_mm: float
     unsure_mm: float | None
+
+
+class ServiceTermsView(BaseModel):
+    """A service that makes depths: its name and what one figure costs there, or why it cannot be asked.
+
+    `simulated` says that it is the stand-in that ships.
+    """
+
+    name: str
+    simulated: bool
+    cost: float = 0.0
+    cost_unit: str = ""
+    problem: str = ""
+
+
+class ServiceOrderForm(BaseModel):
+    """What a service is to send back: depths, or a solid that they are taken from."""
+
+    gives: Gives = "depth"
 
 
 class UnsureFacts(BaseModel):

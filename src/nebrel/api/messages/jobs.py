@@ -30,6 +30,16 @@ class PictureResult(BaseModel):
     dpi: float
 
 
+class ServiceResult(BaseModel):
+    """What a service that makes depths left behind: a depth picture, and what it cost."""
+
+    blob: str
+    name: str
+    span_mm: float
+    cost: float
+    cost_unit: str
+
+
 class PictureOrder(BaseModel):
     """How to export a prepared picture."""
 
@@ -37,7 +47,8 @@ class PictureOrder(BaseModel):
 
 
 class JobView(BaseModel):
-    """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture."""
+    """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
+    `depths` that of a service."""
 
     id: str
     kind: str
@@ -50,3 +61,4 @@ class JobView(BaseModel):
     created: datetime
     result: BuildResult | None = None
     picture: PictureResult | None = None
+    depths: ServiceResult | None = None

@@ -11,14 +11,19 @@ from nebrel.api.messages.figures import (
     FilamentEdit,
     FilamentView,
     ModelView,
+    ServiceOrderForm,
+    ServiceTermsView,
     TakenModel,
     UnsureFacts,
 )
+from nebrel.api.messages.jobs import JobView
 from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.views.figures import compared_facts, few_colours_facts, unsure_facts
+from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import TooLargeError
 from nebrel.core.figure.own_network import MOST_BYTES
+from nebrel.jobs.depth_service import DepthService, ServiceError
 from nebrel.piece.evaluation.abilities import HasDepthSources, HasFewColours
 from nebrel.piece.kinds.figure.models import card_of, list_models, model_path
 from nebrel.store.filaments import Filament
@@ -44,6 +49,27 @@ def tell_unsure(context: InContext, piece_id: str, draft: Draft) -> UnsureFacts 
     """Where the depth of a draft is unsure; nothing where its source cannot tell."""
     found = context.drafted(piece_id, draft).having(HasDepthSources).unsure()
     return None if found is None else unsure_facts(found)
+
+
+@router.get("/depth-service")
+def tell_service(context: InContext) -> ServiceTermsView:
+    """The service that depths may be asked of, and what that costs."""
+    simulated = not context.workshop.settings.service_url
+    try:
+        with DepthService(context.service_url, context.workshop.settings.service_token) as service:
+            terms = service.terms()
+    except ServiceError as problem:
+        return ServiceTermsView(name="The service", simulated=simulated, problem=str(problem))
+    return ServiceTermsView(name=terms.name, simulated=simulated, cost=terms.cost, cost_unit=terms.cost_unit)
+
+
+@router.post("/pieces/{piece_id}/ask-service", status_code=202)
+def ask_service(context: InContext, piece_id: str, order: ServiceOrderForm) -> JobView:
+    """Have the service make depths of the present revision; asked again, it goes on with the same order."""
+    state = context.workshop.pieces.get(piece_id)
+    context.workshop.opened(context.workshop.document(state)).having(HasDepthSources)
+    payload = {"document": state.document, "url": context.service_url, "gives": order.gives}
+    return job_of(context.jobs.submit("service", piece_id, state.revision, payload))
 
 
 @router.get("/models")

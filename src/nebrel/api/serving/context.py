@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends, Request
@@ -12,6 +12,7 @@ from nebrel.api.serving.events import News, Newsroom
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.registry import Piece, merge
+from nebrel.simulated.stand_in import StandIn
 
 NOTICED_SECONDS = 0.25
 
@@ -23,6 +24,12 @@ class Context:
     workshop: Workshop
     jobs: JobManager
     newsroom: Newsroom
+    stand_in: StandIn = field(default_factory=StandIn)
+
+    @property
+    def service_url(self) -> str:
+        """Where the service that makes depths answers: the one of the settings, or the stand-in."""
+        return self.workshop.settings.service_url or self.stand_in.address
 
     def tell_changed(self, piece_id: str, revision: int) -> None:
         """Let every page know that a piece has a new state."""

@@ -282,6 +282,19 @@ class HasDepthSources(Ability, Protocol):
         """The figure by every source that needs nothing more, and by its own, first."""
         ...
 
+    def sent(self) -> tuple[bytes, bytes]:
+        """Its picture and its cut-out, PNG files of one size, for a service that makes depths of them."""
+        ...
+
+    def received(self, data: bytes, depth_share: float | None) -> tuple[bytes, float]:
+        """A depth picture of the answer, and from its darkest to its brightest, mm.
+
+        Args:
+            data: a depth picture; or a solid as GLB, where `depth_share` is None.
+            depth_share: of the depth picture, as a share of its width.
+        """
+        ...
+
     def unsure(self) -> NDArray[np.float64] | None:
         """How far off its front may be, float64 (H, W) mm over its box; None where its source cannot tell."""
         ...

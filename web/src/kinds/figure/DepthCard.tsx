@@ -11,8 +11,11 @@ import { PartField } from "../common/fields/PartField";
 import { valueAt } from "../common/fields/valueAt";
 import type { FigureStationProps } from "../common/stationProps";
 import { NetworkPicker } from "./NetworkPicker";
+import { ServiceAsk } from "./ServiceAsk";
 
-type FromFile = "picture" | "own";
+type FromFile = "picture" | "own" | "service";
+
+const FROM_FILE: readonly string[] = ["picture", "own", "service"];
 
 const AT = "figure.depth";
 
@@ -27,7 +30,7 @@ export function DepthCard({ pieceId, revision, document, editing }: FigureStatio
     ...editing,
     keep: (words, change) => {
       const kind = valueAt(change, `${AT}.kind`);
-      const needsFile = (kind === "picture" || kind === "own") && kind !== kept.kind;
+      const needsFile = isFromFile(kind) && kind !== kept.kind;
       setChoosing(needsFile ? kind : null);
       if (!needsFile && kind !== kept.kind) editing.keep(words, change);
     },
@@ -42,6 +45,7 @@ export function DepthCard({ pieceId, revision, document, editing }: FigureStatio
       <ChoiceHint document={work.document} at={`${AT}.kind`} />
       {depth.kind === "learned" && <Unsure pieceId={pieceId} revision={revision} />}
       {depth.kind === "own" && <NetworkPicker depth={depth} onTake={(file) => keepFile("own", file, file.name)} />}
+      {depth.kind === "service" && <ServiceAsk pieceId={pieceId} depth={depth} onTake={(file) => keepFile("service", file, file.name)} />}
       {depth.kind === "picture" && (
         <FilePick
           label="A picture of depths for the front, as large as this one"
@@ -52,7 +56,7 @@ export function DepthCard({ pieceId, revision, document, editing }: FigureStatio
       {["near", "span_mm", "shading"].map((name) => (
         <PartField key={name} {...work} at={`${AT}.${name}`} />
       ))}
-      {depth.blob && (depth.kind === "picture" || depth.kind === "own") && (
+      {depth.blob && isFromFile(depth.kind) && (
         <Button size="sm" variant="outline-secondary" onClick={() => editing.keep("Depth from the outline", { figure: { depth: { kind: "swell", blob: null, name: null } } })}>
           Take away
         </Button>
@@ -64,6 +68,10 @@ export function DepthCard({ pieceId, revision, document, editing }: FigureStatio
       ))}
     </WorkCard>
   );
+}
+
+function isFromFile(kind: unknown): kind is FromFile {
+  return FROM_FILE.includes(kind as string);
 }
 
 function Unsure({ pieceId, revision }: Pick<FigureStationProps, "pieceId" | "revision">) {

@@ -15,6 +15,9 @@ from nebrel.piece.kinds.figure.document import FigureDepth
 
 NO_NETWORK = "No network is chosen; put one into the folder of models and choose it, or take depth from the outline."
 NO_DEPTHS = "No depth picture is chosen; choose one, or take depth from the outline."
+NOT_ASKED = "The service has not made depths yet; ask it, or take depth from the outline."
+# What is said where a source needs a file and has none.
+LACKING = {"own": NO_NETWORK, "picture": NO_DEPTHS, "service": NOT_ASKED}
 
 
 def depth_source(depth: FigureDepth, picture: Picture, sources: Sources) -> DepthSource:
@@ -25,14 +28,14 @@ def depth_source(depth: FigureDepth, picture: Picture, sources: Sources) -> Dept
     """
     if depth.kind == "swell":
         return from_outline
-    if depth.kind in ("picture", "own") and depth.blob is None:
-        raise BadPictureError(NO_NETWORK if depth.kind == "own" else NO_DEPTHS)
-    if depth.kind == "picture":
+    if depth.kind in LACKING and depth.blob is None:
+        raise BadPictureError(LACKING[depth.kind])
+    if depth.kind in ("picture", "service"):
         assert depth.blob is not None
         tones = cv2.resize(
             sources.picture(depth.blob, depth.name).tones, picture.shape[::-1], interpolation=cv2.INTER_AREA
         )
-        span = depth.span_mm if depth.near == "bright" else -depth.span_mm
+        span = -depth.span_mm if depth.kind == "picture" and depth.near == "dark" else depth.span_mm
         return DepthPicture(np.asarray(tones, dtype=np.float32), span)
     seen = np.repeat(picture.tones[..., np.newaxis], 3, axis=2) if picture.rgb is None else picture.rgb
     whole = beyond_the_cut(seen, picture.coverage)

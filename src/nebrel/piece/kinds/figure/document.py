@@ -18,7 +18,7 @@ from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measu
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.parts.part import Part
 
-DepthKind = Literal["swell", "learned", "light", "picture", "own"]
+DepthKind = Literal["swell", "learned", "light", "picture", "own", "service"]
 BY_AMOUNT = ["nearer", "farther", "thicker", "thinner", "ridge", "crease"]
 
 
@@ -52,12 +52,14 @@ class FigureDepth(Part):
             "light": "Light and shade",
             "picture": "A depth picture",
             "own": "A network of your own",
+            "service": "A service",
         },
         hints={
             "swell": "The outline swells like a cushion: thickest where it is widest.",
             "learned": "A small network says what stands nearer; where it is unsure, the outline decides.",
             "light": "Tones turn the swollen front towards the lamp or away; paint and ink mislead it.",
             "own": "A network that you put into the folder of models says how near everything is.",
+            "service": "A service elsewhere makes depths of the picture; that takes a while, and may cost something.",
             "picture": "The front follows a second picture of depths; the outline swells behind it.",
         },
     )
@@ -98,7 +100,7 @@ class FigureDepth(Part):
         slider=(1, 100),
         step=0.5,
         label="From furthest to nearest",
-        shown={"kind": ["picture", "own"]},
+        shown={"kind": ["picture", "own", "service"]},
     )
 
 

@@ -43,6 +43,7 @@ from nebrel.piece.kinds.figure.depth import depth_source
 from nebrel.piece.kinds.figure.document import FigureDocument
 from nebrel.piece.kinds.figure.few import given_few
 from nebrel.piece.kinds.figure.findings import figure_findings, unlike_outline
+from nebrel.piece.kinds.figure.sent import depths_of_picture, depths_of_solid, sent_files
 from nebrel.piece.parts.model_steps import Worked
 from nebrel.piece.report import BuildReport, FigureReport, build_report, colours_report
 
@@ -260,6 +261,14 @@ class FigureEvaluator(
             unsure = None if shaped.unsure is None else self._over_box(shaped, shaped.unsure)
             found.append(ComparedDepth(kind, at_origin(other._sketch()), nearer, unsure))
         return found
+
+    def sent(self) -> tuple[bytes, bytes]:
+        return sent_files(self.picture())
+
+    def received(self, data: bytes, depth_share: float | None) -> tuple[bytes, float]:
+        found = depths_of_solid(data, self.picture()) if depth_share is None else depths_of_picture(data, depth_share)
+        view = self.view(FULL)
+        return found[0], found[1] * view.mm_per_px * view.picture.shape[1]
 
     def unsure(self) -> NDArray[np.float64] | None:
         shaped = self.shaped(SKETCH_PX)

@@ -1,0 +1,1 @@
+"""Small stand-ins for what lies outside of this machine."""
