@@ -94,6 +94,22 @@ def test_depths_and_strokes_come_from_files(nebrel, pear, tmp_path):
     assert near["depth_mm"] > plain["depth_mm"] + 2
 
 
+@pytest.mark.parametrize("ending", ["glb", "obj"])
+def test_a_texture_carries_the_picture(nebrel, pear, tmp_path, ending):
+    out = tmp_path / f"out.{ending}"
+    made = report(nebrel, pear, "-o", out, "--width", 40, "--texture")
+    assert made["texture"]["mean_error"] < 0.01
+    assert made["texture"]["charts"] > 1
+    beside = sorted(path.suffix for path in tmp_path.glob("out.*"))
+    assert beside == ([".glb"] if ending == "glb" else [".mtl", ".obj", ".png"])
+
+
+def test_formats_without_textures_are_refused(nebrel, pear, tmp_path):
+    code, _, err = nebrel("make", "figure", pear, "-o", tmp_path / "out.3mf", "--texture")
+    assert code == 2
+    assert ".glb or .obj would be accepted" in err
+
+
 def test_parts_stand_in_the_order_of_a_file(nebrel, pear, tmp_path):
     picture, out, order = tmp_path / "spotted.png", tmp_path / "out.stl", tmp_path / "order.json"
     samples = np.array(Image.open(pear))

@@ -5,7 +5,7 @@ import pytest
 
 from nebrel.core.figure.colour import colour_figure
 from nebrel.core.figure.figure import FigureWish, ShapedFigure, shape_figure
-from nebrel.core.figure.lighten import lighten_coloured
+from nebrel.core.figure.lighten import lighten
 from nebrel.core.figure.silhouette import silhouette_of
 from nebrel.core.figure.surface import surface_of
 from nebrel.core.mesh import TriMesh
@@ -80,7 +80,7 @@ class TestMadeLight:
     def test_borders_of_colours_stay_as_fine_and_the_rest_goes(self, disc):
         figure, bare = disc
         mesh = colour_figure(bare, figure.form, painted(), COVER, "edges")
-        lighter = lighten_coloured(mesh, 0.1)
+        lighter = lighten(mesh, 0.1)
         assert lighter.deviation.max <= 0.1
         assert len(lighter.mesh.faces) < 0.5 * len(mesh.faces)
         assert check_soundness(lighter.mesh).sound
@@ -90,7 +90,7 @@ class TestMadeLight:
     def test_a_tolerance_that_cannot_be_held_costs_triangles_and_nothing_else(self, disc):
         figure, bare = disc
         mesh = colour_figure(bare, figure.form, painted(), COVER, "edges")
-        lighter = lighten_coloured(mesh, 1e-6)
+        lighter = lighten(mesh, 1e-6)
         assert lighter.deviation.max <= 1e-6
 
 

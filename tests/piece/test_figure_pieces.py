@@ -57,7 +57,7 @@ class TestBeginning:
             ({"cells": 20}, "64 to 512"),
             ({"width_mm": 0}, "2 to 3,?000"),
             ({"thinnest_mm": -1}, "0 to 50"),
-            ({"depth": {"kind": "guess"}}, "'picture' or 'own' would be accepted"),
+            ({"depth": {"kind": "guess"}}, "'own' or 'service' would be accepted"),
             ({"depth": {"roundness": 9}}, "0.05 to 2"),
             ({"strokes": [{"kind": "nearer", "places": []}]}, "Places of the stroke"),
             ({"strokes": [{"kind": "melt", "places": [[0, 0, 1]]}]}, "kind|What a stroke does"),
@@ -173,7 +173,7 @@ class TestLearned:
     def test_of_another_network_is_made_anew_and_nothing_else_is(self, evaluate, monkeypatch):
         keys = {}
         for network in ("one", "other"):
-            monkeypatch.setattr("nebrel.piece.kinds.figure.evaluator.network_hash", lambda network=network: network)
+            monkeypatch.setattr("nebrel.piece.kinds.figure.making.network_hash", lambda network=network: network)
             keys[network] = [evaluate(document(depth={"kind": kind})).solid_key(PX) for kind in ("learned", "swell")]
         assert keys["one"][0] != keys["other"][0]
         assert keys["one"][1] == keys["other"][1]

@@ -111,6 +111,35 @@ class TestDecorations:
         assert np.isfinite(evaluate(laid).snapped(laid.decorations[0].at, laid.decorations[0].up, "middle").point).all()
 
 
+class TestTexture:
+    COLOUR: ClassVar = {"on": True, "carried": "texture", "texture_px": 512}
+
+    def made(self, evaluate, form: str, **parts):
+        return evaluate(worked({"colour": self.COLOUR, **parts.pop("figure", {})}, delivery={"format": form}, **parts))
+
+    def test_lets_the_solid_be_lighter_and_shows_the_picture(self, evaluate):
+        textured = self.made(evaluate, "glb")
+        slab, report = textured.build()
+        at_corners = evaluate(worked({"colour": {"on": True}}, delivery={"format": "glb"})).delivered().mesh
+        assert len(slab.mesh.faces) < len(at_corners.faces)
+        assert report.figure.texture.mean_error < 0.01
+        assert report.figure.texture.width_px <= 512
+
+    def test_is_only_where_the_format_carries_it(self, evaluate):
+        assert self.made(evaluate, "3mf").texture() is None
+        assert self.made(evaluate, "3mf").delivered().mesh.colours is not None
+
+    def test_shows_few_colours_and_painted_decorations_too(self, evaluate):
+        few = self.made(evaluate, "glb", figure={"few": {"on": True, "count": 2}})
+        tints = np.unique(few.delivered().mesh.corner_colours[..., :3].reshape(-1, 3), axis=0)
+        seen = np.unique(few.texture().image.reshape(-1, 3), axis=0)
+        assert {tuple(each) for each in tints} <= {tuple(each) for each in seen}
+        red = square(evaluate, effect="colour", colour="#ff0000")
+        laid = self.made(evaluate, "glb", decorations=[red]).texture().image
+        assert (laid == [255, 0, 0]).all(axis=2).any()
+        assert not (laid == [255, 0, 0]).all(axis=2).all()
+
+
 class TestOrder:
     MARK: ClassVar = {"id": "m", "at": [0.45, 0.5], "step_mm": 5}
 

@@ -18,11 +18,17 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from nebrel.core.mesh import TriMesh
+    from nebrel.core.mesh.formats import MeshFormat
+    from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
     from nebrel.piece.report import BuildReport
 
 MEMORY_BYTES = 512 * 2**20
 DEPTH_BLOB, BACK_BLOB = "1" * 64, "2" * 64
 PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg")
+TEXTURED = (".glb", ".obj")
 WHOLE_MM = 100.0
 MOST_NETWORK_BYTES, MOST_CARD_BYTES = 512 * 2**20, 2**16
 MOST_STROKE_BYTES = 8 * 2**20
@@ -53,6 +59,9 @@ def figure(
     colours: Annotated[
         str | None, typer.Option(help="Few colours: how many, 4; or FILE.json with filaments; or 4:FILE.json.")
     ] = None,
+    texture: Annotated[
+        bool, typer.Option("--texture", help="Colours as a texture, in GLB, or in OBJ with its files beside it.")
+    ] = False,
     symmetry: Annotated[
         str | None, typer.Option(help="Both sides alike: auto, or x:40 from the left of the figure.")
     ] = None,
@@ -72,6 +81,8 @@ def figure(
 ) -> int:
     """Make a figure in the round from one cut-out picture: X right, Y up, Z towards the viewer."""
     check_target(output, MESHES)
+    if texture and output.suffix.lower() not in TEXTURED:
+        raise BadValueError(f"{output.name} carries no texture; a name that ends in .glb or .obj would be accepted.")
     data = read_file(picture, "picture_bytes")
     deep, files = _depth(depth, parse_length(span), choice("--near", near, ("bright", "dark")))
     deep |= {"profile": choice("--profile", profile, ("round", "soft", "flat")), **_thickness(thickness)}
@@ -83,7 +94,7 @@ def figure(
         "depth": deep,
         "back": behind,
         "detail": {} if detail is None else _detail(detail),
-        "colour": _colour(colour or ("edges" if colours else None)),
+        "colour": _colour(colour or ("edges" if colours or texture else None), texture),
         "few": {} if colours is None else _few(colours),
         "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
         **({} if strokes is None else _by_hand(strokes)),
@@ -94,7 +105,6 @@ def figure(
         "tolerance_mm": parse_length(tolerance),
     }
 
-    from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.place import stood
     from nebrel.core.picture import read_picture
@@ -118,19 +128,14 @@ def figure(
     # The picture is as wide as makes what stands out of it as wide as was asked.
     first = parse_part(FigureDocument, {**plain, "figure": {"width_mm": WHOLE_MM}})
     share = FigureEvaluator(first, sources).width_share()
-    document = parse_part(FigureDocument, {**plain, "figure": {**parts, "width_mm": wide / share}})
+    form = format_of(output.name)
+    document = parse_part(
+        FigureDocument, {**plain, "figure": {**parts, "width_mm": wide / share}, "delivery": {"format": form}}
+    )
     evaluator = FigureEvaluator(document, sources)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
-        names = evaluator.colour_names
-        form = format_of(output.name)
-        save_mesh(
-            stood(slab.mesh) if stand else slab.mesh,
-            output,
-            form,
-            lambda part: progress("Writing the file", part),
-            names=names,
-        )
+        _save(evaluator, stood(slab.mesh) if stand else slab.mesh, output, form, progress)
     x, y, z = report.size_mm
     size = (x, z, y) if stand else report.size_mm
     report = report.model_copy(update={"file_bytes": output.stat().st_size, "size_mm": size})
@@ -176,8 +181,11 @@ def _pressed(place: object) -> object:
     return [*place, 1.0] if isinstance(place, list) and len(place) == 2 else place
 
 
-def _colour(given: str | None) -> dict[str, object]:
-    return {} if given is None else {"on": True, "back": choice("--colour", given, ("edges", "mirror"))}
+def _colour(given: str | None, texture: bool) -> dict[str, object]:
+    if given is None:
+        return {}
+    behind = choice("--colour", given, ("edges", "mirror"))
+    return {"on": True, "back": behind, "carried": "texture" if texture else "corners"}
 
 
 def _few(given: str) -> dict[str, object]:
@@ -243,6 +251,21 @@ def _factor(option: str, given: str, example: str) -> float:
         raise BadValueError(f"{option} is “{given}”; a number, as in {example}, would be accepted.") from cause
 
 
+def _save(
+    evaluator: FigureEvaluator, mesh: TriMesh, output: Path, form: MeshFormat, progress: Callable[[str, float], None]
+) -> None:
+    from nebrel.cli.mesh_files import save_mesh, save_textured
+
+    def written(part: float) -> None:
+        progress("Writing the file", part)
+
+    texture = evaluator.texture(progress)
+    if texture is None:
+        save_mesh(mesh, output, form, written, names=evaluator.colour_names)
+    else:
+        save_textured(mesh, texture, output, form, written)
+
+
 def _tell(report: BuildReport, output: Path, json: bool) -> None:
     """The report in words, or as JSON with what is measured of figures among its keys."""
     assert report.figure is not None
@@ -257,3 +280,9 @@ def _tell(report: BuildReport, output: Path, json: bool) -> None:
     )
     if report.figure.colours is not None:
         tell_colours(report.figure.colours)
+    painted = report.figure.texture
+    if painted is not None:
+        print(
+            f"texture of {painted.width_px} × {painted.height_px} pixels in {painted.charts} charts, "
+            f"{painted.mean_error:.4f} off in OKLab on average"
+        )

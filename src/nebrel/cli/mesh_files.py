@@ -6,8 +6,9 @@ from pathlib import Path
 from nebrel.cli.files import read_file
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.formats import MeshFile, MeshFormat, read_mesh, write_mesh
-from nebrel.core.mesh.formats.plain import obj_materials
+from nebrel.core.mesh.formats import MeshFile, MeshFormat, read_mesh, write_mesh, write_textured
+from nebrel.core.mesh.formats.plain import obj_materials, texture_materials, write_textured_obj
+from nebrel.core.mesh.texture import Texture
 from nebrel.store.blobs import write_atomically
 
 
@@ -43,6 +44,22 @@ def save_mesh(
             write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))
             return
         write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text, names=names))
+    except OSError as cause:
+        raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
+
+
+def save_textured(
+    mesh: TriMesh, texture: Texture, path: Path, form: MeshFormat, progress: Callable[[float], None] = lambda _: None
+) -> None:
+    """Write a mesh with a texture: a GLB, or an OBJ with its materials and its picture beside it."""
+    try:
+        if form == "glb":
+            write_atomically(path, lambda file: write_textured(mesh, texture, file, form, progress))
+            return
+        materials, picture = path.with_suffix(".mtl"), path.with_suffix(".png")
+        write_atomically(picture, lambda file: file.writelines([texture.png()]))
+        write_atomically(materials, lambda file: file.writelines([texture_materials(picture.name)]))
+        write_atomically(path, lambda file: write_textured_obj(mesh, texture, file, progress, materials.name))
     except OSError as cause:
         raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
 

@@ -6,7 +6,7 @@ import zipfile
 from collections.abc import Callable
 from typing import Any, BinaryIO
 
-from nebrel.core.mesh.formats import write_mesh
+from nebrel.core.mesh.formats import write_mesh, write_textured
 from nebrel.core.picture.write import write_picture
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
 from nebrel.jobs.workshop import Workshop
@@ -30,11 +30,20 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     slab, measured = piece.evaluator.build(report)
     solid_key = piece.evaluator.solid_key(FULL)
     form = piece.document.delivery.format
-    file_key = step_key("file", 1, form, solid_key)
+    texture = piece.evaluator.texture(report)
+    ending = "zip" if texture is not None and form == "obj" else form
+    name = file_name(piece.document.title, measured.size_mm, ending)
+    file_key = step_key("file", 1, [form, None if texture is None else texture.image.shape], solid_key)
 
     def write(file: BinaryIO) -> None:
+        def progress(part: float) -> None:
+            report("Writing the file", part)
+
+        if texture is not None:
+            write_textured(slab.mesh, texture, file, form, progress, name.rpartition(".")[0])
+            return
         names = piece.evaluator.colour_names
-        write_mesh(slab.mesh, file, form, lambda part: report("Writing the file", part), names=names)
+        write_mesh(slab.mesh, file, form, progress, names=names)
 
     workshop.kept.put_file(file_key, write)
     path = workshop.kept.path(file_key)
@@ -43,7 +52,7 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         "report": measured.model_copy(update={"file_bytes": written}).model_dump(mode="json"),
         "solid_key": solid_key,
         "file_key": file_key,
-        "file_name": file_name(piece.document.title, measured.size_mm, form),
+        "file_name": name,
         **_extras(workshop, piece, file_key),
     }
 

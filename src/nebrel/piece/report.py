@@ -123,6 +123,16 @@ class ColoursReport(BaseModel):
     purged_mm3: float
 
 
+class TextureReport(BaseModel):
+    """Measures of a texture: its size, how many charts the solid is laid out in, and how far its colours are from those
+    asked for, on average over the surface, in OKLab."""
+
+    width_px: int
+    height_px: int
+    charts: int
+    mean_error: float
+
+
 class FigureReport(BaseModel):
     """Measures of a figure in the round, of its finished mesh.
 
@@ -132,6 +142,7 @@ class FigureReport(BaseModel):
         source: where its depth comes from.
         thickened_mm2: how much of it, seen from the front, was widened or made thicker to keep a least thickness.
         colours: where it has few of them.
+        texture: where a texture carries them.
     """
 
     overlap_mask: float
@@ -139,6 +150,7 @@ class FigureReport(BaseModel):
     source: str
     thickened_mm2: float
     colours: ColoursReport | None = None
+    texture: TextureReport | None = None
 
 
 class BuildReport(MeshReport):

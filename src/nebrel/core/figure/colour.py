@@ -17,18 +17,18 @@ BEHIND, BEFORE = -0.35, -0.05
 _Floats = NDArray[np.float64]
 
 
-def colour_figure(
-    mesh: TriMesh,
+def colour_places(
+    places: _Floats,
     form: FigureForm,
     colours: NDArray[np.float32],
     coverage: NDArray[np.float32],
     back: BackColour,
     own_back: NDArray[np.float32] | None = None,
-) -> TriMesh:
-    """The mesh with a colour at every vertex.
+) -> NDArray[np.uint8]:
+    """Colours of places on a figure, sRGB, uint8 (N, 3).
 
     Args:
-        mesh: of the figure, in its own coordinates.
+        places: float64 (N, 3) mm, in the figure's own coordinates.
         form: its front and back.
         colours: float32 (H, W, 3) of the picture that the silhouette comes from, 0 to 1.
         coverage: float32 (H, W), what of it is cut out.
@@ -37,7 +37,7 @@ def colour_figure(
         own_back: float32 (H, W, 3) of a picture of the back, see `behind`; it comes before `back`.
     """
     silhouette = form.silhouette
-    x, y, z = mesh.vertices.T
+    x, y, z = places.T
     whole = beyond_the_cut(colours, coverage)
     seen = np.column_stack([_at(whole[..., channel], *silhouette.source_at(x, y)) for channel in range(3)])
     columns, rows = silhouette.samples_at(x, y)
@@ -52,8 +52,20 @@ def colour_figure(
         share = np.clip(((z - middle) / np.maximum(half, 1e-6) - BEHIND) / (BEFORE - BEHIND), 0, 1)
         front = (share * share * (3 - 2 * share))[:, np.newaxis]
         seen = seen * front + behind * (1 - front)
+    return np.round(255 * np.clip(seen, 0, 1)).astype(np.uint8)
+
+
+def colour_figure(
+    mesh: TriMesh,
+    form: FigureForm,
+    colours: NDArray[np.float32],
+    coverage: NDArray[np.float32],
+    back: BackColour,
+    own_back: NDArray[np.float32] | None = None,
+) -> TriMesh:
+    """The mesh with a colour at every vertex; see `colour_places`."""
     tints = np.full((len(mesh.vertices), 4), 255, dtype=np.uint8)
-    tints[:, :3] = np.round(255 * np.clip(seen, 0, 1))
+    tints[:, :3] = colour_places(mesh.vertices, form, colours, coverage, back, own_back)
     return replace(mesh, colours=tints)
 
 

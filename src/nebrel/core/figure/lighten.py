@@ -7,28 +7,43 @@ import numpy as np
 from nebrel.core.figure.colour import colour_edges
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse
-from nebrel.core.mesh.distance import distances_to, measure_between
-from nebrel.core.mesh.simplify import FEWEST, Simplified, reduce_faces, to_tolerance, unchanged
+from nebrel.core.mesh.distance import distances_to, furthest_at, measure_between
+from nebrel.core.mesh.simplify import FEWEST, Simplified, to_tolerance, unchanged
 from nebrel.core.mesh.trouble import troubled_vertices, with_neighbours
 
-# The first collapse takes this share of the tolerance, the search among counts all but a little more.
-FIRST_SHARE, SEARCH_SHARE = 0.1, 0.85
-WORTH_TWO_STEPS = 400_000
 # What the collapse itself takes for its error is below the measured one.
-FIRST_ERROR, ERROR_STEP, NEARLY = 0.3, 0.97, 0.5
-
+FIRST_ERROR, ERROR_STEP, NEARLY = 0.3, 0.97, 0.8
 MOST_ROUNDS = 16
+# Up to so many faces there is time to look for the fewest that hold the tolerance as well.
+SOON_SEARCHED = 150_000
 
 Progress = Callable[[float], None]
 
 
-def lighten_coloured(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None) -> Simplified:
-    """Like `lighten`, with vertices left where colours end, so that those borders stay as fine as the grid.
+def lighten(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None) -> Simplified:
+    """Few triangles within `tolerance` mm of `mesh`, both ways, and how far they are.
 
-    What would not stay sound is left as it was. Where a tolerance cannot be held so, fewer triangles go.
+    Few are tried, and places that come out too far off, or not sound, are left as they were: a sharp place somewhere
+    does not keep all the rest from getting light. Vertices where colours end are left too, so that those borders stay
+    as fine as the grid. Where a tolerance cannot be held so, fewer triangles go, or none.
+
+    Raises:
+        BadValueError: the tolerance is not above 0.
     """
-    assert mesh.colours is not None
-    locked, error = colour_edges(mesh), FIRST_ERROR * tolerance
+    plain = mesh.colours is None
+    if not tolerance > 0:
+        return to_tolerance(mesh, tolerance, progress)
+    found = _place_by_place(mesh, tolerance, progress)
+    if plain and (found is None or len(mesh.faces) <= SOON_SEARCHED):
+        searched = to_tolerance(mesh, tolerance, progress)
+        if found is None or len(searched.mesh.faces) < len(found.mesh.faces):
+            return searched
+    return found or unchanged(mesh)
+
+
+def _place_by_place(mesh: TriMesh, tolerance: float, progress: Progress) -> Simplified | None:
+    locked = np.zeros(len(mesh.vertices), dtype=np.bool_) if mesh.colours is None else colour_edges(mesh)
+    error = FIRST_ERROR * tolerance
     for turn in range(MOST_ROUNDS):
         progress(turn / MOST_ROUNDS)
         lighter, used = collapse(mesh, FEWEST, error, locked)
@@ -44,29 +59,9 @@ def lighten_coloured(mesh: TriMesh, tolerance: float, progress: Progress = lambd
             deviation = measure_between(mesh, lighter)
             if deviation.max <= tolerance:
                 return Simplified(lighter, deviation)
-            wide = lighter.faces[deviation.there[-len(lighter.faces) :] > NEARLY * tolerance]
-            off[used[wide.ravel()]] = tolerance
+            off = furthest_at(mesh, deviation.back)
+            np.maximum.at(off, used, furthest_at(lighter, deviation.there))
         # What is further off than the collapse took it for stays; little else has to.
         locked |= with_neighbours(mesh, off > NEARLY * tolerance, 1)
         error *= ERROR_STEP
-    return unchanged(mesh)
-
-
-def lighten(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None) -> Simplified:
-    """Few triangles within `tolerance` mm of `mesh`, both ways, and how far they are.
-
-    The search for a count measures every try, which is slow on a fine grid; there most of the triangles, which say
-    nothing, go first. What comes out is measured against the grid's own surface.
-
-    Raises:
-        BadValueError: the tolerance is not above 0.
-    """
-    if len(mesh.faces) < WORTH_TWO_STEPS or not tolerance > 0:
-        return to_tolerance(mesh, tolerance, progress)
-    needless = len(collapse(mesh, FEWEST, FIRST_SHARE * tolerance)[0].faces)
-    first = reduce_faces(mesh, needless)
-    found = to_tolerance(first, SEARCH_SHARE * tolerance, lambda part: progress(part / 2))
-    deviation = measure_between(mesh, found.mesh, lambda part: progress(0.5 + part / 2))
-    if deviation.max <= tolerance:
-        return Simplified(found.mesh, deviation)
-    return to_tolerance(mesh, tolerance, progress)
+    return None

@@ -69,6 +69,18 @@ def measure_between(
     )
 
 
+def furthest_at(mesh: TriMesh, away: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The largest of a mesh's sampled distances at or beside every vertex, float64 (N,); see `MeshDeviation`."""
+    count, faces = len(mesh.faces), mesh.faces
+    at_vertices, at_sides, at_centres = np.split(away, [len(mesh.vertices), len(mesh.vertices) + 3 * count])
+    found = at_vertices.copy()
+    for corner, of_side in enumerate(at_sides.reshape(3, count)):
+        worst = np.maximum(of_side, at_centres)
+        np.maximum.at(found, faces[:, corner], worst)
+        np.maximum.at(found, faces[:, (corner + 1) % 3], of_side)
+    return found
+
+
 def distances_to(
     mesh: TriMesh, points: NDArray[np.float64], progress: Callable[[float], None] = lambda _: None
 ) -> NDArray[np.float64]:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
+from nebrel.core.mesh.texture import Texture
 from nebrel.core.proof import Finding
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import Viewpoint, render
@@ -79,6 +80,10 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
     def colour_names(self) -> dict[str, str]:
         """What colours of the finished solid are called where that counts, `#rrggbb` to a name."""
         return {}
+
+    def texture(self, progress: Progress = quiet) -> Texture | None:
+        """The texture that the finished solid is delivered with, or None where its triangles carry all there is."""
+        return None
 
     @abstractmethod
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:

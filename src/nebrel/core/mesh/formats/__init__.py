@@ -1,6 +1,7 @@
 """Mesh files: STL, OBJ, PLY, OFF, 3MF and GLB. Everything inside is millimetres."""
 
 import re
+import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import PurePath
@@ -13,9 +14,12 @@ from nebrel.core.mesh.formats import glb, plain, threemf
 from nebrel.core.mesh.formats.foreign import read_foreign
 from nebrel.core.mesh.formats.off import read_off
 from nebrel.core.mesh.formats.stl import read_stl, write_stl
+from nebrel.core.mesh.texture import Texture
 from nebrel.core.mesh.trimesh import TriMesh
 
 MeshFormat = Literal["stl", "obj", "ply", "off", "3mf", "glb"]
+# Formats that carry textures.
+TEXTURED: tuple[MeshFormat, ...] = ("glb", "obj")
 MESH_FORMATS: tuple[MeshFormat, ...] = get_args(MeshFormat)
 MeshUnit = Literal["mm", "cm", "m", "in", "ft"]
 UNITS: tuple[MeshUnit, ...] = get_args(MeshUnit)
@@ -127,6 +131,34 @@ def _sensible(mesh: TriMesh, name: str) -> TriMesh:
             f"{name} has coordinates of {furthest:.3g} mm; up to {FURTHEST_MM / 1e6:g} km from the origin are accepted."
         )
     return mesh
+
+
+def write_textured(
+    mesh: TriMesh,
+    texture: Texture,
+    file: BinaryIO,
+    form: MeshFormat,
+    progress: Progress = lambda _: None,
+    name: str = "piece",
+) -> None:
+    """Write a mesh with a texture: a GLB with its picture inside, or a ZIP of an OBJ, its materials and its picture.
+
+    Args:
+        mesh: to write.
+        texture: on it.
+        file: open for writing.
+        form: `glb` or `obj`.
+        progress: called with the fraction done.
+        name: what the files in the ZIP are called, without ending.
+    """
+    if form == "glb":
+        glb.write_glb(mesh, file, progress, texture)
+        return
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as package:
+        with package.open(f"{name}.obj", "w", force_zip64=True) as inside:
+            plain.write_textured_obj(mesh, texture, inside, progress, f"{name}.mtl")
+        package.writestr(f"{name}.mtl", plain.texture_materials(f"{name}.png"))
+        package.writestr(zipfile.ZipInfo(f"{name}.png"), texture.png())
 
 
 def write_mesh(

@@ -91,9 +91,14 @@ def _resolver(beside: Callable[[str], bytes | None]) -> Any:
 
 
 def _paint(part: Any) -> None:
-    """Give a part with a plain material that material's colour at every vertex."""
+    """Give a part with a material its colour at every vertex: that of its texture there, or the material's own."""
     import trimesh
 
+    material = getattr(part.visual, "material", None)
+    picture = getattr(material, "image", None) or getattr(material, "baseColorTexture", None)
+    if picture is not None and getattr(part.visual, "uv", None) is not None:
+        part.visual = part.visual.to_color()
+        return
     colour = getattr(getattr(part.visual, "material", None), "main_color", None)
     if colour is not None and part.visual.kind == "texture":
         every = np.tile(np.asarray(colour, np.uint8), (len(part.vertices), 1))

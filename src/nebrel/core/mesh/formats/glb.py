@@ -6,23 +6,32 @@ from typing import BinaryIO
 
 import numpy as np
 
+from nebrel.core.mesh.texture import Texture
 from nebrel.core.mesh.trimesh import TriMesh
 
 _FLOAT, _UINT, _BYTE = 5126, 5125, 5121
 _ARRAY, _ELEMENTS = 34962, 34963
+_LINEAR, _CLAMPED = 9729, 33071
 MM_PER_METRE = 1000.0
 
 
-def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None) -> None:
-    """One node, one mesh, one primitive; colours as normalised bytes (Khronos glTF 2.0 specification, section 4.4).
+def write_glb(
+    mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None, texture: Texture | None = None
+) -> None:
+    """One node, one mesh, one primitive; colours as normalised bytes (Khronos glTF 2.0 specification, section 4.4), or
+    as a texture, whose picture is inside the file.
 
-    Vertices where corners have different colours are written once for each.
+    Vertices where corners have different colours, or lie elsewhere in the texture, are written once for each.
     """
+    at = None
+    if texture is not None:
+        of_vertex, at, faces = texture.shared(mesh.faces)
+        mesh = TriMesh(mesh.vertices[of_vertex], faces)
     mesh = _split_by_colour(mesh)
     points = (mesh.vertices / MM_PER_METRE).astype("<f4")
     parts = [points.tobytes(), mesh.faces.astype("<u4").tobytes()]
     progress(0.3)
-    views = [{"target": _ARRAY}, {"target": _ELEMENTS}]
+    views: list[dict[str, int]] = [{"target": _ARRAY}, {"target": _ELEMENTS}]
     accessors: list[dict[str, object]] = [
         {"bufferView": 0, "componentType": _FLOAT, "count": len(points), "type": "VEC3",
          "min": points.min(axis=0).tolist(), "max": points.max(axis=0).tolist()},
@@ -36,6 +45,11 @@ def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
         accessors.append(
             {"bufferView": 2, "componentType": _BYTE, "normalized": True, "count": len(points), "type": "VEC4"}
         )
+    if texture is not None and at is not None:
+        attributes["TEXCOORD_0"] = 2
+        parts += [at.astype("<f4").tobytes(), _whole_words(texture.png())]
+        views += [{"target": _ARRAY}, {}]
+        accessors.append({"bufferView": 2, "componentType": _FLOAT, "count": len(points), "type": "VEC2"})
     start, listed = 0, []
     for part, view in zip(parts, views, strict=True):
         listed.append({"buffer": 0, "byteOffset": start, "byteLength": len(part), **view})
@@ -51,6 +65,15 @@ def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
         "bufferViews": listed,
         "buffers": [{"byteLength": start}],
     }
+    if texture is not None:
+        primitive["material"] = 0
+        painted = {"baseColorTexture": {"index": 0}, "metallicFactor": 0, "roughnessFactor": 0.8}
+        document |= {
+            "materials": [{"pbrMetallicRoughness": painted}],
+            "textures": [{"source": 0, "sampler": 0}],
+            "samplers": [{"magFilter": _LINEAR, "minFilter": _LINEAR, "wrapS": _CLAMPED, "wrapT": _CLAMPED}],
+            "images": [{"bufferView": 3, "mimeType": "image/png"}],
+        }
     text = json.dumps(document, separators=(",", ":")).encode()
     text += b" " * (-len(text) % 4)
     padding = b"\0" * (-start % 4)
@@ -62,6 +85,10 @@ def write_glb(mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] =
         file.write(part)
     file.write(padding)
     progress(1.0)
+
+
+def _whole_words(data: bytes) -> bytes:
+    return data + b"\0" * (-len(data) % 4)
 
 
 def _split_by_colour(mesh: TriMesh) -> TriMesh:

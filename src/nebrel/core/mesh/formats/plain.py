@@ -1,11 +1,12 @@
 """Formats of plain numbers: OBJ, PLY, OFF and STL as text."""
 
 from collections.abc import Callable, Iterator
-from typing import BinaryIO
+from typing import IO, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.mesh.texture import Texture
 from nebrel.core.mesh.trimesh import TriMesh
 
 LINES_AT_ONCE = 100_000
@@ -35,6 +36,26 @@ def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress, materials: str 
         file.write(f"usemtl colour{number}\n".encode())
         _write_lines(file, "f %d %d %d\n", faces[of_face == number], lambda _: None)
     progress(1.0)
+
+
+def write_textured_obj(
+    mesh: TriMesh, texture: Texture, file: IO[bytes], progress: Progress, materials: str = "materials.mtl"
+) -> None:
+    """Wavefront OBJ in millimetres with a place in a texture for every corner; `materials` names the file of
+    `texture_materials`."""
+    of_vertex, at, faces = texture.shared(mesh.faces)
+    file.write(f"# Nebrel, millimetres\nmtllib {materials}\n".encode())
+    _write_lines(file, "v %.9g %.9g %.9g\n", mesh.vertices, lambda part: progress(part / 3))
+    rows = np.column_stack([at[:, 0], 1 - at[:, 1]])
+    _write_lines(file, "vt %.7g %.7g\n", rows, lambda part: progress((1 + part) / 3))
+    file.write(b"usemtl painted\n")
+    corners = np.stack([of_vertex[faces], faces.astype(np.int64)], axis=2).reshape(-1, 6) + 1
+    _write_lines(file, "f %d/%d %d/%d %d/%d\n", corners, lambda part: progress((2 + part) / 3))
+
+
+def texture_materials(picture: str) -> bytes:
+    """The file of materials of a textured OBJ; `picture` names the file of its texture."""
+    return f"# Nebrel\nnewmtl painted\nKd 1 1 1\nillum 1\nmap_Kd {picture}\n".encode()
 
 
 def obj_materials(mesh: TriMesh) -> bytes:
@@ -116,7 +137,7 @@ def write_ply(mesh: TriMesh, file: BinaryIO, progress: Progress) -> None:
     progress(1.0)
 
 
-def _write_lines(file: BinaryIO, line: str, rows: NDArray[np.float64] | NDArray[np.int64], progress: Progress) -> None:
+def _write_lines(file: IO[bytes], line: str, rows: NDArray[np.float64] | NDArray[np.int64], progress: Progress) -> None:
     for start, batch in _batches(rows):
         file.write(((line * len(batch)) % tuple(batch.ravel().tolist())).encode())
         progress(min(1.0, (start + len(batch)) / len(rows)))

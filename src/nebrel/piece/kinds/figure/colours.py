@@ -1,12 +1,15 @@
 """From the recipe of a figure's colours to its coloured mesh."""
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.figure.colour import behind, colour_figure
+from nebrel.core.figure.colour import behind, colour_figure, colour_places
 from nebrel.core.figure.figure import Detail
 from nebrel.core.figure.form import FigureForm
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.texture import corner_colours_at
 from nebrel.core.picture import Picture
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.figure.document import FigureBack, FigureDetail, FigurePart
@@ -23,9 +26,24 @@ def coloured(mesh: TriMesh, form: FigureForm, figure: FigurePart, picture: Pictu
     return colour_figure(mesh, form, seen(picture), picture.coverage, figure.colour.back, own)
 
 
+def painted(
+    mesh: TriMesh, form: FigureForm, figure: FigurePart, picture: Picture, sources: Sources
+) -> Callable[[NDArray[np.float64], NDArray[np.int64]], NDArray[np.uint8]]:
+    """What a texture of a finished figure shows at places of its faces: the colours of its mesh where it has any, else
+    the picture at full resolution."""
+    if mesh.corner_colours is not None or mesh.colours is not None:
+        return lambda places, faces: corner_colours_at(mesh, places, faces)
+    own, behind = seen(picture), picture_behind(figure.back, picture, sources)
+    return lambda places, _: colour_places(places, form, own, picture.coverage, figure.colour.back, behind)
+
+
 def colours_told(figure: FigurePart) -> list[object] | None:
     """The same for the key of what comes of it."""
-    return [figure.colour.model_dump(mode="json"), figure.back.blob] if figure.colour.on else None
+    return (
+        [figure.colour.model_dump(mode="json", exclude={"carried", "texture_px"}), figure.back.blob]
+        if figure.colour.on
+        else None
+    )
 
 
 def picture_behind(back: FigureBack, front: Picture, sources: Sources) -> Colours | None:

@@ -150,6 +150,19 @@ class FigureColour(Part):
             "mirror": "The front's colours are behind too.",
         },
     )
+    carried: Literal["corners", "texture"] = choice(
+        "What carries colours",
+        "corners",
+        {"corners": "Triangles", "texture": "A texture"},
+        label="Carried by",
+        hints={
+            "corners": "Triangles are as small as colours ask for; every format that has colours keeps them.",
+            "texture": "A picture lies on the solid, which can be far lighter. GLB and OBJ keep it.",
+        },
+    )
+    texture_px: int = whole(
+        "Side of the texture", 2048, 256, 4096, slider=(512, 4096), step=256, shown={"carried": ["texture"]}
+    )
 
 
 class FigureFewColours(Part):
