@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json as jsons
 import re
-from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -80,36 +79,12 @@ def _beside(mesh: Path, name: str) -> bytes | None:
 def _write(output: Path, pictures: Iterator[NDArray[np.uint8]], frames: int, seconds: float) -> None:
     from PIL import Image
 
-    ending = output.suffix.lower()
-    if ending == ".png":
-        digits = len(str(frames))
-        for at, picture in enumerate(pictures, start=1):
-            Image.fromarray(picture).save(output.with_name(f"{output.stem}-{at:0{digits}}.png"))
+    from nebrel.core.proof.film import FILM_FORMATS, numbered, write_film
+    from nebrel.store.blobs import write_atomically
+
+    form = next(each for each in FILM_FORMATS if output.suffix.lower() == f".{each}")
+    if form == "png":
+        for name, picture in numbered(pictures, frames):
+            Image.fromarray(picture).save(output.with_name(f"{output.stem}-{name}.png"))
         return
-    if ending == ".mp4":
-        _write_film(output, pictures, frames / seconds)
-        return
-    made = [Image.fromarray(picture) for picture in pictures]
-    # Hundredths of a second, as GIF has them, that add up to what was asked.
-    ends = [round(100 * seconds * at / frames) for at in range(frames + 1)]
-    lengths = [10 * (end - start) for start, end in pairwise(ends)]
-    made[0].save(output, save_all=True, append_images=made[1:], duration=lengths, loop=0, quality=82)
-
-
-def _write_film(output: Path, pictures: Iterator[NDArray[np.uint8]], per_second: float) -> None:
-    """H.264 that every browser plays, with even sides, by the encoder that imageio-ffmpeg ships."""
-    import imageio_ffmpeg
-
-    first = next(pictures)
-    height, width = (side - side % 2 for side in first.shape[:2])
-    film = imageio_ffmpeg.write_frames(
-        str(output), (width, height), fps=per_second, codec="libx264", macro_block_size=1, pix_fmt_in="rgb24",
-        output_params=["-pix_fmt", "yuv420p", "-crf", "18", "-movflags", "+faststart"],
-    )  # fmt: skip
-    film.send(None)
-    try:
-        film.send(first[:height, :width].tobytes())
-        for picture in pictures:
-            film.send(picture[:height, :width].tobytes())
-    finally:
-        film.close()
+    write_atomically(output, lambda file: write_film(pictures, frames, seconds, form, file))

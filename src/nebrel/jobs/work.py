@@ -3,11 +3,16 @@
 import io
 import json
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.mesh.formats import write_mesh, write_textured
 from nebrel.core.picture.write import write_picture
+from nebrel.core.proof.film import write_film
+from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.abilities import HasDepthSources, HasHeights, HasPicture
@@ -16,6 +21,7 @@ from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.parts.naming import file_name
 from nebrel.piece.registry import Piece, parse_document
 
+FILM_PX, FRAMES_A_SECOND = (800, 600), 20
 Report = Callable[[str, float], None]
 Work = Callable[[Workshop, dict[str, Any], Report], dict[str, Any]]
 
@@ -146,9 +152,34 @@ def ask_service(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
     }
 
 
+def film_turntable(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Turn the finished solid of `payload["document"]` once round, as `payload["format"]` of `payload["seconds"]`.
+
+    Returns:
+        `file_key`, `file_name`, `frames` and `size_px`.
+    """
+    piece, form, seconds = workshop.opened(parse_document(payload["document"])), payload["format"], payload["seconds"]
+    report("Making the solid", 0.0)
+    mesh = piece.evaluator.mesh(FULL)
+    frames = min(max(FEWEST_FRAMES, round(seconds * FRAMES_A_SECOND)), MOST_FRAMES)
+    ending = "zip" if form == "png" else form
+    name = f"{file_name(piece.document.title, piece.evaluator.size_mm, ending).rpartition('.')[0]}-turntable.{ending}"
+    file_key = step_key("turntable", 1, [form, seconds, frames, FILM_PX], piece.evaluator.solid_key(FULL))
+
+    def pictures() -> Iterator[NDArray[np.uint8]]:
+        up = "z" if piece.evaluator.standing else likely_up(mesh)
+        for at, picture in enumerate(turntable(mesh, frames, FILM_PX, up)):
+            report("Turning it", at / frames)
+            yield picture
+
+    workshop.kept.put_file(file_key, lambda file: write_film(pictures(), frames, seconds, form, file))
+    return {"file_key": file_key, "file_name": name, "frames": frames, "size_px": FILM_PX}
+
+
 KINDS: dict[str, Work] = {
     "build": build,
     "picture": export_picture,
     "heights": export_heights,
     "service": ask_service,
+    "turntable": film_turntable,
 }

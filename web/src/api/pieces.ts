@@ -115,6 +115,16 @@ export function useExport(id: string, kind: "picture" | "heights") {
   });
 }
 
+/** Film the finished solid while it turns once round. */
+export function useFilm(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (order: { format: "mp4" | "webp" | "gif" | "png"; seconds: number }) =>
+      answered<JobView>(api.POST("/api/pieces/{piece_id}/turntable", { params: { path: { piece_id: id } }, body: order })),
+    onSuccess: (job) => takeInJob(client, job),
+  });
+}
+
 export async function cancelJob(jobId: string): Promise<JobView> {
   return answered(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } }));
 }

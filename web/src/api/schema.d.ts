@@ -1453,6 +1453,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/turntable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Film Turntable
+         * @description Film the present revision's finished solid while it turns once round.
+         */
+        post: operations["film_turntable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -3184,6 +3204,17 @@ export interface components {
              * @enum {string}
              */
             back: "edges" | "mirror";
+            /**
+             * What carries colours
+             * @default corners
+             * @enum {string}
+             */
+            carried: "corners" | "texture";
+            /**
+             * Side of the texture
+             * @default 2048
+             */
+            texture_px: number;
         };
         /**
          * FigureDepth
@@ -3393,7 +3424,9 @@ export interface components {
              *       },
              *       "colour": {
              *         "back": "edges",
-             *         "on": false
+             *         "carried": "corners",
+             *         "on": false,
+             *         "texture_px": 2048
              *       },
              *       "few": {
              *         "count": 4,
@@ -3573,7 +3606,9 @@ export interface components {
             /**
              * @default {
              *       "on": false,
-             *       "back": "edges"
+             *       "back": "edges",
+             *       "carried": "corners",
+             *       "texture_px": 2048
              *     }
              */
             colour: components["schemas"]["FigureColour"];
@@ -3640,6 +3675,7 @@ export interface components {
          *         source: where its depth comes from.
          *         thickened_mm2: how much of it, seen from the front, was widened or made thicker to keep a least thickness.
          *         colours: where it has few of them.
+         *         texture: where a texture carries them.
          */
         FigureReport: {
             /** Overlap Mask */
@@ -3651,6 +3687,7 @@ export interface components {
             /** Thickened Mm2 */
             thickened_mm2: number;
             colours?: components["schemas"]["ColoursReport"] | null;
+            texture?: components["schemas"]["TextureReport"] | null;
         };
         /**
          * FigureStroke
@@ -3839,6 +3876,40 @@ export interface components {
              * @enum {string}
              */
             kind: "fill";
+        };
+        /**
+         * FilmOrder
+         * @description How to film a solid that turns once round: as what, and how long that takes.
+         */
+        FilmOrder: {
+            /**
+             * Format
+             * @default mp4
+             * @enum {string}
+             */
+            format: "mp4" | "webp" | "gif" | "png";
+            /**
+             * Seconds
+             * @default 6
+             */
+            seconds: number;
+        };
+        /**
+         * FilmResult
+         * @description What a turntable left behind.
+         */
+        FilmResult: {
+            /** File Key */
+            file_key: string;
+            /** File Name */
+            file_name: string;
+            /** Frames */
+            frames: number;
+            /** Size Px */
+            size_px: [
+                number,
+                number
+            ];
         };
         /**
          * FindingReport
@@ -4344,7 +4415,7 @@ export interface components {
         /**
          * JobView
          * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
-         *     `depths` that of a service.
+         *     `depths` that of a service, `film` that of a turntable.
          */
         JobView: {
             /** Id */
@@ -4374,6 +4445,7 @@ export interface components {
             result?: components["schemas"]["BuildResult"] | null;
             picture?: components["schemas"]["PictureResult"] | null;
             depths?: components["schemas"]["ServiceResult"] | null;
+            film?: components["schemas"]["FilmResult"] | null;
         };
         /**
          * KeepEdges
@@ -7642,6 +7714,21 @@ export interface components {
             /** Name */
             name: string;
             card: components["schemas"]["NetworkCardPart"];
+        };
+        /**
+         * TextureReport
+         * @description Measures of a texture: its size, how many charts the solid is laid out in, and how far its colours are from those
+         *     asked for, on average over the surface, in OKLab.
+         */
+        TextureReport: {
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+            /** Charts */
+            charts: number;
+            /** Mean Error */
+            mean_error: number;
         };
         /**
          * Threshold
@@ -10980,6 +11067,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PictureOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    film_turntable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilmOrder"];
             };
         };
         responses: {

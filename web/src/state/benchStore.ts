@@ -47,6 +47,8 @@ interface BenchState {
   line: Line | null;
   light: Light;
   wire: boolean;
+  /** Whether the model turns by itself. */
+  turning: boolean;
   /** The measure that colours the model at Proof. */
   mapKind: MapKind | null;
   /** How far the section plane leans from the upright, and how high its line is. */
@@ -101,6 +103,7 @@ export const useBenchStore = create<BenchState>()((set) => ({
   line: null,
   light: { fromDeg: 140, aboveDeg: 24 },
   wire: false,
+  turning: false,
   mapKind: null,
   tiltDeg: 0,
   liftMm: 0,

@@ -13,7 +13,7 @@ interface FileJob {
 }
 
 /** Work that ends in a file: how far it is, and the file saved as soon as there is one. */
-export function useFileJob(pieceId: string, revision: number, kind: "build" | "picture" | "heights"): FileJob {
+export function useFileJob(pieceId: string, revision: number, kind: "build" | "picture" | "heights" | "turntable"): FileJob {
   const jobs = useJobs(pieceId).data;
   const [awaited, setAwaited] = useState<string | null>(null);
   const saved = useRef<string | null>(null);

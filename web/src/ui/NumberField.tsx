@@ -14,7 +14,7 @@ export function NumberField({ unit, share, whole, ...props }: Props) {
   const behind = share ? " %" : unit && ` ${unit}`;
   const show = (value: number) => `${trimmed(value * factor)}${behind}`;
   const read = (text: string) => {
-    const match = /^(-?[\d.,]+)\s*(?:%|°|px|×|mm²|mm)?$/.exec(text.trim());
+    const match = /^(-?[\d.,]+)\s*(?:%|°|px|×|mm²|mm|s)?$/.exec(text.trim());
     const value = match ? Number((match[1] ?? "").replace(",", ".")) / factor : Number.NaN;
     if (!Number.isFinite(value)) return null;
     return whole ? Math.round(value) : value;

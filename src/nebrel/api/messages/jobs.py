@@ -3,9 +3,10 @@
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from nebrel.core.picture.write import PictureFormat
+from nebrel.core.proof.film import FilmFormat
 from nebrel.piece.report import BuildReport
 
 JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
@@ -30,6 +31,22 @@ class PictureResult(BaseModel):
     dpi: float
 
 
+class FilmResult(BaseModel):
+    """What a turntable left behind."""
+
+    file_key: str
+    file_name: str
+    frames: int
+    size_px: tuple[int, int]
+
+
+class FilmOrder(BaseModel):
+    """How to film a solid that turns once round: as what, and how long that takes."""
+
+    format: FilmFormat = "mp4"
+    seconds: float = Field(6.0, ge=1, le=30)
+
+
 class ServiceResult(BaseModel):
     """What a service that makes depths left behind: a depth picture, and what it cost."""
 
@@ -48,7 +65,7 @@ class PictureOrder(BaseModel):
 
 class JobView(BaseModel):
     """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
-    `depths` that of a service."""
+    `depths` that of a service, `film` that of a turntable."""
 
     id: str
     kind: str
@@ -62,3 +79,4 @@ class JobView(BaseModel):
     result: BuildResult | None = None
     picture: PictureResult | None = None
     depths: ServiceResult | None = None
+    film: FilmResult | None = None

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
-from nebrel.api.messages.jobs import BuildResult, JobView, PictureOrder
+from nebrel.api.messages.jobs import BuildResult, FilmOrder, JobView, PictureOrder
 from nebrel.api.messages.previews import MapHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
@@ -19,6 +19,7 @@ MOST_SHOWN_TRIANGLES = 1_500_000
 MEDIA = {
     "stl": "model/stl", "obj": "model/obj", "ply": "application/octet-stream", "off": "application/octet-stream",
     "3mf": "model/3mf", "glb": "model/gltf-binary", "png": "image/png", "zip": "application/zip", "tiff": "image/tiff",
+    "mp4": "video/mp4", "webp": "image/webp", "gif": "image/gif",
 }  # fmt: skip
 CLEARED = "The solid was cleared away to make room; build the piece again."
 router = APIRouter(tags=["jobs"])
@@ -54,6 +55,14 @@ def export_heights(context: InContext, piece_id: str, order: PictureOrder) -> Jo
     return job_of(context.jobs.submit("heights", piece_id, state.revision, payload))
 
 
+@router.post("/pieces/{piece_id}/turntable", status_code=202)
+def film_turntable(context: InContext, piece_id: str, order: FilmOrder) -> JobView:
+    """Film the present revision's finished solid while it turns once round."""
+    state = context.workshop.pieces.get(piece_id)
+    payload = {"document": state.document, "format": order.format, "seconds": order.seconds}
+    return job_of(context.jobs.submit("turntable", piece_id, state.revision, payload))
+
+
 @router.post("/jobs/{job_id}/cancel")
 def cancel_job(context: InContext, job_id: str) -> JobView:
     """End a job."""
@@ -64,7 +73,7 @@ def cancel_job(context: InContext, job_id: str) -> JobView:
 def download_file(context: InContext, job_id: str) -> FileResponse:
     """The file that a build or an export wrote."""
     job = job_of(context.workshop.jobs.get(job_id))
-    result = job.result or job.picture
+    result = job.result or job.picture or job.film
     if result is None:
         raise ConflictError("This job has not finished, so it has no file.")
     path = context.workshop.kept.path(result.file_key)

@@ -1,6 +1,6 @@
 """Records and results as messages."""
 
-from nebrel.api.messages.jobs import BuildResult, JobView, PictureResult, ServiceResult
+from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, ServiceResult
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.registry import shape_of, shapes_for
@@ -60,5 +60,6 @@ def job_of(record: JobRecord) -> JobView:
         picture=PictureResult.model_validate(record.result)
         if record.result and record.kind in ("picture", "heights")
         else None,
+        film=FilmResult.model_validate(record.result) if record.result and record.kind == "turntable" else None,
         depths=ServiceResult.model_validate(record.result) if record.result and record.kind == "service" else None,
     )

@@ -15,6 +15,7 @@ type Size = readonly [number, number, number];
 
 const UNIT = new Vector3(1, 1, 1);
 const FOV_DEG = 28;
+const TURN_SECONDS = 10;
 /** Where the eye first is: a little from below, so that thickness shows. */
 const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
 /** On what stands: from in front and a little from above. */
@@ -152,6 +153,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
       </group>
       <SharedEye view={view} />
       <FirstLook size={size} standing={standing} />
+      <Turning />
       <FrameTimer onDrawn={onDrawn} />
     </>
   );
@@ -193,6 +195,26 @@ function FirstLook({ size, standing }: { size: Size; standing: boolean }) {
     controls?.update();
     invalidate();
   }, [camera, controls, invalidate, width, depth, thick, aspect, standing, shared]);
+  return null;
+}
+
+/** Turns the eye round the piece for as long as that is asked for. */
+function Turning() {
+  const turning = useBenchStore((state) => state.turning);
+  const camera = useThree((state) => state.camera);
+  const controls = useThree((state) => state.controls) as Controls | null;
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => {
+    if (turning) invalidate();
+  }, [turning, invalidate]);
+  useFrame((_, seconds) => {
+    if (!turning || !controls) return;
+    // After a pause the first frame would tell all of it.
+    const angle = (2 * Math.PI * Math.min(seconds, 0.1)) / TURN_SECONDS;
+    camera.position.sub(controls.target).applyAxisAngle(camera.up, angle).add(controls.target);
+    controls.update();
+    invalidate();
+  });
   return null;
 }
 

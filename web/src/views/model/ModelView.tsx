@@ -26,6 +26,7 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
   const model = useAfterPaint(useModel());
   const draft = useBenchStore((state) => state.draft);
   const wire = useBenchStore((state) => state.wire);
+  const turning = useBenchStore((state) => state.turning);
   const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
   const map = useSurfaceMap(pieceId, revision, showsBuilt);
@@ -57,6 +58,9 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
             Lamp behind
           </button>
         )}
+        <button type="button" className="stage-button" aria-pressed={turning} onClick={() => set({ turning: !turning })} title="Let it turn once round and on">
+          Turn
+        </button>
         <button
           type="button"
           className="stage-button"

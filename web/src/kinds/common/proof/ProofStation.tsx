@@ -8,6 +8,7 @@ import type { AnyStationProps } from "../stationProps";
 import { ColourCard } from "./ColourCard";
 import { MeasureCard } from "./MeasureCard";
 import { SectionCard } from "./SectionCard";
+import { TurntableCard } from "./TurntableCard";
 import { VerdictCard } from "./VerdictCard";
 import { WeightCard } from "./WeightCard";
 import { useFoundSoFar } from "../../../state/previews";
@@ -40,6 +41,7 @@ export function ProofStation(props: AnyStationProps) {
           ))}
         </div>
       </WorkCard>
+      <TurntableCard pieceId={pieceId} revision={revision} />
       <WeightCard {...props} report={report} />
       <WorkCard title="Measured">
         {report ? (
