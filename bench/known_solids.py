@@ -10,9 +10,9 @@ from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.proof.from_above import heights_from_above
+from nebrel.demo.models.garden import GARDEN, oval, whole
 
 PIXELS = 384
-SEGMENTS = 96
 
 _Grid = NDArray[np.float64]
 _Solid = manifold3d.Manifold
@@ -40,8 +40,8 @@ class KnownSolid:
 
 
 def known_solids() -> dict[str, KnownSolid]:
-    """A hare, a jug, a snail and a branching creature."""
-    return {"hare": seen(_hare()), "jug": seen(_jug()), "snail": seen(_snail()), "creature": seen(_creature())}
+    """The figures of Fernhollow's garden, and a branching creature."""
+    return {**{name: seen(whole(parts())) for name, parts in GARDEN.items()}, "creature": seen(_creature())}
 
 
 def seen(solid: _Solid) -> KnownSolid:
@@ -58,44 +58,10 @@ def seen(solid: _Solid) -> KnownSolid:
     return KnownSolid(mesh, padded[0], padded[1], front.pitch)
 
 
-def _oval(x: float, y: float, z: float, wide: float, tall: float, deep: float, lean: float = 0.0) -> _Solid:
-    return _Solid.sphere(1, SEGMENTS).scale((wide, tall, deep)).rotate((0, 0, lean)).translate((x, y, z))
-
-
-def _hare() -> _Solid:
-    parts = [
-        _oval(0, 0, 0, 26, 34, 24), _oval(10, 40, 4, 17, 16, 15), _oval(4, 66, 0, 5, 20, 4, 8),
-        _oval(18, 66, 6, 5, 20, 4, -10), _oval(22, -26, 14, 9, 13, 10), _oval(-8, -28, 16, 14, 10, 12),
-        _oval(-26, -12, -8, 8, 8, 8), _oval(24, 36, 10, 6, 5, 5),
-    ]  # fmt: skip
-    return sum(parts[1:], parts[0])
-
-
-def _jug() -> _Solid:
-    turn = np.linspace(0, 1, 60)
-    radius = 20 + 14 * np.sin(np.pi * (0.15 + 0.75 * turn)) - 8 * turn
-    outline = manifold3d.CrossSection([np.column_stack([np.append(radius, [0, 0]), np.append(80 * turn, [80, 0])])])
-    body = _Solid.revolve(outline, SEGMENTS).rotate((-90, 0, 0))
-    ring = manifold3d.CrossSection.circle(4, 32).translate((16, 0))
-    handle = _Solid.revolve(ring, SEGMENTS).translate((34, 44, 0))
-    spout = _oval(-26, 74, 0, 10, 7, 6, 35)
-    return body + handle + spout
-
-
-def _snail() -> _Solid:
-    shell = [
-        _oval(14 - 0.3 * at, 34 + 0.2 * at, 0.4 * at, 26 - 3.4 * at, 26 - 3.4 * at, 13 - 0.6 * at) for at in range(6)
-    ]
-    foot = [_oval(0, 8, 0, 46, 8, 10), _oval(-40, 18, 0, 9, 16, 9, 20)]
-    horns = [_oval(-46, 38, 5, 2.2, 11, 2.2, 12), _oval(-38, 39, -5, 2.2, 11, 2.2, -8)]
-    parts = [*shell, *foot, *horns]
-    return sum(parts[1:], parts[0])
-
-
 def _creature(seed: int = 11) -> _Solid:
     """Limbs that branch to all sides, also towards the viewer."""
     rng = np.random.default_rng(seed)
-    solid = _oval(0, 0, 0, 14, 18, 13)
+    solid = oval(0, 0, 0, 14, 18, 13)
     ends = [(np.zeros(3), direction) for direction in _directions(rng, 6)]
     for _ in range(2):
         further = []

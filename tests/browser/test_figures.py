@@ -93,3 +93,51 @@ def test_what_is_not_cut_out_is_refused_and_the_piece_stays(page: Page, shared, 
     page.get_by_label("Cut out on").click()
     expect(page.get_by_text("Nothing is cut out of its background")).to_be_visible()
     assert document(piece_id)["ops"][0]["on"]
+
+
+def test_parts_in_order_a_service_and_a_film_of_the_garden_hare(page: Page, demo, tmp_path: Path):
+    page.goto(demo.url)
+    page.get_by_role("link", name="Garden hare").click()
+    station(page, "Figure")
+    piece_id = page.url.rsplit("/", 1)[1]
+
+    def figure() -> dict:
+        return page.request.get(f"{demo.url}/api/pieces/{piece_id}").json()["document"]["figure"]
+
+    # A part is marked on the Plan, and stands before the rest.
+    before = stage(page).screenshot()
+    page.get_by_role("button", name="Mark a part on the Plan").click()
+    point_at(page, 0.35, 0.1)
+    page.mouse.down()
+    page.mouse.up()
+    expect(page.get_by_role("region", name="Part 1")).to_be_visible()
+    page.get_by_role("button", name="Press on a part on the Plan").click()
+    settled(page)
+    looks_changed(page, before)
+    assert len(figure()["order"]) == 1
+
+    # The service stands in a queue, works, and what it made is taken; one time in five it has to be asked again.
+    page.get_by_label("Where depth comes from").select_option("service")
+    service = page.get_by_test_id("service")
+    service.get_by_role("button", name="Ask it, for 3 credits").click()
+    expect(service.get_by_test_id("service-stage")).to_contain_text("service")
+    for _ in range(3):
+        expect(
+            service.get_by_test_id("service-made").or_(service.get_by_role("button", name="Try again"))
+        ).to_be_visible()
+        if service.get_by_role("button", name="Try again").is_visible():
+            service.get_by_role("button", name="Try again").click()
+    expect(service.get_by_test_id("service-made")).to_contain_text("for 3 credits")
+    settled(page)
+    assert figure()["depth"]["kind"] == "service"
+
+    # It turns on the stage, and a decoration finds its skin.
+    station(page, "Surface")
+    expect(page.get_by_role("region", name="Decorations")).to_be_visible()
+    before = stage(page).screenshot()
+    page.get_by_role("button", name="Turn", exact=True).click()
+    looks_changed(page, before)
+    page.get_by_role("button", name="Turn", exact=True).click()
+    page.get_by_role("button", name="Add a step").click()
+    page.get_by_role("button", name="Cut by a plane").click()
+    expect(page.get_by_text("triangles on that side")).to_be_visible()

@@ -89,6 +89,9 @@ def test_depths_and_strokes_come_from_files(nebrel, pear, tmp_path):
     plain = report(nebrel, pear, "-o", out, "--width", 40)
     deep = report(nebrel, pear, "-o", out, "--width", 40, "--depth", tmp_path / "depths.png", "--span", 30)
     near = report(nebrel, pear, "-o", out, "--width", 40, "--strokes", strokes)
+    both = ("--depth", tmp_path / "depths.png", "--depth-behind", tmp_path / "depths.png", "--span", 30)
+    behind = report(nebrel, pear, "-o", out, "--width", 40, *both)
+    assert behind["volume_mm3"] != pytest.approx(deep["volume_mm3"], rel=0.01)
     assert deep["source"] == "picture"
     assert deep["depth_mm"] > plain["depth_mm"] + 5
     assert near["depth_mm"] > plain["depth_mm"] + 2

@@ -252,3 +252,25 @@ class TestPicture:
         found = DepthPicture(tones, 10.0)(silhouette, np.ones(silhouette.cover.shape))
         assert found.front[silhouette.inside].mean() == pytest.approx(0, abs=1e-9)
         assert np.ptp(found.front[silhouette.inside]) == pytest.approx(8, abs=0.3)
+
+
+class TestDepthsOfTheBack:
+    COVER = (np.hypot(*np.meshgrid(np.arange(120) - 59.5, np.arange(120) - 59.5)) < 50).astype(np.float32)
+    LEVEL = np.full((120, 120), 0.5, dtype=np.float32)
+    RISING = np.tile(np.linspace(0, 1, 120, dtype=np.float32), (120, 1))
+
+    def made(self, behind):
+        silhouette = silhouette_of(self.COVER, 0.5, 100)
+        return shape_figure(silhouette, FigureWish(thinnest=0), DepthPicture(self.LEVEL, 12.0, behind)).form
+
+    def test_are_followed_and_leave_the_front(self):
+        level, rising = self.made(self.LEVEL), self.made(self.RISING)
+        deep = level.silhouette.deep > 8
+        assert rising.front[deep] == pytest.approx(level.front[deep], abs=0.05)
+        slope = np.polyfit(np.nonzero(deep)[1] * level.silhouette.pitch, (level.back - rising.back)[deep], 1)[0]
+        assert slope == pytest.approx(12 / 59.5, rel=0.15)
+
+    def test_meet_the_front_at_the_outline(self):
+        form = self.made(self.RISING)
+        assert ((form.square > 0) == form.silhouette.inside).all()
+        assert check_soundness(surface_of(form)).sound

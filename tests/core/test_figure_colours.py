@@ -54,6 +54,13 @@ class TestColours:
         behind = mesh.vertices[:, 2] < -4
         assert near(mesh, RED)[behind].all()
 
+    def test_a_line_of_ink_along_the_outline_is_not_the_colour_of_the_back(self, disc):
+        figure, bare = disc
+        inked = painted()
+        inked[np.hypot(ACROSS, DOWN) > 68.5] = (0.05, 0.05, 0.05)
+        mesh = colour_figure(bare, figure.form, inked, COVER, "edges")
+        assert near(mesh, RED)[mesh.vertices[:, 2] < -6].all()
+
     def test_are_behind_too_where_they_are_mirrored(self, disc):
         figure, bare = disc
         mesh = colour_figure(bare, figure.form, painted(), COVER, "mirror")

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from nebrel.piece.report import BuildReport
 
 MEMORY_BYTES = 512 * 2**20
-DEPTH_BLOB, BACK_BLOB = "1" * 64, "2" * 64
+DEPTH_BLOB, BACK_BLOB, BEHIND_BLOB = "1" * 64, "2" * 64, "3" * 64
 PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg")
 TEXTURED = (".glb", ".obj")
 WHOLE_MM = 100.0
@@ -42,6 +42,9 @@ def figure(
     depth: Annotated[
         str, typer.Option(help="swell, light, learned, a depth picture, or MODEL.onnx with MODEL.json.")
     ] = "learned",
+    depth_behind: Annotated[
+        Path | None, typer.Option(help="A depth picture of the back too, as one sees it from there.")
+    ] = None,
     span: Annotated[str, typer.Option(help="From the furthest to the nearest of a depth picture.")] = "15",
     near: Annotated[str, typer.Option(help="Tones of a depth picture that are nearer: bright or dark.")] = "bright",
     profile: Annotated[str, typer.Option(help="round, soft or flat.")] = "round",
@@ -85,6 +88,11 @@ def figure(
         raise BadValueError(f"{output.name} carries no texture; a name that ends in .glb or .obj would be accepted.")
     data = read_file(picture, "picture_bytes")
     deep, files = _depth(depth, parse_length(span), choice("--near", near, ("bright", "dark")))
+    if depth_behind is not None:
+        if deep["kind"] != "picture":
+            raise BadValueError("--depth-behind goes with a depth picture; --depth depths.png would be accepted.")
+        files[BEHIND_BLOB] = read_file(depth_behind, "picture_bytes")
+        deep |= {"behind_blob": BEHIND_BLOB, "behind_name": depth_behind.name}
     deep |= {"profile": choice("--profile", profile, ("round", "soft", "flat")), **_thickness(thickness)}
     behind = {**_back(back, files), "fade_mm": parse_length(fade)}
     wide = parse_length(width)

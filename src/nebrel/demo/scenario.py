@@ -13,6 +13,7 @@ from nebrel.demo.drawings.trail_mark import draw_trail_mark
 from nebrel.demo.models.pot import make_pot
 from nebrel.demo.models.shapes import make_band, make_dome, make_handle, make_planter, make_shell, make_tile
 from nebrel.demo.pictures.fern import draw_fern
+from nebrel.demo.pictures.garden import draw_garden
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
 from nebrel.demo.pictures.hills import draw_hills
 from nebrel.demo.pictures.moon import draw_moon
@@ -211,6 +212,7 @@ OWL = {
     "symmetry": {"on": True},
     "strokes": OWL_STROKES,
 }
+GARDEN_FIGURE: dict[str, object] = {"cells": 192, "colour": {"on": True}}
 SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
     SamplePiece("Moon globe", "moon-map-8bit.png", lambda: _png8(draw_moon()), MOON_GLOBE),
@@ -245,6 +247,24 @@ SAMPLES = (
         "little-owl-8bit.png",
         lambda: _cut_out_png8(*draw_owl()),
         {"figure": OWL},
+    ),
+    SamplePiece(
+        "Garden hare",
+        "garden-hare-lit-from-left.png",
+        lambda: _cut_out_png8(*draw_garden("hare", "left")),
+        {"figure": {**GARDEN_FIGURE, "width_mm": 70}},
+    ),
+    SamplePiece(
+        "Tea jug",
+        "tea-jug-lit-from-right.png",
+        lambda: _cut_out_png8(*draw_garden("jug", "right")),
+        {"figure": {**GARDEN_FIGURE, "width_mm": 90}},
+    ),
+    SamplePiece(
+        "Garden snail, drawn",
+        "garden-snail-drawing.png",
+        lambda: _cut_out_png8(*draw_garden("snail", "drawing")),
+        {"figure": {**GARDEN_FIGURE, "width_mm": 100}},
     ),
     SamplePiece(
         "Ridge view panel",

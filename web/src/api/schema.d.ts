@@ -3261,6 +3261,13 @@ export interface components {
              * @default
              */
             name: string;
+            /** Depth picture of the back */
+            behind_blob?: string | null;
+            /**
+             * Name of the depth picture of the back
+             * @default
+             */
+            behind_name: string;
             /**
              * Strength of light and shade
              * @default 0.5
@@ -3400,6 +3407,7 @@ export interface components {
              *       "widen": true,
              *       "tolerance_mm": 0.06,
              *       "depth": {
+             *         "behind_name": "",
              *         "by": "share",
              *         "card": {
              *           "gives": "nearer",
@@ -3583,6 +3591,7 @@ export interface components {
              *       "roundness": 0.8,
              *       "thickness_mm": 20,
              *       "name": "",
+             *       "behind_name": "",
              *       "shading": 0.5,
              *       "card": {
              *         "gives": "nearer",

@@ -13,6 +13,8 @@ from nebrel.core.mesh import TriMesh
 BackColour = Literal["edges", "mirror"]
 # Of the half thickness: behind this the back's colours count alone, before the other the front's.
 BEHIND, BEFORE = -0.35, -0.05
+# A line of ink along an outline is no wider than this, as a share of the figure's longer side.
+INK_SHARE = 0.014
 
 _Floats = NDArray[np.float64]
 
@@ -129,16 +131,22 @@ def beyond_the_cut(colours: NDArray[np.float32], coverage: NDArray[np.float32]) 
 def _filled_from_edges(form: FigureForm, colours: NDArray[np.float32]) -> _Floats:
     """Colours over the grid that go on evenly from the outline inwards, float64 (H, W, 3).
 
-    The solution of Laplace's equation inside, with the picture's colours on the outline.
+    The solution of Laplace's equation inside, with the picture's colours on the outline: those a little inside it, for
+    many drawings have a line of ink there.
     """
     from scipy import ndimage, sparse
     from scipy.sparse.linalg import splu
+    from skimage.morphology import medial_axis
 
     silhouette = form.silhouette
     inside = silhouette.inside
     fixed = inside & ~ndimage.binary_erosion(inside)
     free = inside & ~fixed
     found = np.dstack([silhouette.sharp_on_grid(np.ascontiguousarray(colours[..., each])) for each in range(3)])
+    clear = (silhouette.deep >= silhouette.pitch * max(1.5, INK_SHARE * max(inside.shape))) | medial_axis(inside, rng=0)
+    if clear.any():
+        row, column = ndimage.distance_transform_edt(~clear, return_distances=False, return_indices=True)
+        found = np.where(fixed[..., np.newaxis], found[row, column], found)
     if free.any():
         number = np.full(inside.shape, -1, dtype=np.int64)
         number[free] = np.arange(int(free.sum()))

@@ -10,6 +10,8 @@ from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.silhouette import Silhouette
 
 _Floats = NDArray[np.float64]
+# A picture of the back makes a figure no thinner or thicker than so many times what its outline swells to.
+LEAST_SHARE, MOST_SHARE = 0.15, 3.0
 
 
 @dataclass(frozen=True)
@@ -53,12 +55,26 @@ class DepthPicture:
     Attributes:
         tones: float32 (H, W), as large as the source of the silhouette.
         span: mm from black to white; negative where black is nearer.
+        behind: likewise for the back, as it lies behind the front's picture, near tones furthest back; or None.
     """
 
     tones: NDArray[np.float32]
     span: float
+    behind: NDArray[np.float32] | None = None
 
     def __call__(self, silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStroke] = ()) -> Deepened:
-        """The front as the picture has it, its mean in the middle of things."""
+        """The front as the picture has it, its mean in the middle of things; and the back, where there is one of it.
+
+        Front and back are as far apart on average as the outline swells to, and come together towards it.
+        """
+        inside = silhouette.inside
         nearer = silhouette.on_grid(self.tones) * self.span
-        return Deepened(square, front=nearer - float(nearer[silhouette.inside].mean()))
+        front = nearer - float(nearer[inside].mean())
+        if self.behind is None:
+            return Deepened(square, front=front)
+        further = silhouette.on_grid(self.behind) * self.span
+        half = np.sqrt(np.maximum(square, 0))
+        apart = front + (further - float(further[inside].mean())) + 2 * float(half[inside].mean())
+        # As thick as both say, and no thicker at the rim than twice what swells there: they meet at the outline.
+        thick = np.clip(apart / 2, LEAST_SHARE * half, MOST_SHARE * half)
+        return Deepened(np.where(square > 0, thick**2, square), front=front)

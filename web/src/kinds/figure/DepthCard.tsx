@@ -53,11 +53,18 @@ export function DepthCard({ pieceId, revision, document, editing }: FigureStatio
           onKept={({ blob, name }) => keepFile("picture", { blob, name }, name)}
         />
       )}
+      {depth.kind === "picture" && depth.blob && (
+        <FilePick
+          label="A picture of depths for the back, as one sees it from there"
+          name={depth.behind_blob ? depth.behind_name : undefined}
+          onKept={({ blob, name }) => editing.keep(`Depth behind by ${name}`, { figure: { depth: { behind_blob: blob, behind_name: name } } })}
+        />
+      )}
       {["near", "span_mm", "shading"].map((name) => (
         <PartField key={name} {...work} at={`${AT}.${name}`} />
       ))}
       {depth.blob && isFromFile(depth.kind) && (
-        <Button size="sm" variant="outline-secondary" onClick={() => editing.keep("Depth from the outline", { figure: { depth: { kind: "swell", blob: null, name: null } } })}>
+        <Button size="sm" variant="outline-secondary" onClick={() => editing.keep("Depth from the outline", { figure: { depth: { kind: "swell", blob: null, name: null, behind_blob: null, behind_name: null } } })}>
           Take away
         </Button>
       )}

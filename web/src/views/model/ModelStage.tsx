@@ -112,8 +112,8 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   };
   return (
     <>
-      <hemisphereLight args={["#f4efe4", "#4a4f52", coloured ? 1.9 : 0.62]} position={[0, 0, 1]} />
-      <Lamp reach={reach} standing={standing} />
+      <hemisphereLight args={["#f4efe4", painted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : painted ? 2.2 : 0.62]} position={[0, 0, 1]} />
+      <Lamp reach={reach} standing={standing} painted={painted} />
       <StillShadows of={geometry} cast={!coloured} />
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
         <mesh
@@ -218,18 +218,22 @@ function Turning() {
   return null;
 }
 
-function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
+function Lamp({ reach, standing, painted }: { reach: number; standing: boolean; painted: boolean }) {
   const { fromDeg, aboveDeg } = useBenchStore((state) => state.light);
   const from = (fromDeg * Math.PI) / 180;
   const above = (aboveDeg * Math.PI) / 180;
   const away = reach * 1.5;
   const half = reach * 0.55;
   const [right, up, out] = [Math.cos(above) * Math.cos(from), Math.cos(above) * Math.sin(from), Math.sin(above)];
+  const [x, y, z] = standing ? [away * right, -away * out, away * up] : [away * right, away * up, away * out];
   return (
+    <>
+    {/* What looks away from the lamp is not black: one sees it when the piece turns. */}
+    <directionalLight color="#dfe6ee" intensity={painted ? 3 : 1.1} position={[-x, y, -z]} />
     <directionalLight
       color="#fff2dc"
-      intensity={3.1}
-      position={standing ? [away * right, -away * out, away * up] : [away * right, away * up, away * out]}
+      intensity={painted ? 4.2 : 3.1}
+      position={[x, y, z]}
       castShadow
       shadow-mapSize={[1536, 1536]}
       shadow-radius={2}
@@ -238,6 +242,7 @@ function Lamp({ reach, standing }: { reach: number; standing: boolean }) {
     >
       <orthographicCamera attach="shadow-camera" args={[-half, half, half, -half, reach * 0.5, reach * 2.5]} />
     </directionalLight>
+    </>
   );
 }
 

@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 
 from nebrel.core.errors import BadPictureError
+from nebrel.core.figure.colour import behind as laid_behind
 from nebrel.core.figure.colour import beyond_the_cut
 from nebrel.core.figure.depth import DepthPicture, DepthSource, from_outline
 from nebrel.core.figure.learned import LearnedDepth
@@ -36,7 +37,11 @@ def depth_source(depth: FigureDepth, picture: Picture, sources: Sources) -> Dept
             sources.picture(depth.blob, depth.name).tones, picture.shape[::-1], interpolation=cv2.INTER_AREA
         )
         span = -depth.span_mm if depth.kind == "picture" and depth.near == "dark" else depth.span_mm
-        return DepthPicture(np.asarray(tones, dtype=np.float32), span)
+        behind = None
+        if depth.kind == "picture" and depth.behind_blob is not None:
+            own = sources.picture(depth.behind_blob, depth.behind_name)
+            behind = laid_behind(own.tones, own.coverage, picture.coverage)
+        return DepthPicture(np.asarray(tones, dtype=np.float32), span, behind)
     seen = np.repeat(picture.tones[..., np.newaxis], 3, axis=2) if picture.rgb is None else picture.rgb
     whole = beyond_the_cut(seen, picture.coverage)
     if depth.kind == "learned":

@@ -85,6 +85,8 @@ class FigureDepth(Part):
     )
     blob: str | None = made_by_hand("Depth picture", None, pattern="^[0-9a-f]{64}$")
     name: str = Field("", max_length=255, title="Name of the depth picture")
+    behind_blob: str | None = made_by_hand("Depth picture of the back", None, pattern="^[0-9a-f]{64}$")
+    behind_name: str = Field("", max_length=255, title="Name of the depth picture of the back")
     shading: float = share(
         "Strength of light and shade", 0.5, label="Tones turn the front by", shown={"kind": ["light"]}
     )
