@@ -80,7 +80,7 @@ describe("the station", () => {
     cleanup();
     station({ depth: { kind: "picture", blob: "2".repeat(64), name: "depths.png" } });
     fireEvent.click(button("Take away"));
-    expect(kept()[1]).toEqual({ figure: { depth: { kind: "swell", blob: null, name: null } } });
+    expect(kept()[1]).toEqual({ figure: { depth: { kind: "swell", blob: null, name: null, behind_blob: null, behind_name: null } } });
   });
 
   test("takes a picture of the back, and lets it go again", async () => {
