@@ -177,7 +177,9 @@ class TestOnThePiece:
     def figure(self, client) -> str:
         piece = client.post("/api/pieces", files={"picture": ("disc.png", disc(160))}).json()
         shape = {"shape": "figure", "base": piece["revision"], "label": "Figure"}
-        return client.post(f"/api/pieces/{piece['id']}/shape", json=shape).json()["id"]
+        piece = client.post(f"/api/pieces/{piece['id']}/shape", json=shape).json()
+        coarse = {"base": piece["revision"], "label": "Coarse", "change": {"figure": {"cells": 64}}}
+        return client.post(f"/api/pieces/{piece['id']}/revisions", json=coarse).json()["id"]
 
     def test_the_result_is_an_ordinary_source_of_depth(self, client, figure, job_until):
         job = client.post(f"/api/pieces/{figure}/ask-service", json={}).json()

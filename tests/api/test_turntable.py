@@ -1,7 +1,6 @@
 """A piece turned once round as a file."""
 
 import io
-import zipfile
 
 from PIL import Image
 
@@ -20,11 +19,6 @@ def test_a_film_is_saved_with_as_many_frames_as_it_lasts(client, started, job_un
     moving = Image.open(io.BytesIO(data))
     assert moving.n_frames == film["frames"]
     assert moving.size == tuple(film["size_px"])
-
-
-def test_pictures_come_in_a_zip(client, started, job_until):
-    film, data = filmed(client, started["id"], job_until, format="png", seconds=1)
-    assert len(zipfile.ZipFile(io.BytesIO(data)).namelist()) == film["frames"]
 
 
 def test_what_is_no_film_is_refused(client, started):

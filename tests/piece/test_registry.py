@@ -121,4 +121,4 @@ def test_every_shape_of_a_picture_can_be_made(panel, hill, shape):
     assert (piece.can(HasHeights), piece.can(HasSheet)) == (shape == "panel", shape == "lithophane")
     assert piece.can(HasOutlines) == (shape in ("raised", "cutter", "stamp"))
     assert piece.can(HasPicture)
-    assert not piece.can(HasSkin)
+    assert piece.can(HasSkin) == (shape == "figure")

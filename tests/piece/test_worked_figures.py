@@ -25,21 +25,21 @@ def evaluate() -> Evaluate:
 
 
 def worked(figure: dict | None = None, **parts) -> FigureDocument:
-    return merge(document(cells=96, **(figure or {})), parts)
+    return merge(document(cells=64, **(figure or {})), parts)
 
 
 def square(evaluate, **change) -> dict:
     """A square that is raised in the middle of the front."""
-    place, up = evaluate(document(cells=96)).first_place()
+    place, up = evaluate(document(cells=64)).first_place()
     art = {"kind": "outline", "blob": RING, "name": "square.svg"}
     return {"id": "d", "art": art, "at": place, "up": up, "width_mm": 6, "depth_mm": 1, **change}
 
 
 def test_a_figure_has_a_skin(evaluate):
     assert has(evaluate(document()), HasSkin)
-    place, up = evaluate(document(cells=96)).first_place()
+    place, up = evaluate(document(cells=64)).first_place()
     assert up == (0.0, 1.0, 0.0)
-    assert place[2] == pytest.approx(evaluate(document(cells=96)).placed(PX).vertices[:, 2].max(), abs=4)
+    assert place[2] == pytest.approx(evaluate(document(cells=64)).placed(PX).vertices[:, 2].max(), abs=4)
 
 
 class TestSteps:

@@ -14,8 +14,8 @@ from nebrel.core.mesh.trouble import troubled_vertices, with_neighbours
 # What the collapse itself takes for its error is below the measured one.
 FIRST_ERROR, ERROR_STEP, NEARLY = 0.3, 0.97, 0.8
 MOST_ROUNDS = 16
-# Up to so many faces there is time to look for the fewest that hold the tolerance as well.
-SOON_SEARCHED = 150_000
+# Up to so many faces there is time to look for the fewest that hold the tolerance, which is well if so few are left.
+SOON_SEARCHED, WELL_SEARCHED = 150_000, 0.4
 
 Progress = Callable[[float], None]
 
@@ -30,15 +30,17 @@ def lighten(mesh: TriMesh, tolerance: float, progress: Progress = lambda _: None
     Raises:
         BadValueError: the tolerance is not above 0.
     """
-    plain = mesh.colours is None
     if not tolerance > 0:
         return to_tolerance(mesh, tolerance, progress)
-    found = _place_by_place(mesh, tolerance, progress)
-    if plain and (found is None or len(mesh.faces) <= SOON_SEARCHED):
+    searched = None
+    if mesh.colours is None and len(mesh.faces) <= SOON_SEARCHED:
         searched = to_tolerance(mesh, tolerance, progress)
-        if found is None or len(searched.mesh.faces) < len(found.mesh.faces):
+        if len(searched.mesh.faces) <= WELL_SEARCHED * len(mesh.faces):
             return searched
-    return found or unchanged(mesh)
+    found = _place_by_place(mesh, tolerance, progress)
+    if found is not None and (searched is None or len(found.mesh.faces) < len(searched.mesh.faces)):
+        return found
+    return searched or unchanged(mesh)
 
 
 def _place_by_place(mesh: TriMesh, tolerance: float, progress: Progress) -> Simplified | None:
