@@ -125,6 +125,13 @@ class TestTexture:
         assert report.figure.texture.mean_error < 0.01
         assert report.figure.texture.width_px <= 512
 
+    def test_is_missed_in_words(self, evaluate):
+        told = [each.measure for each in self.made(evaluate, "3mf").findings(PX)]
+        assert "no-texture" in told
+        assert "no-texture" not in [each.measure for each in self.made(evaluate, "glb").findings(PX)]
+        none = {"few": {"on": True, "of": "filaments"}}
+        assert "no-filaments" in [each.measure for each in self.made(evaluate, "glb", figure=none).findings(PX)]
+
     def test_is_only_where_the_format_carries_it(self, evaluate):
         assert self.made(evaluate, "3mf").texture() is None
         assert self.made(evaluate, "3mf").delivered().mesh.colours is not None

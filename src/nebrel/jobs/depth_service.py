@@ -1,16 +1,20 @@
 """A far away service that makes figures: asked, followed and fetched. The contract is in `docs/depth-service.md`."""
 
+from __future__ import annotations
+
 import hashlib
 import json
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal, TypeVar
+from typing import TYPE_CHECKING, Any, Literal, TypeVar
 
-import httpx
 from pydantic import BaseModel, Field, ValidationError
 
 from nebrel.core.errors import NebrelError
+
+if TYPE_CHECKING:
+    import httpx
 
 Gives = Literal["depth", "solid"]
 Report = Callable[[str, float], None]
@@ -75,6 +79,9 @@ class DepthService:
     """One service at an address."""
 
     def __init__(self, url: str, token: str | None = None, patience: float = PATIENCE_SECONDS) -> None:
+        # Loaded once a service is asked: a server starts sooner without.
+        import httpx
+
         self._url = url.rstrip("/")
         self._patience = patience
         self._client = httpx.Client(
@@ -83,7 +90,7 @@ class DepthService:
             trust_env=False,
         )
 
-    def __enter__(self) -> "DepthService":
+    def __enter__(self) -> DepthService:
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -141,6 +148,8 @@ class DepthService:
 
     def _send(self, method: str, path: str, most_bytes: int, **sent: Any) -> httpx.Response:
         """An answer, asked for again while the service cannot be reached; nothing larger than it may be is taken in."""
+        import httpx
+
         for attempt in range(ASKED_AGAIN):
             try:
                 with self._client.stream(method, self._url + path, **sent) as coming:
@@ -157,6 +166,8 @@ class DepthService:
         return answer
 
     def _taken(self, answer: httpx.Response, most_bytes: int) -> httpx.Response:
+        import httpx
+
         parts, taken = [], 0
         for part in answer.iter_bytes():
             taken += len(part)

@@ -1,9 +1,13 @@
 """The stand-in for a depth service on a free port of this machine, begun when it is first asked for."""
 
+from __future__ import annotations
+
 import socket
 import threading
+from typing import TYPE_CHECKING
 
-from nebrel.simulated.depth_service import Pace, depth_service
+if TYPE_CHECKING:
+    from nebrel.simulated.depth_service import Pace
 
 LOOPBACK = "127.0.0.1"
 
@@ -26,6 +30,8 @@ class StandIn:
 
     def _begin(self) -> str:
         import uvicorn
+
+        from nebrel.simulated.depth_service import depth_service
 
         listening = socket.create_server((LOOPBACK, 0))
         server = uvicorn.Server(uvicorn.Config(depth_service(self._pace), log_level="error", lifespan="off"))

@@ -45,6 +45,7 @@ export function DepthCard({ pieceId, revision, document, editing }: FigureStatio
       <ChoiceHint document={work.document} at={`${AT}.kind`} />
       {depth.kind === "learned" && <Unsure pieceId={pieceId} revision={revision} />}
       {depth.kind === "own" && <NetworkPicker depth={depth} onTake={(file) => keepFile("own", file, file.name)} />}
+      {depth.kind === "own" && depth.blob && ["side", "gives", "scale"].map((name) => <PartField key={name} {...work} at={`${AT}.card.${name}`} />)}
       {depth.kind === "service" && <ServiceAsk pieceId={pieceId} depth={depth} onTake={(file) => keepFile("service", file, file.name)} />}
       {depth.kind === "picture" && (
         <FilePick

@@ -6,7 +6,7 @@ import type { FigureDocument } from "../../api/client";
 import { useFigureStore } from "../../state/figureStore";
 import { onPage } from "../../testing/page";
 import { PLAN } from "../../testing/plan";
-import { begun, editing, keep, kept, pieceOf, show } from "../../testing/stations";
+import { begun, editing, keep, kept, pieceOf, show, type } from "../../testing/stations";
 import { CompareCard } from "./CompareCard";
 import { DepthCard } from "./DepthCard";
 import { UnsureOverPlan } from "./FigureTools";
@@ -117,6 +117,12 @@ describe("networks of one's own", () => {
     expect(kept()).toEqual(["Depth by good.onnx", { figure: { depth: { kind: "own", ...taken } } }]);
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Take odd.onnx" }).disabled).toBe(true);
     expect(screen.getByRole("alert").textContent).toContain("not JSON");
+  });
+
+  test("one that is taken shows its card, which can be put right", () => {
+    show(<DepthCard {...propsOf({ kind: "own", blob: "3".repeat(64), name: "good.onnx" })} />, "figure");
+    type("Side of its picture", "128");
+    expect(kept()[1]).toEqual({ figure: { depth: { card: { side: 128 } } } });
   });
 
   test("where there is none it is said where one goes", async () => {

@@ -3,6 +3,7 @@
 from nebrel.core.figure.figure import ShapedFigure
 from nebrel.core.figure.foot import leaning
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.formats import TEXTURED
 from nebrel.core.mesh.shells import shells_of
 from nebrel.core.proof import Finding
 from nebrel.core.proof.makeable import bed_findings
@@ -68,7 +69,30 @@ def figure_findings(document: FigureDocument, shaped: ShapedFigure, mesh: TriMes
                     "leaning", value=out, unit="mm",
                 )
             )  # fmt: skip
-    return (*found, *bed_findings(mesh, document.maker.to_core(), "figure"))
+    return (*found, *_about_colours(document), *bed_findings(mesh, document.maker.to_core(), "figure"))
+
+
+def _about_colours(document: FigureDocument) -> tuple[Finding, ...]:
+    colour, few = document.figure.colour, document.figure.few
+    found: list[Finding] = []
+    if not colour.on:
+        return ()
+    if few.on and few.of == "filaments" and not few.filaments:
+        found.append(
+            Finding(
+                "note", "None of your filaments is chosen, so few colours are taken from the picture.",
+                "Choose filaments at Few colours to have it in theirs.", "no-filaments",
+            )
+        )  # fmt: skip
+    form = document.delivery.format
+    if colour.carried == "texture" and form not in TEXTURED:
+        found.append(
+            Finding(
+                "note", f"{form.upper()} carries no texture, so triangles carry what it can of the colours.",
+                "GLB and OBJ carry a texture.", "no-texture",
+            )
+        )  # fmt: skip
+    return tuple(found)
 
 
 def unlike_outline(overlap: float) -> tuple[Finding, ...]:
