@@ -35,13 +35,14 @@ _Grid = NDArray[np.float64]
 def truth() -> list[Row]:
     """How near figures come to solids that are known, by every source of depth, and what four strokes are worth."""
     rows = []
-    for name, solid in known_solids().items():
+    for known, solid in known_solids().items():
+        name = f"an {known}" if known[0] in "aeiou" else f"a {known}"
         for source, found in _sources(seen_solid(solid), 0).items():
             figure = _figure(solid, (), found)
-            rows.append(_told(f"Figure of a {name}, {source}", _errors(solid, figure), _overlap(solid, figure)))
+            rows.append(_told(f"Figure of {name}, {source}", _errors(solid, figure), _overlap(solid, figure)))
         for source, found in (("by its outline", from_outline), ("learned", LearnedDepth(_clean(solid)))):
             figure = _figure(solid, _four_strokes(solid, found), found)
-            words = f"Figure of a {name}, {source}, four strokes"
+            words = f"Figure of {name}, {source}, four strokes"
             rows.append(_told(words, _errors(solid, figure), _overlap(solid, figure)))
     return rows
 

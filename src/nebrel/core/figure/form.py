@@ -105,16 +105,19 @@ def back_of(silhouette: Silhouette, middle: _Floats, square: _Floats, back: Back
     half = np.sqrt(np.maximum(square, 0))
     smooth = half, middle
     if back.fade > 0 and back.kind != "flat":
-        # The square falls straight to the outline, so smoothing it leaves the rim round.
         sigma = back.fade / silhouette.pitch
-        soft = ndimage.gaussian_filter(square, sigma, mode="nearest")
-        smooth = np.sqrt(np.maximum(soft, 0)), _faded(middle, square > 0, sigma)
+        # At the outline it stays the mirror of the front, so that both meet there; further in it is smooth.
+        inwards = np.clip(silhouette.deep / (2 * back.fade), 0, 1)
+        share = inwards * inwards * (3 - 2 * inwards)
+        soft = share * ndimage.gaussian_filter(square, sigma, mode="nearest") + (1 - share) * square
+        away = _faded(middle, square > 0, sigma)
+        smooth = np.sqrt(np.maximum(soft, 0)), share * away + (1 - share) * middle
     if back.kind == "mirror" and back.fade <= 0:
         return FigureForm(silhouette, middle, square)
     factor = 0.0 if back.kind == "flat" else back.bulge if back.kind == "bulge" else 1.0
     # At the outline as round behind as in front, however level the back is further in.
     rim = RIM_SHARE * float(half.max())
-    behind = np.hypot(factor * smooth[0], rim * half / np.maximum(rim + half, 1e-12))
+    behind = np.maximum(factor * smooth[0], rim * half / np.maximum(rim + half, 1e-12))
     behind += middle - smooth[1]
     behind = np.maximum(behind, LEAST_SHARE * half - half)
     thick = (half + behind) / 2

@@ -44,7 +44,7 @@ OF_FINE = "to the nearest place, from the surface before it was made light"
 OF_WORKED = "to the nearest place, from the figure before it was made lighter"
 # What does not change front and back.
 BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "order", "colour", "few", "foot"}
-_VERSION = 2
+_VERSION = 3
 
 
 class FigureMaking(PicturedEvaluator[FigureDocument], SkinnedEvaluator[FigureDocument]):
