@@ -72,7 +72,7 @@ class Training:
             group["lr"] = float(rate) * min(1.0, (self.step + 1) / WARM_UP)
         inputs = torch.from_numpy(np.stack([each.inputs for each in samples])).to(memory_format=torch.channels_last)
         self.net.train()
-        loss, parts = loss_of(self.net(inputs), _truth(samples))
+        loss, parts = loss_of(self.net(inputs), truth_of(samples))
         self.optimiser.zero_grad(set_to_none=True)
         loss.backward()
         torch.nn.utils.clip_grad_norm_(self.net.parameters(), 2.0)
@@ -123,7 +123,9 @@ def _draw(queue: multiprocessing.Queue, side: int, seed: int) -> None:
         queue.put(draw_solid(rng, side))
 
 
-def _truth(samples: list[Sample]) -> Truth:
+def truth_of(samples: list[Sample]) -> Truth:
+    """What samples should be said of, as the loss takes it."""
+
     def gathered(name: str) -> torch.Tensor:
         found = np.stack([np.asarray(getattr(each, name), dtype=np.float32) for each in samples])
         return torch.from_numpy(found if found.ndim == 4 else found[:, np.newaxis])
