@@ -22,7 +22,6 @@ if TYPE_CHECKING:
     from nebrel.core.height.calibrate import Fit
     from nebrel.piece.parts.material import TranslucentMaterialPart
     from nebrel.settings import Settings
-    from nebrel.store.pieces import PieceState
 
 
 MEMORY_BYTES = 512 * 2**20
@@ -237,6 +236,7 @@ def light(
     import numpy as np
     from PIL import Image
 
+    from nebrel.cli.shelf import piece_named
     from nebrel.core.mesh.formats import read_mesh
     from nebrel.core.proof.from_behind import likely_side, nearest_wall
     from nebrel.core.proof.lit import lit_picture, shown_contrast, shown_tones
@@ -260,7 +260,7 @@ def light(
     else:
         workshop = open_workshop(settings)
         try:
-            piece = workshop.piece(_piece_named(workshop.pieces.all(), what).id)
+            piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
             sheet = piece.having(HasSheet)
             view, rule = sheet.lit(FULL), sheet.rule
             through = view.through
@@ -302,11 +302,3 @@ def material_named(name: str | None, settings: Settings) -> TranslucentMaterialP
             database.close()
     facts.pop("measured")
     return TranslucentMaterialPart.model_validate(facts)
-
-
-def _piece_named(pieces: list[PieceState], what: str) -> PieceState:
-    """The piece of that id, or of that title, whatever the case of its letters."""
-    for piece in pieces:
-        if what.casefold() in (piece.id, str(piece.document.get("title", "")).casefold()):
-            return piece
-    raise BadValueError(f"There is no file and no piece on the shelf called {what}; please check the name.")

@@ -11,7 +11,7 @@ from nebrel.cli.on_demand import Named, OnDemand
 from nebrel.core.errors import NebrelError
 
 BAD_INPUT = 2
-# `prepare` reads shorthands, whose order counts, by itself.
+# `prepare` reads shorthands, whose order counts, by itself; `carve` and `reach` hand on the options of `make relief`.
 READS_MORE = {"context_settings": {"allow_extra_args": True, "ignore_unknown_options": True}}
 
 
@@ -30,6 +30,9 @@ class _Nebrel(OnDemand):
         "cut": Named("meshes", "cut", "Cut a closed mesh by a plane and keep one side, the cut closed."),
         "decorate": Named("decorations", "decorate", "Lay a picture or outline on the skin of a model."),
         "colours": Named("colours", "colours", "Give a coloured mesh few colours, one to a triangle."),
+        "carve": Named("carve", "carve", "Plan the carving of a piece, prove it, and write programs.", READS_MORE),
+        "simulate": Named("carve", "simulate", "Run programs on a simulated router."),
+        "reach": Named("carve", "reach", "Map where bits cannot reach into a piece.", READS_MORE),
         "turntable": Named("turntable", "turntable", "Turn a mesh once round, as a film or as pictures."),
         "prepare": Named("pictures", "prepare", "Prepare a picture by ops.", READS_MORE),
         "audit": Named("pictures", "audit", "Tell what of a picture would go wrong as relief."),

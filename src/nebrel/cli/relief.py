@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json as jsons
+from collections.abc import Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from types import SimpleNamespace
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -17,6 +19,7 @@ from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
     from nebrel.core.height.export import HeightMap
+    from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 
 
 MEMORY_BYTES = 64 * 2**20
@@ -69,46 +72,65 @@ def relief(
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a relief panel: tones become heights over a back."""
+    given = dict(locals())
     check_target(output, (*MESHES, *HEIGHT_MAPS))
-    data = read_file(picture, "picture_bytes")
-    masking = None if mask is None else read_file(mask, "picture_bytes")
-    relief_mm = parse_length(relief)
-    rule_of = {
-        "kind": choice("--rule", rule, ("straight", "curve", "steps", "compress")),
-        "tall": choice("--raise", raise_, ("bright", "dark")),
-        "relief_mm": relief_mm,
-        "strength": strength,
-        **({} if curve is None else {"points": points_of(curve)}),
-    }
-    table = None if steps is None else steps_of(steps)
-    height = {
-        "cut": _switch("tone", None if cut_below is None else share("--cut-below", cut_below)),
-        "mask": {} if mask is None else {"blob": MASK_BLOB, "name": mask.name[-255:]},
-        "smooth_mm": parse_length(smooth),
-        "smooth_keep_mm": parse_length(keep_edges),
-        "smooth_where": choice("--smooth-where", smooth_where, ("all", "slopes", "terraces")),
-        "draft": _switch("wall_deg", None if draft is None else angle("--draft", draft)),
-        "rounding": _switch("radius_mm", None if round_ is None else parse_length(round_)),
-    }
-    body = {
-        "width_mm": parse_length(width),
-        **backing_of(backing),
-        "shape": choice("--base", base, ("rectangle", "rounded", "ellipse", "polygon", "outline")),
-        "corner_mm": parse_length(corner),
-        "sides": sides,
-        "margin_mm": parse_length(margin),
-        "frame": frame_of(frame),
-        "edge": {
-            **_switch("bevel_mm", None if bevel is None else parse_length(bevel), "bevel_on"),
-            **_switch("draft_deg", None if wall_draft is None else angle("--wall-draft", wall_draft), "draft_on"),
-        },
-        "openings": [opening_of(given) for given in hole or []],
-    }
-    finish = {"tolerance_mm": parse_length(tolerance)}
+    evaluator = relief_evaluator(given)
 
     from nebrel.cli.mesh_files import save_mesh
-    from nebrel.core.height import found_steps
     from nebrel.core.mesh.formats import format_of
+
+    if output.suffix.lower() in HEIGHT_MAPS:
+        return _as_picture(evaluator.height_map(), output, json)
+    with progress_bar() as progress:
+        slab, report = evaluator.build(progress)
+        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
+    report = report.model_copy(update={"file_bytes": output.stat().st_size})
+    tell_build(report, output, json)
+    return 0 if report.sound else 1
+
+
+def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
+    """The panel of a picture, by the options of `relief` under the names of its parameters."""
+    asked = SimpleNamespace(**given)
+    data = read_file(asked.picture, "picture_bytes")
+    masking = None if asked.mask is None else read_file(asked.mask, "picture_bytes")
+    relief_mm = parse_length(asked.relief)
+    rule_of = {
+        "kind": choice("--rule", asked.rule, ("straight", "curve", "steps", "compress")),
+        "tall": choice("--raise", asked.raise_, ("bright", "dark")),
+        "relief_mm": relief_mm,
+        "strength": asked.strength,
+        **({} if asked.curve is None else {"points": points_of(asked.curve)}),
+    }
+    table = None if asked.steps is None else steps_of(asked.steps)
+    height = {
+        "cut": _switch("tone", None if asked.cut_below is None else share("--cut-below", asked.cut_below)),
+        "mask": {} if asked.mask is None else {"blob": MASK_BLOB, "name": asked.mask.name[-255:]},
+        "smooth_mm": parse_length(asked.smooth),
+        "smooth_keep_mm": parse_length(asked.keep_edges),
+        "smooth_where": choice("--smooth-where", asked.smooth_where, ("all", "slopes", "terraces")),
+        "draft": _switch("wall_deg", None if asked.draft is None else angle("--draft", asked.draft)),
+        "rounding": _switch("radius_mm", None if asked.round_ is None else parse_length(asked.round_)),
+    }
+    body = {
+        "width_mm": parse_length(asked.width),
+        **backing_of(asked.backing),
+        "shape": choice("--base", asked.base, ("rectangle", "rounded", "ellipse", "polygon", "outline")),
+        "corner_mm": parse_length(asked.corner),
+        "sides": asked.sides,
+        "margin_mm": parse_length(asked.margin),
+        "frame": frame_of(asked.frame),
+        "edge": {
+            **_switch("bevel_mm", None if asked.bevel is None else parse_length(asked.bevel), "bevel_on"),
+            **_switch(
+                "draft_deg", None if asked.wall_draft is None else angle("--wall-draft", asked.wall_draft), "draft_on"
+            ),
+        },
+        "openings": [opening_of(given) for given in asked.hole or []],
+    }
+    finish = {"tolerance_mm": parse_length(asked.tolerance)}
+
+    from nebrel.core.height import found_steps
     from nebrel.core.picture import read_picture
     from nebrel.piece.evaluation.cache import ResultCache
     from nebrel.piece.evaluation.sources import Sources
@@ -119,15 +141,15 @@ def relief(
     from nebrel.settings import Settings
 
     settings = Settings()
-    opened = read_picture(data, picture.name, settings.read_limits)
-    if rule == "steps":
+    opened = read_picture(data, asked.picture.name, settings.read_limits)
+    if asked.rule == "steps":
         rows = found_steps(opened, relief_mm) if table is None else table
         rule_of["steps"] = [{"tone": tone, "mm": mm} for tone, mm, *_ in rows]
     document = parse_part(
         PanelDocument,
         {
-            "title": picture.stem[:120] or "Relief",
-            "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+            "title": asked.picture.stem[:120] or "Relief",
+            "picture": picture_source(NO_BLOB, asked.picture.name, opened.facts).model_dump(),
             "height": {"rule": rule_of, **height},
             "body": body,
             "finish": finish,
@@ -136,15 +158,7 @@ def relief(
     sources = Sources(
         lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), settings.read_limits
     )
-    evaluator = PanelEvaluator(document, sources)
-    if output.suffix.lower() in HEIGHT_MAPS:
-        return _as_picture(evaluator.height_map(), output, json)
-    with progress_bar() as progress:
-        slab, report = evaluator.build(progress)
-        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
-    report = report.model_copy(update={"file_bytes": output.stat().st_size})
-    tell_build(report, output, json)
-    return 0 if report.sound else 1
+    return PanelEvaluator(document, sources)
 
 
 def _as_picture(made: HeightMap, output: Path, json: bool) -> int:

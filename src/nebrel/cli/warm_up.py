@@ -2,6 +2,7 @@
 
 import io
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from multiprocessing import get_context
 
 import manifold3d
@@ -9,12 +10,19 @@ import numpy as np
 import shapely
 from PIL import Image
 
+from nebrel.core.carve.bits import Bit
+from nebrel.core.carve.board import Board, Machine
+from nebrel.core.carve.finish import Direction, Finishing
+from nebrel.core.carve.plan import Job
+from nebrel.core.carve.program import POSTS
 from nebrel.core.csg.boolean import mesh_of
+from nebrel.core.height import HeightField
 from nebrel.core.jit import drop_old_kernels
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.remesh import remesh
 from nebrel.core.picture import Picture, SourceFacts, read_picture
+from nebrel.core.proof.carving import carve
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
 from nebrel.core.surface.art import Setting, art_of_picture, art_of_region
@@ -44,7 +52,10 @@ COMPILED_OPS: dict[str, dict[str, float]] = {"deblock": {}, "deband": {}, "media
 def warm_up() -> None:
     """Compile the hot loops once, so that no one waits for it later."""
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-        for run in [pool.submit(part) for part in (_decorate_something, _make_relief, _trace_something, _make_figure)]:
+        for run in [
+            pool.submit(part)
+            for part in (_decorate_something, _make_relief, _trace_something, _make_figure, _carve_something)
+        ]:
             run.result()
     drop_old_kernels()
 
@@ -90,6 +101,18 @@ def _make_figure() -> None:
     plain = {"title": "Warm-up", "picture": source.model_dump(), "figure": {"cells": 64, "width_mm": 20}}
     sources = Sources(lambda _: data, ResultCache(2**20))
     FigureEvaluator(parse_part(FigureDocument, plain), sources).build()
+
+
+def _carve_something() -> None:
+    """A bump, roughed by a flat bit, finished by a ball and mended by a finer one, and run."""
+    row, column = np.mgrid[0:61, 0:61] - 30.0
+    bump = np.maximum(2 - np.hypot(row, column) * 0.1, 0) + (row > 20)
+    field = HeightField(bump.astype(np.float32), np.ones(bump.shape, dtype=np.float32), 0.1)
+    finishing = Finishing(0.05)
+    directions: tuple[Direction, ...] = (0.0, "contour")
+    for direction in directions:
+        job = Job((Bit("ball", 3), Bit("ball", 0.8)), Bit("flat", 3), finishing=replace(finishing, direction=direction))
+        carve(field, 4.0, job, Board((20, 20, 5)), Machine(), POSTS[0])
 
 
 def _trace_something() -> None:

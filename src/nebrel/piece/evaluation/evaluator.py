@@ -8,11 +8,13 @@ from typing import Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.height import HeightField
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.mesh.texture import Texture
 from nebrel.core.proof import Finding
+from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import Viewpoint, render
 from nebrel.core.proof.section import Profile, cut_mesh
@@ -28,6 +30,7 @@ AnyDocument = TypeVar("AnyDocument", bound=Document)
 PREVIEW_PX = 720
 THUMBNAIL_PX = (720, 540)
 LOOKS_VERSION = 3
+FINEST_CARVED_MM, FEWEST_CARVED_PX, MOST_CARVED_PX = 0.02, 200, 2400
 
 
 def quiet(_stage: str, _fraction: float) -> None:
@@ -117,6 +120,16 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
     def target_along(self, start: tuple[float, float], end: tuple[float, float], longest_px: int) -> Profile | None:
         """The target surface along a line, or None where a mesh is all that is known."""
         return None
+
+    def heights_to_carve(self, pitch: float) -> HeightField:
+        """Its finished upper side, as a bit from above sees it, blank where there is nothing.
+
+        Args:
+            pitch: mm between samples that would do, where they are taken from a mesh.
+        """
+        longest = max(self.size_mm[:2]) / max(pitch, FINEST_CARVED_MM)
+        px = int(np.clip(longest, FEWEST_CARVED_PX, MOST_CARVED_PX))
+        return heights_from_above(self.mesh(FULL), px)
 
     def shaded(self, longest_px: int = FULL) -> ShadedMesh:
         """The solid prepared for looking at."""

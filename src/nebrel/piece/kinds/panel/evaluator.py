@@ -143,6 +143,9 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
     def target_along(self, start: tuple[float, float], end: tuple[float, float], longest_px: int) -> Profile | None:
         return target_profile(self.target(longest_px), self.document.body.backing_mm, start, end)
 
+    def heights_to_carve(self, pitch: float) -> HeightField:
+        return self.target()
+
     def height_map(self) -> HeightMap:
         return height_map(self.target(), self.document.body.backing_mm)
 

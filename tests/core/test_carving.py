@@ -1,0 +1,196 @@
+"""Planned carving, proved on the simulated router: no gouge, allowance kept, scallops as asked."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from nebrel.core.carve.asked import asked_of
+from nebrel.core.carve.bits import Bit, taper_diameter
+from nebrel.core.carve.board import Board, Machine
+from nebrel.core.carve.finish import Direction, Finishing, scallop_distance
+from nebrel.core.carve.plan import Job
+from nebrel.core.carve.program import POSTS, Post, Setting, program_of
+from nebrel.core.carve.rough import Roughing
+from nebrel.core.errors import BadValueError
+from nebrel.core.height import HeightField
+from nebrel.core.proof.carving import Carved, carve
+from nebrel.core.router.interpreter import read_program
+
+PITCH, SIDE = 0.1, 241
+BITS = {
+    "ball": Bit("ball", 4),
+    "flat": Bit("flat", 4),
+    "v": Bit("v", 4, angle_deg=90),
+    "taper": Bit("taper", taper_diameter(0.5, 5, 22, 6), 0.5, 5),
+}
+BOARD = Board((40, 40, 12))
+
+
+def fractal(tall: float = 3.0) -> NDArray[np.float64]:
+    rng = np.random.default_rng(7)
+    waves = np.fft.fftfreq(SIDE)[:, np.newaxis] ** 2 + np.fft.rfftfreq(SIDE) ** 2
+    waves[0, 0] = np.inf
+    noise = rng.standard_normal(waves.shape) + 1j * rng.standard_normal(waves.shape)
+    heights = np.fft.irfft2(noise * waves**-1.1, (SIDE, SIDE))
+    return (heights - heights.min()) / np.ptp(heights) * tall
+
+
+def cap() -> NDArray[np.float64]:
+    x = np.linspace(-12, 12, SIDE)
+    away = x[:, np.newaxis] ** 2 + x**2
+    return np.maximum(np.sqrt(np.maximum(20.0**2 - away, 0)) - 17, 0)
+
+
+def steps() -> NDArray[np.float64]:
+    x = np.linspace(0, 24, SIDE)
+    slant = x[:, np.newaxis] * 0.7 + x
+    return np.floor(slant / 10) * 1.2
+
+
+SURFACES = {"fractal": fractal(), "cap": cap(), "steps": steps()}
+
+
+def carved(
+    heights: NDArray[np.float64],
+    bits: tuple[Bit, ...],
+    direction: Direction = 0.0,
+    post: Post = POSTS[0],
+    machine: Machine = Machine(),  # noqa: B008
+    pattern: str = "rings",
+    rough_bit: Bit | None = BITS["flat"],
+) -> Carved:
+    field = HeightField(heights.astype(np.float32), np.ones(heights.shape, np.float32), PITCH)
+    roughing = Roughing(0.4, "rows" if pattern == "rows" else "rings")
+    job = Job(bits, rough_bit, roughing, Finishing(0.01, 0.0075, direction))
+    return carve(field, 8.0, job, BOARD, machine, post, "Trial")
+
+
+@pytest.mark.parametrize("surface", SURFACES)
+@pytest.mark.parametrize("kind", BITS)
+def test_no_bit_gouges_and_roughing_keeps_its_allowance(surface: str, kind: str) -> None:
+    made = carved(SURFACES[surface], (BITS[kind],))
+    assert made.faults == ()
+    assert made.facts["gouge_max_mm"] <= (0.002 if surface == "steps" else 0.001)
+    assert made.facts["rapids_in_stock"] == made.facts["steep_entries"] == 0
+    rough = made.ran[0]
+    ends = [*made.programs[0].begins, rough.moves.lines + 2]
+    roughing = (rough.moves.line >= ends[0]) & (rough.moves.line < ends[1])
+    assert 0.4 - 1e-3 <= rough.cuts.lowest_over[roughing].min() < 0.6
+
+
+@pytest.mark.parametrize("surface", SURFACES)
+@pytest.mark.parametrize("direction", [0.0, 30.0, "crossed", "contour"])
+def test_finishing_leaves_the_scallop_over_what_the_ball_reaches(surface: str, direction: Direction) -> None:
+    made = carved(SURFACES[surface], (BITS["ball"],), direction)
+    assert made.faults == ()
+    over = (made.stock.tops - made.reach)[np.isfinite(made.asked)]
+    share = (over <= 0.01 + 0.0075 + 0.002).mean()
+    assert share >= (0.94 if direction == "contour" else 0.994)
+    assert over.max() > 0.003
+
+
+def test_a_finer_bit_goes_only_where_the_coarse_one_left_something_and_mends_that() -> None:
+    # A plain with one narrow groove.
+    x = np.linspace(0, 24, SIDE)
+    heights = np.tile(3 - 1.5 * np.exp(-((x - 12) ** 2) / 0.5), (SIDE, 1))
+    coarse = carved(heights, (BITS["ball"],))
+    both = carved(heights, (BITS["ball"], BITS["taper"]))
+    rest = [one for one in both.passes if one.kind == "rest"]
+    assert len(rest) == 1
+    finish = next(one for one in both.passes if one.kind == "finish")
+    assert rest[0].length_m < 0.5 * finish.length_m * scallop_distance(2, 0.01) / scallop_distance(0.5, 0.01)
+    assert coarse.facts["left_max_mm"] > 0.3
+    assert both.facts["left_max_mm"] < coarse.facts["left_max_mm"] - 0.2
+    assert both.facts["left_over_reachable_max_mm"] < 0.07
+    assert rest[0].lifts < 100
+
+
+def test_rows_rough_as_well_as_rings() -> None:
+    rows = carved(SURFACES["fractal"], (BITS["ball"],), pattern="rows")
+    assert rows.faults == ()
+    assert rows.passes[0].kind == "rough"
+
+
+def test_programs_in_inches_cut_what_those_in_millimetres_cut() -> None:
+    in_mm = carved(SURFACES["fractal"], (BITS["ball"],))
+    in_inch = carved(SURFACES["fractal"], (BITS["ball"],), machine=Machine(unit="in"))
+    assert "G20" in in_inch.programs[0].text
+    assert np.nanmax(np.abs(in_mm.stock.tops - in_inch.stock.tops)[np.isfinite(in_mm.asked)]) <= 0.3e-3
+
+
+@pytest.mark.parametrize("post", POSTS, ids=lambda post: post.name)
+def test_every_way_of_writing_is_read_and_proved(post: Post) -> None:
+    made = carved(SURFACES["cap"], (BITS["ball"],), post=post)
+    assert made.faults == ()
+    assert len(made.programs) == (2 if post.bit_change == "file" else 1)
+    text = made.programs[0].text
+    assert text.endswith("M30\r\n" if post.line_end == "crlf" else "M30\n")
+    assert ("M6" in text, "M0\n" in text) == (post.bit_change == "m6", post.bit_change == "pause")
+
+
+def test_zero_corner_is_the_lower_left_of_the_face_and_the_highest_place_lies_in_it() -> None:
+    made = carved(SURFACES["cap"], (BITS["ball"],))
+    places = np.concatenate([ran.moves.places[1:] for ran in made.ran])
+    cuts = places[places[:, 2] <= 0.0]
+    # The piece of 24 mm lies in the middle of 40 mm.
+    assert cuts[:, 0].min() == pytest.approx(8, abs=1.5)
+    assert cuts[:, 0].max() == pytest.approx(32, abs=1.5)
+    assert cuts[:, 2].min() == pytest.approx(-3, abs=0.01)
+    finish = made.ran[-1].moves.places
+    near = np.hypot(finish[:, 0] - 20, finish[:, 1] - 20) < 1
+    assert finish[near, 2].min() == pytest.approx(0, abs=0.03)
+
+
+def test_the_zero_point_moves_the_program_and_not_the_cut() -> None:
+    at_corner = carved(SURFACES["cap"], (BITS["ball"],))
+    field = HeightField(SURFACES["cap"].astype(np.float32), np.ones((SIDE, SIDE), np.float32), PITCH)
+    job = Job((BITS["ball"],), BITS["flat"], Roughing(0.4))
+    board = replace(BOARD, zero="centre", zero_height="bed")
+    on_bed = carve(field, 8.0, job, board, Machine(), POSTS[0])
+    assert on_bed.faults == ()
+    moved = at_corner.ran[1].moves.places[5] - on_bed.ran[1].moves.places[5]
+    assert moved == pytest.approx([20, 20, -12], abs=1e-3)
+    off = np.abs(at_corner.stock.tops - on_bed.stock.tops)
+    assert off.max() < 2e-3
+
+
+@pytest.mark.parametrize(
+    ("board", "thickness", "bit", "says"),
+    [
+        (Board((20, 40, 12)), 8.0, BITS["ball"], "a stock as large as the piece"),
+        (Board((40, 40, 6)), 8.0, BITS["ball"], "too thin"),
+        (Board((40, 40, 12), (20, 0)), 8.0, BITS["ball"], "would lie beside the stock"),
+        (BOARD, 8.0, Bit("ball", 4, flute=2, shank=4), "flutes of the ball 4 mm bit are 2 mm"),
+        (BOARD, 8.0, Bit("ball", 1, flute=1.0, shank=6), "shank of the ball 1 mm bit"),
+    ],
+)
+def test_what_does_not_fit_is_refused(board: Board, thickness: float, bit: Bit, says: str) -> None:
+    field = HeightField(steps().astype(np.float32), np.ones((SIDE, SIDE), np.float32), PITCH)
+    with pytest.raises(BadValueError, match=says):
+        carve(field, thickness, Job((bit,)), board, Machine(), POSTS[0])
+    with pytest.raises(BadValueError, match="blank"):
+        asked_of(HeightField(field.heights, np.zeros_like(field.heights), PITCH), 3.0)
+
+
+def test_a_blank_surround_is_left_to_the_stock() -> None:
+    heights = SURFACES["cap"].astype(np.float32)
+    x = np.linspace(-12, 12, SIDE)
+    disc = (x[:, np.newaxis] ** 2 + x**2 < 64).astype(np.float32)
+    job = Job((BITS["ball"],), BITS["flat"], Roughing(0.4))
+    made = carve(HeightField(heights, disc, PITCH), 8.0, job, BOARD, Machine(), POSTS[0])
+    assert made.faults == ()
+    assert np.isfinite(made.asked).mean() == pytest.approx(np.pi * 64 / made.asked.size / 0.01, rel=0.03)
+    corner = made.stock.tops[10:20, 10:20]
+    assert corner.min() == 0
+
+
+def test_numbers_have_fixed_digits_and_remarks_no_brackets_of_their_own() -> None:
+    made = carved(SURFACES["cap"], (BITS["ball"],), rough_bit=None)
+    words = [word for line in made.programs[0].text.split("\n") if not line.startswith("(") for word in line.split()]
+    assert all(len(word.split(".")[1]) == 4 for word in words if word[0] in "XYZ")
+    program = program_of((), Setting(title=("a (b) c",)), POSTS[0])
+    assert "(a [b] c)" in program.text
+    with pytest.raises(Exception, match="moves nothing"):
+        read_program("(a)\nM30", (0, 0, 5))
