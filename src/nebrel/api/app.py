@@ -18,6 +18,7 @@ from nebrel.api.messages.pictures import StripHead
 from nebrel.api.messages.pieces import Refusal
 from nebrel.api.messages.previews import MapHead, PlanHead, SolidHead, ThinMapHead
 from nebrel.api.routes import (
+    carving,
     decorations,
     figures,
     jobs,
@@ -96,7 +97,7 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
     app.add_exception_handler(Exception, _own_fault)
     groups = (
         pieces, parts, previews, pictures, models, decorations,
-        outlines, lithophanes, figures, motifs, materials, versions, targets, jobs, news,
+        outlines, lithophanes, figures, carving, motifs, materials, versions, targets, jobs, news,
     )  # fmt: skip
     for routes in groups:
         app.include_router(routes.router, prefix="/api")

@@ -13,6 +13,7 @@ from nebrel.core.mesh.formats import write_mesh, write_textured
 from nebrel.core.picture.write import write_picture
 from nebrel.core.proof.film import write_film
 from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
+from nebrel.jobs.carving import carve_piece
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.abilities import HasDepthSources, HasHeights, HasPicture
@@ -182,4 +183,5 @@ KINDS: dict[str, Work] = {
     "heights": export_heights,
     "service": ask_service,
     "turntable": film_turntable,
+    "carving": carve_piece,
 }

@@ -25,6 +25,7 @@ from nebrel.store.jobs import JobRecords
 from nebrel.store.materials import Materials
 from nebrel.store.motifs import Motifs
 from nebrel.store.pieces import Pieces, PieceState
+from nebrel.store.rack import Rack
 from nebrel.store.targets import LightTargets
 from nebrel.store.versions import Versions
 
@@ -43,6 +44,7 @@ class Workshop:
     motifs: Motifs
     materials: Materials
     filaments: Filaments
+    rack: Rack
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
@@ -153,6 +155,7 @@ def open_workshop(settings: Settings) -> Workshop:
         motifs=Motifs(database),
         materials=Materials(database),
         filaments=Filaments(database),
+        rack=Rack(database),
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,

@@ -122,3 +122,13 @@ class FilamentRow(Table):
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
     colour: Mapped[str] = mapped_column(String(7))
+
+
+class BitRow(Table):
+    """A bit of a router, by the names that documents have."""
+
+    __tablename__ = "bits"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    facts: Mapped[dict[str, object]] = mapped_column(JSON)

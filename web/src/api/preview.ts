@@ -153,6 +153,17 @@ export async function fetchMap(pieceId: string, kind: MapKind, builtBy: string |
   return { head: frame.head, solid: solidIn(frame), values: arrayOf(frame, "values", Float32Array).values };
 }
 
+/** What is shown of a simulated stock: it alone, or coloured by what is left or cannot be reached. */
+export type CarvingShown = "stock" | "left" | "reach";
+
+/** The simulated stock at a step of a carving job; with a measure for every vertex where one is shown. */
+export async function fetchStock(jobId: string, step: number, shown: CarvingShown, signal?: AbortSignal): Promise<{ solid: ShadedSolid; map: SurfaceMap | null }> {
+  const frame = unpackFrame<MapHead>(await fetched(`/api/jobs/${jobId}/carving/stock?step=${step}&shown=${shown}`, undefined, signal));
+  const solid = solidIn(frame);
+  if (shown === "stock") return { solid, map: null };
+  return { solid, map: { head: frame.head, solid, values: arrayOf(frame, "values", Float32Array).values } };
+}
+
 export async function fetchBuiltSolid(jobId: string, signal?: AbortSignal): Promise<ShadedSolid> {
   return solidIn(unpackFrame(await fetched(`/api/jobs/${jobId}/model`, undefined, signal)));
 }

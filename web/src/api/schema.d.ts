@@ -905,6 +905,174 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Bits
+         * @description The bits of the rack.
+         */
+        get: operations["list_bits"];
+        put?: never;
+        /**
+         * Add Bit
+         * @description Put a further bit into the rack.
+         */
+        post: operations["add_bit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bits/{bit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Bit
+         * @description Change a bit of the rack; pieces keep the bit that they were planned with.
+         */
+        put: operations["change_bit"];
+        post?: never;
+        /**
+         * Drop Bit
+         * @description Take a bit out of the rack.
+         */
+        delete: operations["drop_bit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/carve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carve Piece
+         * @description Plan the carving of the present revision, prove it on the simulated router, and write its programs.
+         */
+        post: operations["carve_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reach Piece
+         * @description What the bits of a piece cannot reach, on its preview.
+         */
+        post: operations["reach_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/carving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Carving
+         * @description The stock, the zero point and the ways of a carving job, and the minutes of its steps.
+         */
+        get: operations["show_carving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/carving/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Stock
+         * @description The simulated stock at a step, as a frame of arrays.
+         */
+        get: operations["show_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/programs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Program
+         * @description One program of a carving job; none is offered before it has passed the simulated router.
+         */
+        get: operations["download_program"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/set-up.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Sheet
+         * @description The set-up sheet of a carving job.
+         */
+        get: operations["download_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/motifs": {
         parameters: {
             query?: never;
@@ -1679,6 +1847,86 @@ export interface components {
              */
             clip: number;
         };
+        /**
+         * BitPart
+         * @description A bit and how it is run; a copy of what the rack had, so that the rack may change.
+         */
+        BitPart: {
+            /**
+             * Name
+             * @default 6 mm ball
+             */
+            name: string;
+            /**
+             * It
+             * @default finish
+             * @enum {string}
+             */
+            role: "rough" | "finish";
+            /**
+             * Shape
+             * @default ball
+             * @enum {string}
+             */
+            kind: "flat" | "ball" | "v" | "taper";
+            /**
+             * Diameter
+             * @default 6
+             */
+            diameter_mm: number;
+            /**
+             * Tip radius
+             * @default 0.5
+             */
+            tip_radius_mm: number;
+            /**
+             * Angle
+             * @default 60
+             */
+            angle_deg: number;
+            /**
+             * Flute length
+             * @default 22
+             */
+            flute_mm: number;
+            /**
+             * Shank
+             * @default 6
+             */
+            shank_mm: number;
+            /**
+             * Deepest layer
+             * @default 3
+             */
+            step_down_mm: number;
+            /**
+             * Feed
+             * @default 1500
+             */
+            feed_mm_min: number;
+            /**
+             * Plunge feed
+             * @default 500
+             */
+            plunge_mm_min: number;
+            /**
+             * Spindle
+             * @default 16000
+             */
+            spindle_rpm: number;
+        };
+        /**
+         * BitReach
+         * @description What a bit cannot reach on the preview.
+         */
+        BitReach: {
+            /** Name */
+            name: string;
+            /** Most Mm */
+            most_mm: number;
+            /** Share */
+            share: number;
+        };
         /** Body_add_decoration_file */
         Body_add_decoration_file: {
             /** File */
@@ -1922,6 +2170,215 @@ export interface components {
             file_name: string;
             /** Recipe Key */
             recipe_key?: string | null;
+        };
+        /**
+         * CarvedFacts
+         * @description What was measured on the simulated stock.
+         */
+        CarvedFacts: {
+            /** Gouge Max Mm */
+            gouge_max_mm: number;
+            /** Left Max Mm */
+            left_max_mm: number;
+            /** Left Rms Mm */
+            left_rms_mm: number;
+            /** Left Over Reachable Max Mm */
+            left_over_reachable_max_mm: number;
+            /** Cannot Reach Max Mm */
+            cannot_reach_max_mm: number;
+            /** Rapids In Stock */
+            rapids_in_stock: number;
+            /** Steep Entries */
+            steep_entries: number;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * CarvedPass
+         * @description What one pass did, as the simulated machine saw it.
+         */
+        CarvedPass: {
+            /** Kind */
+            kind: string;
+            /** Bit */
+            bit: string;
+            /** Points */
+            points: number;
+            /** Length M */
+            length_m: number;
+            /** Minutes */
+            minutes: number;
+            /** Lifts */
+            lifts: number;
+        };
+        /**
+         * CarvedProgram
+         * @description A program that is offered.
+         */
+        CarvedProgram: {
+            /** Name */
+            name: string;
+            /** Key */
+            key: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * CarvedWays
+         * @description The ways of a pass from above: x and y in turn, mm of the piece.
+         */
+        CarvedWays: {
+            /** Kind */
+            kind: string;
+            /** Bit */
+            bit: string;
+            /** Ways */
+            ways: number[][];
+        };
+        /**
+         * CarvingPart
+         * @description Whether a piece is for a router, and how it is carved there.
+         */
+        CarvingPart: {
+            /**
+             * For a router
+             * @default false
+             */
+            on: boolean;
+            /**
+             * @default {
+             *       "name": "Yard router",
+             *       "travel_x_mm": 600,
+             *       "travel_y_mm": 400,
+             *       "travel_z_mm": 90,
+             *       "safe_mm": 5,
+             *       "rapid_mm_min": 3000,
+             *       "acceleration": 400,
+             *       "corner_deviation_mm": 0.02,
+             *       "unit": "mm"
+             *     }
+             */
+            router: components["schemas"]["RouterPart"];
+            /**
+             * @default {
+             *       "material": "Limewood",
+             *       "width_mm": 120,
+             *       "depth_mm": 140,
+             *       "thickness_mm": 18,
+             *       "lies": "centre",
+             *       "left_mm": 10,
+             *       "low_mm": 10,
+             *       "zero": "corner",
+             *       "zero_height": "top"
+             *     }
+             */
+            stock: components["schemas"]["StockPart"];
+            /**
+             * Bits
+             * @default [
+             *       {
+             *         "name": "6 mm flat",
+             *         "role": "rough",
+             *         "kind": "flat",
+             *         "diameter_mm": 6,
+             *         "tip_radius_mm": 0.5,
+             *         "angle_deg": 60,
+             *         "flute_mm": 22,
+             *         "shank_mm": 6,
+             *         "step_down_mm": 3,
+             *         "feed_mm_min": 1500,
+             *         "plunge_mm_min": 500,
+             *         "spindle_rpm": 16000
+             *       },
+             *       {
+             *         "name": "6 mm ball",
+             *         "role": "finish",
+             *         "kind": "ball",
+             *         "diameter_mm": 6,
+             *         "tip_radius_mm": 0.5,
+             *         "angle_deg": 60,
+             *         "flute_mm": 22,
+             *         "shank_mm": 6,
+             *         "step_down_mm": 3,
+             *         "feed_mm_min": 1500,
+             *         "plunge_mm_min": 500,
+             *         "spindle_rpm": 16000
+             *       }
+             *     ]
+             */
+            bits: components["schemas"]["BitPart"][];
+            /**
+             * @default {
+             *       "scallop_mm": 0.01,
+             *       "direction": "lines",
+             *       "direction_deg": 0,
+             *       "pattern": "rings",
+             *       "allowance_mm": 0.5,
+             *       "rest_mm": 0.05,
+             *       "tolerance_mm": 0.0075
+             *     }
+             */
+            passes: components["schemas"]["PassesPart"];
+            /**
+             * @default {
+             *       "line_end": "lf",
+             *       "bit_change": "file",
+             *       "decimals_mm": 4,
+             *       "decimals_in": 5,
+             *       "numbered": false,
+             *       "remarks": true
+             *     }
+             */
+            post: components["schemas"]["PostPart"];
+        };
+        /**
+         * CarvingResult
+         * @description What a carving job left behind; no programs where there are faults.
+         */
+        CarvingResult: {
+            /** View Key */
+            view_key: string;
+            /** File Key */
+            file_key: string;
+            /** Sheet Key */
+            sheet_key: string;
+            /** File Name */
+            file_name: string;
+            facts: components["schemas"]["CarvedFacts"];
+            /** Passes */
+            passes: components["schemas"]["CarvedPass"][];
+            /** Faults */
+            faults: string[];
+            /** Programs */
+            programs: components["schemas"]["CarvedProgram"][];
+        };
+        /**
+         * CarvingView
+         * @description What a page shows of a carving job.
+         *
+         *     Attributes:
+         *         minutes: gone by at every step of the time slider.
+         *         stock: left, low, width and depth of the stock, mm of the piece.
+         *         zero: X and Y of the zero point.
+         *         ways: of every pass.
+         */
+        CarvingView: {
+            /** Minutes */
+            minutes: number[];
+            /** Stock */
+            stock: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Zero */
+            zero: [
+                number,
+                number
+            ];
+            /** Ways */
+            ways: components["schemas"]["CarvedWays"][];
         };
         /**
          * Change
@@ -3004,6 +3461,81 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "post": {
+             *         "bit_change": "file",
+             *         "decimals_in": 5,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
+            /**
+             * @default {
              *       "format": "stl"
              *     }
              */
@@ -3362,6 +3894,81 @@ export interface components {
              *     }
              */
             maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "post": {
+             *         "bit_change": "file",
+             *         "decimals_in": 5,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
             /**
              * @default {
              *       "format": "stl"
@@ -4424,7 +5031,7 @@ export interface components {
         /**
          * JobView
          * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
-         *     `depths` that of a service, `film` that of a turntable.
+         *     `depths` that of a service, `film` that of a turntable, `carving` that of a carving.
          */
         JobView: {
             /** Id */
@@ -4455,6 +5062,7 @@ export interface components {
             picture?: components["schemas"]["PictureResult"] | null;
             depths?: components["schemas"]["ServiceResult"] | null;
             film?: components["schemas"]["FilmResult"] | null;
+            carving?: components["schemas"]["CarvingResult"] | null;
         };
         /**
          * KeepEdges
@@ -4933,6 +5541,81 @@ export interface components {
              *     }
              */
             maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "post": {
+             *         "bit_change": "file",
+             *         "decimals_in": 5,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
             /**
              * @default {
              *       "format": "stl"
@@ -5466,6 +6149,81 @@ export interface components {
              *     }
              */
             maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "post": {
+             *         "bit_change": "file",
+             *         "decimals_in": 5,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
             /**
              * @default {
              *       "format": "stl"
@@ -6173,6 +6931,81 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "post": {
+             *         "bit_change": "file",
+             *         "decimals_in": 5,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
+            /**
+             * @default {
              *       "format": "stl"
              *     }
              */
@@ -6406,6 +7239,49 @@ export interface components {
             };
         };
         /**
+         * PassesPart
+         * @description How passes go.
+         */
+        PassesPart: {
+            /**
+             * Scallop
+             * @default 0.01
+             */
+            scallop_mm: number;
+            /**
+             * Finishing in
+             * @default lines
+             * @enum {string}
+             */
+            direction: "lines" | "crossed" | "contour";
+            /**
+             * Direction
+             * @default 0
+             */
+            direction_deg: number;
+            /**
+             * Roughing in
+             * @default rings
+             * @enum {string}
+             */
+            pattern: "rings" | "rows";
+            /**
+             * Allowance
+             * @default 0.5
+             */
+            allowance_mm: number;
+            /**
+             * Finer bits from
+             * @default 0.05
+             */
+            rest_mm: number;
+            /**
+             * Path tolerance
+             * @default 0.0075
+             */
+            tolerance_mm: number;
+        };
+        /**
          * PictureFile
          * @description A further picture that was kept.
          */
@@ -6603,6 +7479,44 @@ export interface components {
             most_copies: number;
         };
         /**
+         * PostPart
+         * @description How the machine wants its programs.
+         */
+        PostPart: {
+            /**
+             * Lines end with
+             * @default lf
+             * @enum {string}
+             */
+            line_end: "lf" | "crlf";
+            /**
+             * Bits change
+             * @default file
+             * @enum {string}
+             */
+            bit_change: "file" | "m6" | "pause";
+            /**
+             * Digits in mm
+             * @default 4
+             */
+            decimals_mm: number;
+            /**
+             * Digits in inches
+             * @default 5
+             */
+            decimals_in: number;
+            /**
+             * Numbered lines
+             * @default false
+             */
+            numbered: boolean;
+            /**
+             * Remarks
+             * @default true
+             */
+            remarks: boolean;
+        };
+        /**
          * PrintMaterial
          * @description What a piece is made of, to tell its weight and what that costs.
          */
@@ -6670,6 +7584,15 @@ export interface components {
              *     }
              */
             material: components["schemas"]["PrintMaterial"];
+        };
+        /**
+         * RackBitView
+         * @description A bit of the rack.
+         */
+        RackBitView: {
+            /** Id */
+            id: number;
+            bit: components["schemas"]["BitPart"];
         };
         /**
          * RailsPart
@@ -6762,6 +7685,17 @@ export interface components {
              * @default 0.12
              */
             clearance_mm: number;
+        };
+        /**
+         * ReachView
+         * @description What every bit that finishes cannot reach, and all together; `share` of the surface is more than `over_mm`.
+         */
+        ReachView: {
+            /** Over Mm */
+            over_mm: number;
+            /** Bits */
+            bits: components["schemas"]["BitReach"][];
+            together: components["schemas"]["BitReach"];
         };
         /**
          * Readings
@@ -6968,6 +7902,58 @@ export interface components {
              * @default 0.4
              */
             radius_mm: number;
+        };
+        /**
+         * RouterPart
+         * @description The machine.
+         */
+        RouterPart: {
+            /**
+             * Router
+             * @default Yard router
+             */
+            name: string;
+            /**
+             * Travel in X
+             * @default 600
+             */
+            travel_x_mm: number;
+            /**
+             * Travel in Y
+             * @default 400
+             */
+            travel_y_mm: number;
+            /**
+             * Travel in Z
+             * @default 90
+             */
+            travel_z_mm: number;
+            /**
+             * Safe height
+             * @default 5
+             */
+            safe_mm: number;
+            /**
+             * Rapids
+             * @default 3000
+             */
+            rapid_mm_min: number;
+            /**
+             * Acceleration
+             * @default 400
+             */
+            acceleration: number;
+            /**
+             * Leaves corners by
+             * @default 0.02
+             */
+            corner_deviation_mm: number;
+            /**
+             * Unit of programs
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "in";
         };
         /**
          * SectionDraft
@@ -7650,6 +8636,60 @@ export interface components {
             found: components["schemas"]["StepRow"][];
         };
         /**
+         * StockPart
+         * @description The material that it is carved from, and where the piece lies in it.
+         */
+        StockPart: {
+            /**
+             * Material
+             * @default Limewood
+             */
+            material: string;
+            /**
+             * Width
+             * @default 120
+             */
+            width_mm: number;
+            /**
+             * Depth
+             * @default 140
+             */
+            depth_mm: number;
+            /**
+             * Thickness
+             * @default 18
+             */
+            thickness_mm: number;
+            /**
+             * The piece lies
+             * @default centre
+             * @enum {string}
+             */
+            lies: "centre" | "typed";
+            /**
+             * From the left
+             * @default 10
+             */
+            left_mm: number;
+            /**
+             * From the lower edge
+             * @default 10
+             */
+            low_mm: number;
+            /**
+             * Zero point
+             * @default corner
+             * @enum {string}
+             */
+            zero: "corner" | "centre";
+            /**
+             * Zero height
+             * @default top
+             * @enum {string}
+             */
+            zero_height: "top" | "bed";
+        };
+        /**
          * Stroke
          * @description A brush stroke.
          *
@@ -7957,6 +8997,81 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "post": {
+             *         "bit_change": "file",
+             *         "decimals_in": 5,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
+            /**
+             * @default {
              *       "format": "stl"
              *     }
              */
@@ -8244,11 +9359,8 @@ export interface components {
             triangles: number;
             /** Standing */
             standing: boolean;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+            /** Kind */
+            kind: ("thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing") | ("left" | "reach");
             /** Unit */
             unit: string;
             /** Least */
@@ -10031,6 +11143,322 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_bits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackBitView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_bit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BitPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackBitView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_bit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BitPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackBitView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_bit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    carve_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    reach_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_carving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarvingView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_stock: {
+        parameters: {
+            query?: {
+                step?: number;
+                shown?: "stock" | "left" | "reach";
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": components["schemas"]["MapHead"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    download_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    download_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

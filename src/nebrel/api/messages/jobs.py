@@ -5,6 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from nebrel.api.messages.carving import CarvingResult
 from nebrel.core.picture.write import PictureFormat
 from nebrel.core.proof.film import FilmFormat
 from nebrel.piece.report import BuildReport
@@ -65,7 +66,7 @@ class PictureOrder(BaseModel):
 
 class JobView(BaseModel):
     """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
-    `depths` that of a service, `film` that of a turntable."""
+    `depths` that of a service, `film` that of a turntable, `carving` that of a carving."""
 
     id: str
     kind: str
@@ -80,3 +81,4 @@ class JobView(BaseModel):
     picture: PictureResult | None = None
     depths: ServiceResult | None = None
     film: FilmResult | None = None
+    carving: CarvingResult | None = None

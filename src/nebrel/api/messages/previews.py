@@ -1,5 +1,7 @@
 """Looking at a draft: plans, solids, maps, sections."""
 
+from typing import Literal
+
 from pydantic import BaseModel, Field
 
 from nebrel.core.proof.maps import MapKind
@@ -84,7 +86,7 @@ class MapHead(BaseModel):
 
     triangles: int
     standing: bool
-    kind: MapKind
+    kind: MapKind | Literal["left", "reach"]
     unit: str
     least: float
     most: float

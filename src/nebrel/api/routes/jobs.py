@@ -73,7 +73,7 @@ def cancel_job(context: InContext, job_id: str) -> JobView:
 def download_file(context: InContext, job_id: str) -> FileResponse:
     """The file that a build or an export wrote."""
     job = job_of(context.workshop.jobs.get(job_id))
-    result = job.result or job.picture or job.film
+    result = job.result or job.picture or job.film or job.carving
     if result is None:
         raise ConflictError("This job has not finished, so it has no file.")
     path = context.workshop.kept.path(result.file_key)

@@ -1,5 +1,6 @@
 """Records and results as messages."""
 
+from nebrel.api.messages.carving import CarvingResult
 from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, ServiceResult
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
 from nebrel.jobs.workshop import Workshop
@@ -16,7 +17,7 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
         revision=state.revision,
         title=piece.document.title,
         body=piece.words,
-        maker=piece.document.maker.name,
+        maker=piece.document.machine_name,
         size_mm=piece.evaluator.size_mm,
         changed=state.changed,
     )
@@ -61,5 +62,6 @@ def job_of(record: JobRecord) -> JobView:
         if record.result and record.kind in ("picture", "heights")
         else None,
         film=FilmResult.model_validate(record.result) if record.result and record.kind == "turntable" else None,
+        carving=CarvingResult.model_validate(record.result) if record.result and record.kind == "carving" else None,
         depths=ServiceResult.model_validate(record.result) if record.result and record.kind == "service" else None,
     )

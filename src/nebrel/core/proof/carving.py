@@ -23,6 +23,7 @@ ALLOWANCE_SLACK = 2e-3
 GOUGE_MOST = 5e-3
 SAG, COARSEST = 1e-3, 0.1
 Progress = Callable[[str, float], None]
+Seen = Callable[[NDArray[np.float64], float], None]
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,7 @@ class Carved:
         passes: what every pass did.
         faults: all that must not be.
         whole: whether one program does all bits.
+        planned: the passes as they were planned.
     """
 
     programs: tuple[Program, ...]
@@ -62,6 +64,7 @@ class Carved:
     passes: tuple[PassReport, ...]
     faults: tuple[Fault, ...]
     whole: bool = False
+    planned: tuple[Pass, ...] = ()
 
     @property
     def left(self) -> NDArray[np.float64]:
@@ -110,6 +113,7 @@ def prove(
     title: tuple[str, ...] = (),
     allowance: float = 0.0,
     progress: Progress = lambda *_: None,
+    seen: Seen = lambda *_: None,
 ) -> Carved:
     """Write the programs of passes, run them as text, and measure what is left.
 
@@ -122,6 +126,7 @@ def prove(
         title: lines for the heads of programs.
         allowance: mm that roughing must leave.
         progress: told what is done and the share of it.
+        seen: shown the stock every few moves, with the minutes gone by.
     """
     zero = board.zero_point(asked.size)
     setting = Setting(machine.unit, (-zero[0], -zero[1], -zero[2]), machine.safe, title)
@@ -130,6 +135,7 @@ def prove(
     shifted = stock._replace(
         tops=stock.tops - zero[2], patches=stock.patches - zero[2], left=stock.left - zero[0], low=stock.low - zero[1]
     )
+    seen(stock.tops, 0.0)
     programs: list[Program] = []
     names: list[str] = []
     reports: list[PassReport] = []
@@ -142,6 +148,9 @@ def prove(
         def told(part: float, number: int = number) -> None:
             progress("Running it on the simulated router", (number + part) / len(groups))
 
+        def look(minutes: float, before: float = sum(done.minutes for done in ran)) -> None:
+            seen(shifted.tops + zero[2], before + minutes)
+
         one = run_program(
             program.text,
             tuple(cutter_of(bit) for bit in dict.fromkeys(part.bit for part in group)),
@@ -150,6 +159,7 @@ def prove(
             wanted - zero[2],
             _travel(board, machine, asked.size),
             told,
+            look,
         )
         programs.append(program)
         names.append(name)
@@ -164,7 +174,8 @@ def prove(
     if gouge > GOUGE_MOST:
         faults.append(Fault("gouge", 0, f"It cuts {gouge:.3f} mm into the piece."))
     whole = post.bit_change != "file"
-    return Carved(tuple(programs), tuple(names), left, wanted, reach, tuple(ran), tuple(reports), tuple(faults), whole)
+    told_all = tuple(programs), tuple(names), left, wanted, reach, tuple(ran), tuple(reports), tuple(faults)
+    return Carved(*told_all, whole, passes)
 
 
 def stock_over(asked: Asked, board: Board, bits: set[Bit]) -> tuple[Stock, NDArray[np.float64], NDArray[np.float64]]:
@@ -259,6 +270,7 @@ def carve(
     post: Post,
     title: str = "",
     progress: Progress = lambda *_: None,
+    seen: Seen = lambda *_: None,
 ) -> Carved:
     """Plan a job, write its programs, and run them.
 
@@ -269,6 +281,7 @@ def carve(
         board, machine, post: the stock, the router, and how it wants its programs.
         title: what the piece is called.
         progress: told what is done and the share of it; it may raise to stop.
+        seen: shown the stock every few moves, with the minutes gone by.
 
     Raises:
         BadValueError: the stock, the machine or a bit cannot do it.
@@ -279,7 +292,7 @@ def carve(
     refuse_unfit(thickness, asked, board, machine, bits, 1.5 * job.widest)
     passes = plan(asked, job, progress)
     head = head_of(title, asked, thickness, board, machine)
-    return prove(asked, passes, board, machine, post, head, job.roughing.allowance, progress)
+    return prove(asked, passes, board, machine, post, head, job.roughing.allowance, progress, seen)
 
 
 def head_of(title: str, asked: Asked, thickness: float, board: Board, machine: Machine) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from nebrel.core.router.timing import Drive, seconds_of
 TOUCH = 1e-3
 STEEP = 5.67
 PLUNGE_SHARE = 1 / 3
-CHUNK = 4000
+CHUNK, LOOKS = 4000, 24
 
 
 @dataclass(frozen=True)
@@ -85,6 +85,7 @@ def run_program(
     asked: NDArray[np.float64] | None = None,
     travel: Travel | None = None,
     progress: Callable[[float], None] = lambda _: None,
+    seen: Callable[[float], None] = lambda _: None,
 ) -> Ran:
     """Run a program in a stock, which changes.
 
@@ -96,12 +97,15 @@ def run_program(
         asked: float64 mm over every cell of the stock; NaN where nobody cares.
         travel: where the machine can go.
         progress: told the share that is done; it may raise to stop.
+        seen: told the minutes gone by whenever some moves are done, while the stock stands as they left it.
 
     Raises:
         BadProgramError: the program cannot be read.
     """
     start = (stock.left, stock.low, float(stock.tops.max()) + 25.0)
     moves = read_program(text, start)
+    seconds = seconds_of(moves, drive)
+    gone = np.concatenate([[0.0], np.cumsum(seconds)]) / 60
     parts = []
     count = len(moves.rapid)
     for first, last in _parts(moves):
@@ -114,6 +118,7 @@ def run_program(
         places = moves.places[first : last + 1]
         parts.append(cut(stock, cutter.shape, places, cutter.flute, cutter.shank / 2, asked))
         progress(last / count)
+        seen(float(gone[last]))
     cuts = Cuts(*(np.concatenate([part[i] for part in parts]) for i in range(len(Cuts._fields))))
     faults = [*_rapids(moves, cuts), *_stopped(moves, cuts), *_shank(moves, cuts)]
     plunges = _plunges(moves, cuts, np.array([PLUNGE_SHARE * cutter.diameter for cutter in cutters])[moves.change])
@@ -128,7 +133,7 @@ def run_program(
     return Ran(
         moves,
         cuts,
-        seconds_of(moves, drive),
+        seconds,
         tuple(sorted(faults, key=lambda fault: fault.line)),
         int((moves.rapid & (cuts.deepest > TOUCH)).sum()),
         len(plunges),
@@ -170,8 +175,9 @@ def _limits(moves: Moves, travel: Travel) -> list[Fault]:
 
 def _parts(moves: Moves) -> list[tuple[int, int]]:
     """First and one past the last of moves with one bit, a few thousand at a time."""
+    step = int(np.clip(len(moves.change) / LOOKS, 50, CHUNK))
     changes = [0, *(np.flatnonzero(np.diff(moves.change)) + 1).tolist(), len(moves.change)]
-    return [(first, min(first + CHUNK, end)) for begin, end in pairwise(changes) for first in range(begin, end, CHUNK)]
+    return [(first, min(first + step, end)) for begin, end in pairwise(changes) for first in range(begin, end, step)]
 
 
 def _plunges(moves: Moves, cuts: Cuts, deepest: NDArray[np.float64]) -> list[tuple[int, float]]:

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from nebrel.piece.ops import PictureOp
+from nebrel.piece.parts.carving import CarvingPart
 from nebrel.piece.parts.maker import Delivery, PrinterMaker
 from nebrel.piece.parts.part import Part
 from nebrel.piece.parts.pictured import PictureSource
@@ -19,7 +20,18 @@ class Document(Part):
     title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
     light: Lightness = Lightness()
     maker: PrinterMaker = PrinterMaker()
+    carving: CarvingPart = CarvingPart()
     delivery: Delivery = Delivery()
+
+    @property
+    def machine_name(self) -> str:
+        """What the machine is called that the piece is for."""
+        return self.carving.router.name if self.carving.on else self.maker.name
+
+    @property
+    def finest_line_mm(self) -> float:
+        """The thinnest line that the machine draws or cuts."""
+        return self.carving.finest_mm or self.maker.line_width_mm
 
 
 class PicturedDocument(Document):

@@ -131,6 +131,10 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
         px = int(np.clip(longest, FEWEST_CARVED_PX, MOST_CARVED_PX))
         return heights_from_above(self.mesh(FULL), px)
 
+    def heights_seen(self, longest_px: int) -> HeightField:
+        """The same as `heights_to_carve` as a preview has it."""
+        return heights_from_above(self.mesh(longest_px), longest_px)
+
     def shaded(self, longest_px: int = FULL) -> ShadedMesh:
         """The solid prepared for looking at."""
         key = step_key("shaded", LOOKS_VERSION, None, self.solid_key(longest_px))

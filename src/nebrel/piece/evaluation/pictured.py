@@ -63,13 +63,12 @@ class PicturedEvaluator(PieceEvaluator[AnyPictured]):
     @property
     def ground(self) -> Ground:
         """What the picture is judged for."""
-        maker = self.document.maker
         return Ground(
             relief=self.relief_mm,
             tall=self.tall_tones,
             mm_per_px=extent_of(self.document).mm_per_px,
-            line=maker.line_width_mm,
-            layer=maker.layer_mm,
+            line=self.document.finest_line_mm,
+            layer=self.document.maker.layer_mm,
         )
 
     def audit(self, progress: Progress = quiet, picture: Picture | None = None) -> tuple[Finding, ...]:

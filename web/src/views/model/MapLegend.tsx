@@ -10,6 +10,8 @@ const NAMES = {
   draft: "Lean of walls for a mould",
   "overhang-lying": "Overhang, printed lying",
   "overhang-standing": "Overhang, printed standing",
+  left: "Left over the asked surface",
+  reach: "Bits cannot reach",
 } as const;
 /** What the least value is called where it is the one to know; elsewhere that is the largest. */
 const LEAST_IS: Partial<Record<MapHead["kind"], string>> = { thickness: "thinnest", "thickness-ray": "thinnest", draft: "steepest" };

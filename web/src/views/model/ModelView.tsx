@@ -7,6 +7,7 @@ import { LightDial } from "./LightDial";
 import { MapLegend } from "./MapLegend";
 import { useAfterPaint } from "./useAfterPaint";
 import { useBeside } from "./useBeside";
+import { useCarvedStock } from "./useCarvedStock";
 import { useSurfaceMap } from "./useSurfaceMap";
 import { useLook, useModel, usePlanSide } from "../../state/previews";
 
@@ -29,13 +30,15 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
   const turning = useBenchStore((state) => state.turning);
   const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
-  const map = useSurfaceMap(pieceId, revision, showsBuilt);
+  const carved = useCarvedStock(pieceId, revision);
+  const measured = useSurfaceMap(pieceId, revision, showsBuilt);
+  const map = carved?.map ?? measured;
   const beside = useBeside(pieceId, revision);
   const { transmission } = useLook();
   const { refusal } = usePlanSide();
   const lampOn = useBenchStore((state) => state.lampOn);
   const dark = transmission && lampOn && !map ? Math.sqrt(transmission.ambient) : null;
-  const solid = map?.solid ?? (showsBuilt ? built : model);
+  const solid = carved?.solid ?? map?.solid ?? (showsBuilt ? built : model);
   const [drawn, setDrawn] = useState<ShadedSolid | null>(null);
   return (
     <div
@@ -95,7 +98,7 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
           {map && <MapLegend head={map.head} />}
           <LightDial />
           <span className="pane-note" data-testid="model-note">
-            {showsBuilt ? "Built" : "Preview"} · {(solid.faces.length / 3).toLocaleString("en")} triangles
+            {carved ? "Simulated stock" : showsBuilt ? "Built" : "Preview"} · {(solid.faces.length / 3).toLocaleString("en")} triangles
           </span>
         </>
       )}

@@ -9,6 +9,9 @@ const PLASTER: Colour = [0.91, 0.87, 0.8];
 const VERDIGRIS: Colour = [0.28, 0.56, 0.5];
 const UNKNOWN: Colour = [0.5, 0.52, 0.53];
 
+/** Leftovers from here on are seen in wood, mm. */
+const LEFT_SEEN = 0.05;
+
 /** The colours of a measure, at rising values; between them they run into each other. */
 export function stopsOf({ kind, limit, most }: Pick<MapHead, "kind" | "limit" | "most">): Stop[] {
   const bound = limit ?? 1;
@@ -31,6 +34,14 @@ export function stopsOf({ kind, limit, most }: Pick<MapHead, "kind" | "limit" | 
         [1.001 * worst, BRICK],
       ];
     }
+    case "left":
+    case "reach":
+      return [
+        [0, PLASTER],
+        [LEFT_SEEN, VERDIGRIS],
+        [5 * LEFT_SEEN, OCHRE],
+        [Math.max(10 * LEFT_SEEN, Math.min(most, 20 * LEFT_SEEN)), BRICK],
+      ];
     case "draft":
       return [
         [-90, BRICK],

@@ -12,10 +12,12 @@ import { GridLines } from "./GridLines";
 import { LineTool } from "./LineTool";
 import { paintRelief, paintThin, paintTones } from "./paint";
 import { SheetLooks } from "./SheetLooks";
+import { useStock } from "./stock";
 import { paintSheet, SHEET_WORDS } from "./paintSheet";
 import { PlanBar } from "./PlanBar";
 import { PlanCanvas } from "./PlanCanvas";
 import { PlanProgress } from "./PlanProgress";
+import { RouterLegend, RouterPlan } from "./RouterPlan";
 import { Rulers, RULER_PX } from "./Rulers";
 import { useAwaited, useLook, usePlan } from "../../state/previews";
 
@@ -53,15 +55,19 @@ export function PlanView({ pieceId, before, thin, tools, marks = null }: Props) 
   const line = useBenchStore((state) => state.line) ?? FIRST_LINE;
   const busy = useAwaited();
   const lay = useLayMotif(pieceId);
+  const revision = useBenchStore((state) => state.revision);
   const panning = useRef<Spot | null>(null);
 
   const [width, depth] = plan?.head.size_mm ?? [1, 1];
   const roomX = size.width - RULER_PX - 2 * MARGIN_PX;
   const roomY = size.height - RULER_PX - 2 * MARGIN_PX - BAR_PX;
-  const fitting = Math.max(1e-6, Math.min(roomX / width, roomY / depth));
+  const stock = useStock(pieceId, plan?.head.size_mm ?? []);
+  // What is to be seen when all is shown: the piece, or the stock that it lies in.
+  const whole = stock ?? { left: 0, low: 0, width, depth };
+  const fitting = Math.max(1e-6, Math.min(roomX / whole.width, roomY / whole.depth));
   const scale = fitting * zoom.factor;
-  const left = RULER_PX + MARGIN_PX + (roomX - width * scale) / 2 + zoom.x;
-  const bottom = RULER_PX + MARGIN_PX + (roomY + depth * scale) / 2 + zoom.y;
+  const left = RULER_PX + MARGIN_PX + (roomX - whole.width * scale) / 2 - whole.left * scale + zoom.x;
+  const bottom = RULER_PX + MARGIN_PX + (roomY + whole.depth * scale) / 2 + whole.low * scale + zoom.y;
   const trueFactor = screenPxPerMm() / fitting;
 
   const toPx = (spot: Spot): Spot => ({ x: left + spot.x * scale, y: bottom - spot.y * scale });
@@ -155,6 +161,7 @@ export function PlanView({ pieceId, before, thin, tools, marks = null }: Props) 
               />
             )}
             {marks?.(geometry)}
+            {stock && revision !== null && <RouterPlan pieceId={pieceId} revision={revision} stock={stock} geometry={geometry} />}
             {drawn}
             {compared && <Divider geometry={geometry} share={divider} before="before" after="after" />}
             {sheetCompared && (
@@ -165,6 +172,7 @@ export function PlanView({ pieceId, before, thin, tools, marks = null }: Props) 
           </svg>
           <PlanProgress pieceId={pieceId} />
           {thin && <ThinLegend />}
+          {stock && revision !== null && <RouterLegend pieceId={pieceId} revision={revision} />}
           {onSheet && (sheetLook === "difference" || (sheetCompared && beside === "difference")) && <DifferenceLegend />}
           {onSheet && <SheetLooks />}
           <PlanBar

@@ -146,6 +146,9 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
     def heights_to_carve(self, pitch: float) -> HeightField:
         return self.target()
 
+    def heights_seen(self, longest_px: int) -> HeightField:
+        return self.target(longest_px)
+
     def height_map(self) -> HeightMap:
         return height_map(self.target(), self.document.body.backing_mm)
 

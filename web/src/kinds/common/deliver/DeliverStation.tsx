@@ -11,8 +11,9 @@ import { ReportFacts } from "../../../ui/ReportFacts";
 import { WorkCard } from "../../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
 import { ChoiceHint } from "../fields/PartCard";
-import { PartField } from "../fields/PartField";
 import { LightCard } from "./LightCard";
+import { MakerCard } from "./router/MakerCard";
+import { RouterCards } from "./router/RouterCards";
 
 interface Props extends AnyStationProps {
   /** Whether it is made light by building it again, and not by simplifying its mesh. */
@@ -28,7 +29,6 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
   const cancel = useCancel();
   const { newest, active, saveWhenDone } = useFileJob(pieceId, revision, "build");
   const done = builtJob(jobs.data, revision);
-  const maker = document.maker;
   const { format } = document.delivery;
   const formats = usePartSchemas().field(document, "delivery.format");
   const name = formats.choices[format] ?? format;
@@ -39,6 +39,9 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
   };
   return (
     <>
+      <MakerCard document={document} editing={editing}>
+        <RouterCards pieceId={pieceId} revision={revision} document={document} editing={editing} />
+      </MakerCard>
       <LightCard document={document} editing={editing} rebuilt={rebuilt} report={done?.result?.report} />
       <WorkCard title="File">
         <Form.Select
@@ -95,13 +98,6 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
         <ChoiceHint document={document} at="delivery.format" />
       </WorkCard>
       {children}
-      <WorkCard title="Maker">
-        <PartField document={document} editing={editing} at="maker.line_width_mm" />
-        <PartField document={document} editing={editing} at="maker.layer_mm" />
-        <p className="quiet-label">
-          {maker.name}, takes pieces up to {maker.bed_mm.join(" × ")} mm.
-        </p>
-      </WorkCard>
     </>
   );
 }

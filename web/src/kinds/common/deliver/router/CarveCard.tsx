@@ -1,0 +1,47 @@
+import ProgressBar from "react-bootstrap/ProgressBar";
+import { useCarve } from "../../../../api/carving";
+import { isActive } from "../../../../api/built";
+import { useJobs } from "../../../../api/pieces";
+import { useCancel } from "../../../../state/useCancel";
+import { Button } from "../../../../ui/Button";
+import { WorkCard } from "../../../../ui/WorkCard";
+import type { AnyStationProps } from "../../stationProps";
+import { CarvedFacts } from "./CarvedFacts";
+
+/** One press: the work planned and proved on the simulated router. */
+export function CarveCard({ pieceId, revision }: AnyStationProps) {
+  const jobs = useJobs(pieceId).data;
+  const carve = useCarve(pieceId);
+  const cancel = useCancel();
+  const job = jobs?.find((each) => each.kind === "carving" && each.revision === revision);
+  const active = job && isActive(job) ? job : undefined;
+  const done = job?.state === "done" ? job.carving : undefined;
+  const refusal = carve.error?.message ?? (job && ["failed", "interrupted"].includes(job.state) ? job.message : "");
+  return (
+    <WorkCard title="Carve">
+      {active ? (
+        <>
+          <div className="d-flex justify-content-between">
+            <span data-testid="carve-stage">{active.stage || "Waiting"} …</span>
+            <span>{Math.round(active.fraction * 100)} %</span>
+          </div>
+          <ProgressBar now={active.fraction * 100} aria-label="Progress of the carving" />
+          <Button size="sm" variant="outline-secondary" onClick={() => cancel(active)}>
+            Cancel
+          </Button>
+        </>
+      ) : (
+        <Button onClick={() => carve.mutate()} disabled={carve.isPending}>
+          <i className="bi bi-gear me-2" aria-hidden="true" />
+          {done ? "Plan and prove it again" : "Plan and prove the carving"}
+        </Button>
+      )}
+      {refusal && (
+        <p className="measure-refusal" role="alert">
+          {refusal}
+        </p>
+      )}
+      {done && job && <CarvedFacts jobId={job.id} carved={done} />}
+    </WorkCard>
+  );
+}
