@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from nebrel.core.carve.asked import asked_of
 from nebrel.core.carve.bits import Bit, taper_diameter
 from nebrel.core.carve.board import Board, Machine
+from nebrel.core.carve.cut_out import CutOut
 from nebrel.core.carve.finish import Direction, Finishing, scallop_distance
 from nebrel.core.carve.plan import Job
 from nebrel.core.carve.program import POSTS, Post, Setting, program_of
@@ -194,3 +195,41 @@ def test_numbers_have_fixed_digits_and_remarks_no_brackets_of_their_own() -> Non
     assert "(a [b] c)" in program.text
     with pytest.raises(Exception, match="moves nothing"):
         read_program("(a)\nM30", (0, 0, 5))
+
+
+def cut_free(disc: NDArray[np.float32], cutting: CutOut, board: Board = BOARD) -> Carved:
+    field = HeightField(SURFACES["cap"].astype(np.float32), disc, PITCH)
+    return carve(
+        field, 8.0, Job((BITS["ball"],), BITS["flat"], Roughing(0.4), cut_out=cutting), board, Machine(), POSTS[0]
+    )
+
+
+def test_a_medal_is_cut_free_but_for_its_tabs_and_its_hole_is_cut_too() -> None:
+    x = np.linspace(-12, 12, SIDE)
+    away = np.hypot(x[:, np.newaxis], x)
+    medal = ((away < 10) & (away > 4)).astype(np.float32)
+    made = cut_free(medal, CutOut(8.0, 3, 4.0, 1.5))
+    assert made.faults == ()
+    assert [one.kind for one in made.passes] == ["rough", "finish", "cut-out"]
+    assert made.facts["gouge_max_mm"] <= 0.001
+    row, column = np.indices(made.stock.tops.shape)
+    from_middle = np.hypot(column * made.stock.cell + made.stock.left - 12, row * made.stock.cell + made.stock.low - 12)
+    slot = made.stock.tops[np.abs(from_middle - 12.1) < 0.5]
+    assert slot.min() == pytest.approx(-8, abs=1e-3)
+    assert slot.max() == pytest.approx(-6.5, abs=1e-3)
+    # Three tabs of 4 mm with their slopes, a bit wider by the bit, on a circle of 76 mm.
+    assert 3 * 4 / 76 < (slot > -7.9).mean() < 3 * 11 / 76
+    assert made.stock.tops[from_middle < 1.5].min() == pytest.approx(-8, abs=1e-3)
+    free = cut_free(medal, CutOut(8.0, 0))
+    assert np.ptp(free.stock.tops[np.abs(from_middle - 12.1) < 0.5]) < 1e-3
+
+
+def test_a_stock_as_large_as_the_piece_has_no_cut_out_and_a_ball_cuts_none() -> None:
+    whole = np.ones((SIDE, SIDE), np.float32)
+    tight = cut_free(whole, CutOut(8.0), Board((24, 24, 12)))
+    assert [one.kind for one in tight.passes] == ["rough", "finish"]
+    field = HeightField(SURFACES["cap"].astype(np.float32), whole, PITCH)
+    with pytest.raises(BadValueError, match="a flat one is needed"):
+        carve(field, 8.0, Job((BITS["ball"],), cut_out=CutOut(8.0)), BOARD, Machine(), POSTS[0])
+    with pytest.raises(BadValueError, match=r"cut-out is 30\.0 mm deep"):
+        cut_free(whole, CutOut(30.0))

@@ -15,6 +15,7 @@ EXAMPLES = "ball:6, flat:6, v:60deg:6 or taper:0.5:5deg"
 RUN = {"flute": "flute", "shank": "shank", "down": "step_down"}
 SPEEDS = {"feed": "feed", "plunge": "plunge", "speed": "spindle"}
 FLUTE, SHANK = 22.0, 6.0
+MOST_TABS = 100
 
 
 def bit_of(option: str, given: str) -> Bit:
@@ -73,3 +74,16 @@ def stock_of(given: str) -> tuple[float, float, float]:
         raise BadValueError(f"--stock is “{given}”; width, depth and thickness like 120x140x18 would be accepted.")
     width, depth, thickness = (parse_length(part) for part in parts)
     return width, depth, thickness
+
+
+def tabs_of(given: str) -> tuple[int, float, float]:
+    """Number, width and height of tabs from `4:6:1.5`, or `0`.
+
+    Raises:
+        BadValueError: it is not spelled like that.
+    """
+    count, *sizes = given.split(":")
+    if not count.isdigit() or int(count) > MOST_TABS or len(sizes) not in {0, 2}:
+        raise BadValueError(f"--tabs is “{given}”; number, width and height like 4:6:1.5, or 0, would be accepted.")
+    wide, tall = (parse_length(part) for part in sizes) if sizes else (6.0, 1.5)
+    return int(count), wide, tall

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json as jsons
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from nebrel.cli.bit_spellings import EXAMPLES, bit_of, stock_of
+from nebrel.cli.bit_spellings import EXAMPLES, bit_of, stock_of, tabs_of
 from nebrel.cli.endings import AsJson, Unit
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
@@ -44,6 +45,11 @@ def carve(
     tolerance: Annotated[str, typer.Option("--path-tolerance", help="How far paths may pass over the surface.")] = (
         "0.0075"
     ),
+    cut_out: Annotated[
+        str | None,
+        typer.Option(help="Cut it out at the end, as deep as the piece or the stock."),
+    ] = None,
+    tabs: Annotated[str, typer.Option(help="Tabs of the cut-out, number:width:height; 0 for none.")] = "4:6:1.5",
     zero: ZeroOption = "corner",
     zero_height: Annotated[str, typer.Option(help="Zero point on the top of the stock or on its bed.")] = "top",
     at: Annotated[str | None, typer.Option(help="Where the piece lies in the stock, 10,12; in its middle else.")] = (
@@ -64,9 +70,12 @@ def carve(
     size = stock_of(stock)
     lying = None if at is None else _two(at)
     ways = _direction(direction)
+    cut_to = None if cut_out is None else choice("--cut-out", cut_out, ("piece", "stock"))
+    count, wide, tall = tabs_of(tabs)
 
     from nebrel.cli.carvable import open_carvable
     from nebrel.core.carve.board import Board, Machine
+    from nebrel.core.carve.cut_out import CutOut
     from nebrel.core.carve.finish import Finishing
     from nebrel.core.carve.plan import Job
     from nebrel.core.carve.program import POSTS
@@ -94,6 +103,9 @@ def carve(
     )
     machine = Machine(unit="in" if choice("--unit", unit, ("mm", "in")) == "in" else "mm")
     made = open_carvable(what, ctx.args, mesh_unit, finest_pitch(job.bits))
+    if cut_to is not None:
+        depth = size[2] if cut_to == "stock" else made.thickness
+        job = replace(job, cut_out=CutOut(depth, count, wide, tall))
     with progress_bar() as progress:
         carved = carve_field(made.field, made.thickness, job, board, machine, chosen, made.title, progress)
     files = [] if carved.faults else _save(carved, output)

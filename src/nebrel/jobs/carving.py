@@ -47,7 +47,8 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
     carving = piece.document.carving
     if not carving.on:
         raise ConflictError("This piece is not for a router; choose that at Deliver first.")
-    job, size = carving.to_core(), piece.evaluator.size_mm
+    size = piece.evaluator.size_mm
+    job = carving.to_core(size[2])
     report("Raising the heights", 0.0)
     field = piece.evaluator.heights_to_carve(finest_pitch(job.bits))
     seen = _Snapshots()

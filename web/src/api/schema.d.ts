@@ -2321,6 +2321,16 @@ export interface components {
             passes: components["schemas"]["PassesPart"];
             /**
              * @default {
+             *       "on": false,
+             *       "through": "piece",
+             *       "tabs": 4,
+             *       "tab_width_mm": 6,
+             *       "tab_height_mm": 1.5
+             *     }
+             */
+            cut_out: components["schemas"]["CutOutPart"];
+            /**
+             * @default {
              *       "line_end": "lf",
              *       "bit_change": "file",
              *       "decimals_mm": 4,
@@ -2820,6 +2830,38 @@ export interface components {
              * @default 0
              */
             largest: number;
+        };
+        /**
+         * CutOutPart
+         * @description How the piece comes out of its stock; a stock as large as the piece has no cut-out.
+         */
+        CutOutPart: {
+            /**
+             * Cut out
+             * @default false
+             */
+            on: boolean;
+            /**
+             * As deep as
+             * @default piece
+             * @enum {string}
+             */
+            through: "piece" | "stock";
+            /**
+             * Tabs
+             * @default 4
+             */
+            tabs: number;
+            /**
+             * Tab width
+             * @default 6
+             */
+            tab_width_mm: number;
+            /**
+             * Tab height
+             * @default 1.5
+             */
+            tab_height_mm: number;
         };
         /**
          * CutStep
@@ -3523,6 +3565,13 @@ export interface components {
              *         "scallop_mm": 0.01,
              *         "tolerance_mm": 0.0075
              *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
+             *       },
              *       "post": {
              *         "bit_change": "file",
              *         "decimals_in": 5,
@@ -3957,6 +4006,13 @@ export interface components {
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
              *       },
              *       "post": {
              *         "bit_change": "file",
@@ -5605,6 +5661,13 @@ export interface components {
              *         "scallop_mm": 0.01,
              *         "tolerance_mm": 0.0075
              *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
+             *       },
              *       "post": {
              *         "bit_change": "file",
              *         "decimals_in": 5,
@@ -6212,6 +6275,13 @@ export interface components {
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
              *       },
              *       "post": {
              *         "bit_change": "file",
@@ -6992,6 +7062,13 @@ export interface components {
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
              *       },
              *       "post": {
              *         "bit_change": "file",
@@ -9058,6 +9135,13 @@ export interface components {
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
              *       },
              *       "post": {
              *         "bit_change": "file",

@@ -50,6 +50,10 @@ class Board:
             return -self.at[0], -self.at[1]
         return (piece[0] - self.size[0]) / 2, (piece[1] - self.size[1]) / 2
 
+    def as_large_as(self, piece: tuple[float, float]) -> bool:
+        """Whether nothing of the stock lies beside a piece of that width and depth."""
+        return self.size[0] - piece[0] < FIT and self.size[1] - piece[1] < FIT
+
     def zero_point(self, piece: tuple[float, float]) -> tuple[float, float, float]:
         """The zero point, from the piece's lower left corner and the height of its highest place."""
         left, low = self.corner(piece)

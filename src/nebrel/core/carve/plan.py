@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Bit
+from nebrel.core.carve.cut_out import CutOut, cut_out
 from nebrel.core.carve.entries import DEEPEST_SHARE
 from nebrel.core.carve.finish import Field, Finishing, led_along, raster, rings, slopes_of
 from nebrel.core.carve.program import Pass
@@ -34,6 +35,7 @@ class Job:
         rough_bit: for roughing; None for no roughing.
         roughing, finishing: how.
         rest_over: a finer bit goes where the coarser one left more than this, mm.
+        cut_out: how the piece is cut out at the end, by the bit for roughing; None leaves it in its stock.
     """
 
     bits: tuple[Bit, ...]
@@ -41,6 +43,7 @@ class Job:
     roughing: Roughing = field(default_factory=Roughing)
     finishing: Finishing = field(default_factory=Finishing)
     rest_over: float = 0.05
+    cut_out: CutOut | None = None
 
     @property
     def widest(self) -> float:
@@ -75,6 +78,9 @@ class _Planner:
             else:
                 passes += self._rest(bit, left)
                 left = np.minimum(left, could)
+        if job.cut_out is not None:
+            self._progress("Cutting out", 0.0)
+            passes.append(cut_out(self._asked, job.rough_bit or job.bits[0], job.cut_out, self._standing))
         self._progress("Planning", 1.0)
         return tuple(one for one in passes if one is not None)
 

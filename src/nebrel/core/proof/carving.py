@@ -1,7 +1,7 @@
 """Whether programs carve what was asked: run on the simulated router, and measured on what is left of the stock."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,8 @@ MOST_CELLS = 6_000_000
 ALLOWANCE_SLACK = 2e-3
 GOUGE_MOST = 5e-3
 SAG, COARSEST = 1e-3, 0.1
+# Passes that do not make the surface.
+WALLS = ("rough", "cut-out")
 Progress = Callable[[str, float], None]
 Seen = Callable[[NDArray[np.float64], float], None]
 
@@ -131,7 +133,7 @@ def prove(
     zero = board.zero_point(asked.size)
     setting = Setting(machine.unit, (-zero[0], -zero[1], -zero[2]), machine.safe, title)
     groups = one_a_bit(passes) if post.bit_change == "file" else [passes]
-    stock, wanted, reach = stock_over(asked, board, {one.bit for one in passes if one.kind != "rough"})
+    stock, wanted, reach = stock_over(asked, board, {one.bit for one in passes if one.kind not in WALLS})
     shifted = stock._replace(
         tops=stock.tops - zero[2], patches=stock.patches - zero[2], left=stock.left - zero[0], low=stock.low - zero[1]
     )
@@ -288,7 +290,10 @@ def carve(
     """
     bits = (*job.bits, *([job.rough_bit] if job.rough_bit else []))
     progress("Preparing the heights", 0.0)
-    asked = asked_of(field, 1.5 * job.widest + 1.0, finest_pitch(job.bits))
+    rim = (2.2 if job.cut_out else 1.5) * job.widest + 1.0
+    asked = asked_of(field, rim, finest_pitch(job.bits))
+    if job.cut_out is not None and board.as_large_as(asked.size):
+        job = replace(job, cut_out=None)
     refuse_unfit(thickness, asked, board, machine, bits, 1.5 * job.widest)
     passes = plan(asked, job, progress)
     head = head_of(title, asked, thickness, board, machine)

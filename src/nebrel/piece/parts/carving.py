@@ -6,6 +6,7 @@ from pydantic import Field
 
 from nebrel.core.carve.bits import Bit
 from nebrel.core.carve.board import Board, Machine
+from nebrel.core.carve.cut_out import CutOut
 from nebrel.core.carve.finish import Direction, Finishing
 from nebrel.core.carve.plan import Job
 from nebrel.core.carve.program import Post
@@ -116,6 +117,18 @@ class PassesPart(Part):
     tolerance_mm: float = length("Path tolerance", 0.0075, 0.001, 0.5, step=0.001)
 
 
+class CutOutPart(Part):
+    """How the piece comes out of its stock; a stock as large as the piece has no cut-out."""
+
+    heading: ClassVar[str] = "Cut-out"
+
+    on: bool = switch("Cut out", False)
+    through: Literal["piece", "stock"] = choice("As deep as", "piece", {"piece": "the piece", "stock": "the stock"})
+    tabs: int = whole("Tabs", 4, 0, 100)
+    tab_width_mm: float = length("Tab width", 6, 0.2, 100, step=0.5)
+    tab_height_mm: float = length("Tab height", 1.5, 0.1, 50, step=0.1)
+
+
 class PostPart(Part):
     """How the machine wants its programs."""
 
@@ -156,6 +169,7 @@ class CarvingPart(Part):
     stock: StockPart = StockPart()
     bits: tuple[BitPart, ...] = Field((FLAT, BitPart()), max_length=8, title="Bits")
     passes: PassesPart = PassesPart()
+    cut_out: CutOutPart = CutOutPart()
     post: PostPart = PostPart()
 
     @property
@@ -164,8 +178,8 @@ class CarvingPart(Part):
         tips = [2 * (bit.to_core().tip or 0.1) for bit in self.bits if bit.role == "finish"]
         return min(tips) if self.on and tips else None
 
-    def to_core(self) -> Job:
-        """The job for the core.
+    def to_core(self, thickness_mm: float = 0.0) -> Job:
+        """The job for the core, for a piece of that thickness.
 
         Raises:
             BadValueError: there is no bit that finishes, or one that cannot be.
@@ -182,4 +196,12 @@ class CarvingPart(Part):
             Roughing(passes.allowance_mm, passes.pattern),
             Finishing(passes.scallop_mm, passes.tolerance_mm, direction),
             passes.rest_mm,
+            self._cut_out(thickness_mm),
         )
+
+    def _cut_out(self, thickness_mm: float) -> CutOut | None:
+        part = self.cut_out
+        if not part.on:
+            return None
+        depth = self.stock.thickness_mm if part.through == "stock" else thickness_mm
+        return CutOut(depth, part.tabs, part.tab_width_mm, part.tab_height_mm)

@@ -5,8 +5,8 @@ import { useCarvedJob } from "../../state/useCarvedJob";
 import type { PlanGeometry } from "./geometry";
 import type { Stock } from "./stock";
 
-const COLOURS: Record<string, string> = { rough: "#8a5a2b", finish: "#2f7f76", "rest-layer": "#b07a1e", rest: "#a8432f" };
-const WORDS: Record<string, string> = { rough: "roughing", finish: "finishing", "rest-layer": "layers of finer bits", rest: "finer bits" };
+const COLOURS: Record<string, string> = { rough: "#8a5a2b", finish: "#2f7f76", "rest-layer": "#b07a1e", rest: "#a8432f", "cut-out": "#31363a" };
+const WORDS: Record<string, string> = { rough: "roughing", finish: "finishing", "rest-layer": "layers of finer bits", rest: "finer bits", "cut-out": "cut-out" };
 const ARROW_EVERY = 40;
 
 interface Props {

@@ -13,7 +13,7 @@ const SHOWN: readonly { value: CarvingShown | "piece"; label: string }[] = [
   { value: "reach", label: "Reach" },
   { value: "piece", label: "Piece" },
 ];
-const KINDS: Record<string, string> = { rough: "Roughing", finish: "Finishing", "rest-layer": "Layers of a finer bit", rest: "Finer bit" };
+const KINDS: Record<string, string> = { rough: "Roughing", finish: "Finishing", "rest-layer": "Layers of a finer bit", rest: "Finer bit", "cut-out": "Cut-out" };
 const FRAME_MS = 180;
 
 /** What the simulated router did, the time slider, and the programs that passed. */

@@ -14,7 +14,7 @@ const BALL = part("BitPart");
 const FLAT = part("BitPart", { name: "6 mm flat", role: "rough", kind: "flat" });
 const TAPER = part("BitPart", { name: "Tapered ball R0.5", kind: "taper" });
 const CARVING = part("CarvingPart", {
-  on: true, router: part("RouterPart"), stock: part("StockPart"), passes: part("PassesPart"), post: part("PostPart"), bits: [FLAT, BALL],
+  on: true, router: part("RouterPart"), stock: part("StockPart"), passes: part("PassesPart"), cut_out: part("CutOutPart"), post: part("PostPart"), bits: [FLAT, BALL],
 });
 const FACTS = {
   gouge_max_mm: 0.0004, left_max_mm: 2.43, left_rms_mm: 0.025, left_over_reachable_max_mm: 0.0187, cannot_reach_max_mm: 2.4, rapids_in_stock: 0, steep_entries: 0, minutes: 48.2,

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { WorkCard } from "../../../../ui/WorkCard";
+import { PartCard } from "../../fields/PartCard";
 import { PartFields } from "../../fields/PartField";
 import type { AnyStationProps } from "../../stationProps";
 import { BitsCard } from "./BitsCard";
@@ -21,6 +22,11 @@ export function RouterCards(props: AnyStationProps) {
       <Folded title="Passes">
         <PartFields {...work} at="carving.passes" />
       </Folded>
+      <PartCard {...work} at="carving.cut_out" hint="off">
+        <div className="field-pairs">
+          <PartFields {...work} at="carving.cut_out" />
+        </div>
+      </PartCard>
       <Folded title="Router">
         <PartFields {...work} at="carving.router" />
       </Folded>
