@@ -90,6 +90,21 @@ def take_panels(page: Page, url: str) -> None:
     page.get_by_role("button", name="Triangles", exact=True).click()
     take(page, "bench-deliver")
     page.get_by_role("button", name="Triangles", exact=True).click()
+    take_carving(page, url)
+
+
+def take_carving(page: Page, url: str) -> None:
+    """A relief as work for a router, half carved."""
+    open_piece(page, url, "Hillside fern")
+    station(page, "Deliver")
+    page.get_by_role("radio", name="Yard router").click()
+    page.get_by_role("button", name="Take Tapered ball R0.5").click()
+    page.wait_for_timeout(SETTLE_MS)
+    page.get_by_role("button", name="Plan and prove the carving").click()
+    page.get_by_test_id("carved").wait_for(timeout=240_000)
+    page.get_by_label("Time of the cutting").fill("12")
+    page.wait_for_timeout(2 * SETTLE_MS)
+    take(page, "bench-carve")
 
 
 def take_outlines(page: Page, url: str) -> None:
@@ -116,15 +131,6 @@ def take_lithophanes(page: Page, url: str) -> None:
     station(page, "Light")
     page.get_by_label("Beside it").select_option("straight")
     take(page, "bench-lithophane-lit")
-    open_piece(page, url, "Moon globe")
-    station(page, "Light")
-    page.get_by_role("button", name="Measure a material").click()
-    page.get_by_role("button", name="Read the simulated light box").click()
-    page.wait_for_timeout(500)
-    page.get_by_role("button", name="Fit", exact=True).click()
-    page.get_by_test_id("fit-facts").wait_for()
-    take(page, "bench-lithophane-material")
-    page.keyboard.press("Escape")
 
 
 def take_figures(page: Page, url: str) -> None:

@@ -14,7 +14,7 @@ def test_the_fern_is_carved_and_its_programs_are_saved(page: Page, demo) -> None
     expect(page.get_by_test_id("router-plan")).to_be_visible()
     expect(page.get_by_test_id("reach")).to_contain_text("of the surface")
     page.get_by_role("button", name="Plan and prove the carving").click()
-    expect(page.get_by_role("progressbar", name="Progress of the carving")).to_be_visible()
+    expect(page.get_by_test_id("carve-stage")).to_be_visible()
     expect(page.get_by_test_id("carved")).to_contain_text("µm at most", timeout=240_000)
     expect(page.get_by_test_id("model-note")).to_contain_text("Simulated stock")
     expect(page.get_by_test_id("ways-finish")).to_be_visible()

@@ -20,6 +20,7 @@ HAIR = 0.01
 QUARTER = 48
 DENSE = 1.0
 SPIRAL = 0.05
+ROOM = 5.0
 
 
 @dataclass(frozen=True)
@@ -98,11 +99,12 @@ def _spiralled(ring: NDArray[np.float64], how: CutOut, bit: Bit) -> Path:
     layers = max(1, math.ceil(how.depth / bit.step_down - 1e-9))
     deep = how.depth / layers
     floor = np.full(len(way), -how.depth)
-    if how.tabs > 0:
-        middles = (np.arange(how.tabs) + 0.5) * length / how.tabs
+    # The bit takes its radius off both ends of a tab. A short way, such as that of a small hole, has room for few.
+    half = how.tab_width / 2 + bit.radius
+    tabs = min(how.tabs, int(length / (ROOM * half)))
+    if tabs > 0:
+        middles = (np.arange(tabs) + 0.5) * length / tabs
         near = np.abs(way[:, np.newaxis] - middles).min(axis=1)
-        # The bit takes its radius off both ends of a tab.
-        half = how.tab_width / 2 + bit.radius
         slope = np.clip((half + how.tab_height - near) / max(how.tab_height, SPIRAL), 0, 1)
         floor += slope * how.tab_height
     rounds = [np.maximum(-deep * (layer + way / length), floor) for layer in range(layers)]

@@ -7,7 +7,7 @@ from pydantic import Field
 from nebrel.core.carve.bits import Bit
 from nebrel.core.carve.board import Board, Machine
 from nebrel.core.carve.cut_out import CutOut
-from nebrel.core.carve.finish import Direction, Finishing
+from nebrel.core.carve.finish import Direction, Finishing, line_distance
 from nebrel.core.carve.plan import Job
 from nebrel.core.carve.program import Post
 from nebrel.core.carve.rough import Roughing
@@ -174,9 +174,9 @@ class CarvingPart(Part):
 
     @property
     def finest_mm(self) -> float | None:
-        """How narrow the finest tip is, where the piece is for a router."""
-        tips = [2 * (bit.to_core().tip or 0.1) for bit in self.bits if bit.role == "finish"]
-        return min(tips) if self.on and tips else None
+        """How close together the lines of the finest bit lie, where the piece is for a router: finer detail is lost."""
+        apart = [line_distance(bit.to_core(), self.passes.scallop_mm) for bit in self.bits if bit.role == "finish"]
+        return min(apart) if self.on and apart else None
 
     def to_core(self, thickness_mm: float = 0.0) -> Job:
         """The job for the core, for a piece of that thickness.
