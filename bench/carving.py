@@ -95,14 +95,11 @@ def offset() -> list[Row]:
             off = max(off, float(np.abs(tips[middle : middle + PLAIN_ROWS] - expected).max()))
             least = min(least, plain * SIDE / PLAIN_ROWS / ours)
             slowest_rows = max(slowest_rows, some)
-    rows.append(
-        Row("Offset surfaces, three grounds by four bits, off a plain loop", f"{off:.1e} mm", "≤ 1e-6 mm", off <= 1e-6)
-    )
-    rows.append(
-        Row("The same, processor time of the plain loop over ours, at least", f"{least:.1f} ×", "≥ 7 ×", least >= 7)
-    )
-    rows.append(Row("Rows of a 0.5 mm raster, slowest", f"{slowest_rows:.2f} s", "≤ 1.5 s", slowest_rows <= 1.5))
-    return rows
+    return [
+        Row("Offset surfaces, three grounds by four bits, off a plain loop", f"{off:.1e} mm", "≤ 1e-6 mm", off <= 1e-6),
+        Row("Processor time of the plain loop over ours, at least", f"{least:.1f} ×", "≥ 7 ×", least >= 7),
+        Row("Rows of a 0.5 mm raster, slowest", f"{slowest_rows:.2f} s", "≤ 1.5 s", slowest_rows <= 1.5),
+    ]
 
 
 def jobs() -> list[Row]:
@@ -150,8 +147,8 @@ def every_bit() -> list[Row]:
 
 def reach() -> list[Row]:
     """What one bit cannot reach at preview size, as a slider asks for it."""
-    ground = fractal()[::3, ::3]
-    field = HeightField(ground.astype(np.float32), np.ones(ground.shape, np.float32), 3 * PITCH)
+    ground = fractal()[::4, ::4]
+    field = HeightField(ground.astype(np.float32), np.ones(ground.shape, np.float32), 4 * PITCH)
     slowest = 0.0
     for bit in BITS.values():
         asked = asked_of(field, 1.5 * bit.radius)
@@ -159,7 +156,12 @@ def reach() -> list[Row]:
         took = min(_wall(lambda bit=bit: reach_of(asked_of(field, 1.5 * bit.radius), (bit,), 0.05)) for _ in range(3))
         slowest = max(slowest, took)
     return [
-        Row("Reach of one bit over 667² samples, slowest bit", f"{slowest * 1000:.0f} ms", "≤ 300 ms", slowest <= 0.3)
+        Row(
+            "Reach of one bit over 500² samples, as a slider moves, slowest bit",
+            f"{slowest * 1000:.0f} ms",
+            "≤ 300 ms",
+            slowest <= 0.3,
+        )
     ]
 
 

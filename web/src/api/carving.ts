@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, api, type CarvingView, type JobView, type RackBit, type ReachView, type RouterBit } from "./client";
 import { takeInJob } from "./pieces";
-import { AT_REST_PX } from "./preview";
+import { PLAN_DRAGGING_PX } from "./preview";
 
 const KEY = ["bits"] as const;
 
@@ -48,7 +48,7 @@ export function useReach(pieceId: string, revision: number, enabled: boolean) {
     queryKey: ["reach", pieceId, revision],
     queryFn: ({ signal }) =>
       answered<ReachView>(
-        api.POST("/api/pieces/{piece_id}/reach", { params: { path: { piece_id: pieceId } }, body: { change: {}, longest_px: AT_REST_PX }, signal }),
+        api.POST("/api/pieces/{piece_id}/reach", { params: { path: { piece_id: pieceId } }, body: { change: {}, longest_px: PLAN_DRAGGING_PX }, signal }),
       ),
     enabled,
     placeholderData: keepPreviousData,
