@@ -128,3 +128,17 @@ def test_the_rack_is_kept_and_names_are_its_own(client):
     assert client.get("/api/bits").json() == ready
     refused = client.post("/api/bits", json={**BALL, "diameter_mm": -1})
     assert refused.status_code == 422
+
+
+def test_a_section_tells_the_stock_and_where_the_finest_tip_may_go(client, carved):
+    address = f"/api/jobs/{carved['id']}/carving/section"
+    line = {"start": [0, 0.5], "end": [1, 0.5], "tilt_deg": 0, "lift_mm": 0}
+    before = client.post(address, json=line, params={"step": 0}).json()
+    after = client.post(address, json=line).json()
+    assert {up for _, up in before["cut"]} == {pytest.approx(3.2)}
+    cut, offset = (np.array([up for _, up in after[name]]) for name in ("cut", "offset"))
+    assert cut.min() < 3.0
+    # The tip stands over what it leaves: never far below the stock.
+    assert (offset <= 3.2 + 1e-6).all()
+    assert np.abs(cut - offset).max() < 1.5
+    assert after["cut"][-1][0] == pytest.approx(24)

@@ -46,6 +46,7 @@ export type RackBit = components["schemas"]["RackBitView"];
 export type RouterBit = components["schemas"]["BitPart"];
 export type CarvingView = components["schemas"]["CarvingView"];
 export type CarvingResult = components["schemas"]["CarvingResult"];
+export type CarvedSection = components["schemas"]["CarvedSection"];
 export type ReachView = components["schemas"]["ReachView"];
 export type FilamentEdit = components["schemas"]["FilamentEdit"];
 export type LightTarget = components["schemas"]["LightTargetView"];

@@ -1033,6 +1033,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/carving/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Stock
+         * @description The simulated stock and the finest bit's offset surface along a line, beside what was asked.
+         */
+        post: operations["cut_stock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/programs/{number}": {
         parameters: {
             query?: never;
@@ -2222,6 +2242,24 @@ export interface components {
             key: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * CarvedSection
+         * @description The stock and the offset surface of the finest bit along a line: `[mm along, mm up]`, `null` beside them.
+         *
+         *     Heights are over the back of the piece, as those of a section are.
+         */
+        CarvedSection: {
+            /** Cut */
+            cut: [
+                number,
+                number | null
+            ][];
+            /** Offset */
+            offset: [
+                number,
+                number | null
+            ][];
         };
         /**
          * CarvedWays
@@ -11487,6 +11525,43 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": components["schemas"]["MapHead"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cut_stock: {
+        parameters: {
+            query?: {
+                step?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionLine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarvedSection"];
                 };
             };
             /** @description Client Error */

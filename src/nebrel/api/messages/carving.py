@@ -85,6 +85,16 @@ class CarvingView(BaseModel):
     ways: list[CarvedWays]
 
 
+class CarvedSection(BaseModel):
+    """The stock and the offset surface of the finest bit along a line: `[mm along, mm up]`, `null` beside them.
+
+    Heights are over the back of the piece, as those of a section are.
+    """
+
+    cut: list[tuple[float, float | None]]
+    offset: list[tuple[float, float | None]]
+
+
 class BitReach(BaseModel):
     """What a bit cannot reach on the preview."""
 

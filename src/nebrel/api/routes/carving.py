@@ -5,6 +5,7 @@ from starlette.responses import FileResponse, Response
 
 from nebrel.api.messages.carving import (
     BitReach,
+    CarvedSection,
     CarvingResult,
     CarvingShown,
     CarvingView,
@@ -12,10 +13,10 @@ from nebrel.api.messages.carving import (
     ReachView,
 )
 from nebrel.api.messages.jobs import JobView
-from nebrel.api.messages.previews import Draft, MapHead
+from nebrel.api.messages.previews import Draft, MapHead, SectionLine
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
-from nebrel.api.views.carving import opened_carving, stock_frame
+from nebrel.api.views.carving import carved_section, opened_carving, stock_frame
 from nebrel.api.views.pieces import job_of
 from nebrel.core.carve.asked import asked_of
 from nebrel.core.carve.reach import reach_of
@@ -106,6 +107,16 @@ def show_stock(context: InContext, job_id: str, step: int = 10_000, shown: Carvi
     piece = _carved_piece(context, job_id)
     kept = opened_carving(_kept(context, _result(context, job_id).view_key))
     return FrameResponse(stock_frame(kept, step, shown, piece.evaluator.size_mm[2]))
+
+
+@router.post("/jobs/{job_id}/carving/section")
+def cut_stock(context: InContext, job_id: str, line: SectionLine, step: int = 10_000) -> CarvedSection:
+    """The simulated stock and the finest bit's offset surface along a line, beside what was asked."""
+    piece = _carved_piece(context, job_id)
+    kept = opened_carving(_kept(context, _result(context, job_id).view_key))
+    width, depth, thickness = piece.evaluator.size_mm
+    start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
+    return carved_section(kept, step, piece.document.carving.to_core().bits[-1], thickness, (start, end))
 
 
 @router.get("/jobs/{job_id}/programs/{number}", response_class=FileResponse)

@@ -8,11 +8,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.api.messages.carving import CarvingShown
+from nebrel.api.messages.carving import CarvedSection, CarvingShown
 from nebrel.api.messages.previews import MapHead, SolidHead
 from nebrel.api.serving.frames import pack_frame
 from nebrel.api.views.frames import shaded_arrays
+from nebrel.core.carve.bits import Bit
+from nebrel.core.carve.offset import block_maxima, lowest_tips_at
 from nebrel.core.mesh.shading import ShadedMesh
+
+SECTION_PLACES = 480
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,45 @@ def stock_frame(kept: KeptCarving, step: int, shown: CarvingShown, thickness: fl
         standing=False,
     )
     return pack_frame(map_head, {**shaded_arrays(shaded), "values": values})
+
+
+def carved_section(
+    kept: KeptCarving,
+    step: int,
+    bit: Bit,
+    thickness: float,
+    ends: tuple[tuple[float, float], tuple[float, float]],
+) -> CarvedSection:
+    """The stock at a step of the work, and how low the tip of a bit may go, along a line.
+
+    Args:
+        kept: of the job.
+        step: which of its snapshots.
+        bit: whose offset surface is wanted.
+        thickness: of the piece, mm.
+        ends: of the line, mm of the piece.
+    """
+    start, end = np.array(ends[0]), np.array(ends[1])
+    length = float(np.hypot(*(end - start)))
+    along = np.linspace(0, length, SECTION_PLACES)
+    places = start + (end - start) * np.linspace(0, 1, SECTION_PLACES)[:, np.newaxis]
+    facts = kept.facts
+    cells = (places - np.array([facts["left"], facts["low"]])) / facts["cell"]
+    tops = kept.tops[min(max(step, 0), len(kept.tops) - 1)]
+    asked = np.where(np.isnan(kept.asked), -np.inf, kept.asked).astype(np.float64)
+    tips = lowest_tips_at(asked, block_maxima(asked), facts["cell"], bit.profile, cells)
+    spots = np.rint(cells).astype(np.int64)
+    inside = ((spots >= 0) & (spots < np.array(tops.shape[::-1]))).all(axis=1)
+    spots = np.clip(spots, 0, np.array(tops.shape[::-1]) - 1)
+    cut = np.where(inside, tops[spots[:, 1], spots[:, 0]], np.nan)
+    return CarvedSection(cut=_points(along, cut + thickness), offset=_points(along, tips + thickness))
+
+
+def _points(along: NDArray[np.float64], up: NDArray[np.float64]) -> list[tuple[float, float | None]]:
+    return [
+        (round(at, 4), round(height, 4) if np.isfinite(height) else None)
+        for at, height in zip(along.tolist(), up.tolist(), strict=True)
+    ]
 
 
 def block(tops: NDArray[np.float32], left: float, low: float, cell: float, thickness: float) -> tuple[ShadedMesh, int]:

@@ -1,5 +1,6 @@
 """Finishing over the offset surface, and how its lines are put in a row."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -63,7 +64,13 @@ class Field:
 
 
 def raster(
-    bit: Bit, how: Finishing, over: Field, direction_deg: float, islands: bool = False, hollow: float = 0.0
+    bit: Bit,
+    how: Finishing,
+    over: Field,
+    direction_deg: float,
+    islands: bool = False,
+    hollow: float = 0.0,
+    told: Callable[[float], None] = lambda _: None,
 ) -> list[Line]:
     """Parallel lines for a bit, closer where it is steep across them, and further ones in hollows between two.
 
@@ -74,6 +81,7 @@ def raster(
         direction_deg: of the lines.
         islands: whether lines are put so that each begins near where the one before ends.
         hollow: hollows between lines that may stay, mm; the scallop if that is more.
+        told: told the share that is done.
     """
     spread = raster_over(over.asked, over.within, line_distance(bit, how.scallop), direction_deg, over.slopes)
     if spread is None:
@@ -82,7 +90,7 @@ def raster(
     more: list[Line] = []
     if bit.tip > 0:
         more = lines_between(
-            over.asked, over.within, spread, tips_of(over.asked, bit), max(hollow, HOLLOW * how.scallop), HALVINGS
+            over.asked, over.within, spread, tips_of(over.asked, bit), max(hollow, HOLLOW * how.scallop), HALVINGS, told
         )
     return in_turn(lines + more) if islands else lines + in_turn(more)
 
@@ -114,6 +122,7 @@ def led_along(
     kind: str,
     tolerance: float,
     floor: Tips | None = None,
+    told: Callable[[float], None] = lambda _: None,
 ) -> Pass | None:
     """Lead a bit along lines on the offset surface; None where there are none.
 
@@ -127,6 +136,7 @@ def led_along(
         kind: of the pass.
         tolerance: by how much paths may pass over the surface so that they need fewer points, mm.
         floor: how low the tip may go for other reasons.
+        told: told the share that is done.
     """
     if not lines:
         return None
@@ -136,7 +146,7 @@ def led_along(
         return surface(places) if floor is None else np.maximum(surface(places), floor(places))
 
     step = step_of(bit.profile, asked.pitch)
-    paths = follow(linked(lines, LINK), tips, step, tolerance, bit.kind == "flat")
+    paths = follow(linked(lines, LINK), tips, step, tolerance, bit.kind == "flat", told)
     ways = []
     for path in paths:
         approach = max(standing.above(path[0], bit.radius), float(path[0, 2]))

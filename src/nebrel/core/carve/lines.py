@@ -1,6 +1,7 @@
 """Lines in the plane that a bit is led along: parallel ones in any direction, and rings."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -89,7 +90,13 @@ def zig_zag(asked: Asked, within: NDArray[np.bool_], over: Raster) -> list[Line]
 
 
 def lines_between(
-    asked: Asked, within: NDArray[np.bool_], over: Raster, tips: Tips, more_than: float, halvings: int
+    asked: Asked,
+    within: NDArray[np.bool_],
+    over: Raster,
+    tips: Tips,
+    more_than: float,
+    halvings: int,
+    told: Callable[[float], None] = lambda _: None,
 ) -> list[Line]:
     """Pieces of lines between those of a raster, where the offset surface hollows out between two.
 
@@ -103,19 +110,24 @@ def lines_between(
         tips: the offset surface at places.
         more_than: hollows of less depth stay, mm.
         halvings: how often gaps may be halved.
+        told: told the share that is done.
     """
     steps = _steps(over, max(asked.pitch, CHECK))
     apart = steps[1] - steps[0] if len(steps) > 1 else CHECK
     reach = max(1, round(HALO / apart))
     lines: list[Line] = []
-    known = {offset: np.maximum(tips(over.places(offset, steps)), LOWEST) for offset in over.offsets}
+    known: dict[float, NDArray[np.float64]] = {}
+    for number, offset in enumerate(over.offsets):
+        known[offset] = np.maximum(tips(over.places(offset, steps)), LOWEST)
+        told(0.5 * number / len(over.offsets))
     gaps = [
         (low, high, _inside(asked, within, over.places((low + high) / 2, steps)))
         for low, high in pairwise(over.offsets)
     ]
-    for _ in range(halvings):
+    for halving in range(halvings):
         further = []
-        for low, high, open_here in gaps:
+        for number, (low, high, open_here) in enumerate(gaps):
+            told(0.5 + 0.5 * (halving + number / len(gaps)) / halvings)
             if not open_here.any():
                 continue
             middle = (low + high) / 2

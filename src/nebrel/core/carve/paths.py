@@ -14,6 +14,7 @@ SAG = 2e-4
 LIFT = 3e-4
 HALVINGS, ALWAYS = 6, 2
 SMALL_JUMP = 0.03
+AT_ONCE = 65_536
 
 
 def step_of(profile: Profile, pitch: float) -> float:
@@ -26,7 +27,12 @@ def step_of(profile: Profile, pitch: float) -> float:
 
 
 def follow(
-    lines: list[NDArray[np.float64]], tips: Tips, step: float, tolerance: float, flat: bool = False
+    lines: list[NDArray[np.float64]],
+    tips: Tips,
+    step: float,
+    tolerance: float,
+    flat: bool = False,
+    told: Callable[[float], None] = lambda _: None,
 ) -> list[Path]:
     """Lay lines on the offset surface.
 
@@ -39,6 +45,7 @@ def follow(
         step: mm between samples.
         tolerance: mm by which a path may pass over the surface, so that it needs fewer points; never under it.
         flat: whether the bit's end is flat, so that the surface is nothing but small jumps.
+        told: told the share that is done.
 
     Returns:
         float64 (M, 3) mm each.
@@ -46,7 +53,10 @@ def follow(
     if not lines:
         return []
     places, line, along, corner = _laid_out(lines, step)
-    heights = tips(places)
+    heights = np.empty(len(places))
+    for first in range(0, len(places), AT_ONCE):
+        heights[first : first + AT_ONCE] = tips(places[first : first + AT_ONCE])
+        told(0.7 * first / len(places))
     if flat:
         heights = _held(heights, line)
     places, line, along, heights, corner = _halved(places, line, along, heights, corner, tips, flat)

@@ -101,8 +101,13 @@ class _Planner:
         made: list[Pass | None] = []
         for number, direction in enumerate(directions):
             self._progress("Finishing", number / len(directions))
-            lines = rings(bit, how, over) if isinstance(direction, str) else raster(bit, how, over, direction)
-            made.append(led_along(asked, bit, lines, self._standing, "finish", how.tolerance))
+            told = partial(self._progress, "Laying out lines")
+            if isinstance(direction, str):
+                lines = rings(bit, how, over)
+            else:
+                lines = raster(bit, how, over, direction, told=told)
+            told = partial(self._progress, "Finishing")
+            made.append(led_along(asked, bit, lines, self._standing, "finish", how.tolerance, told=told))
         return made
 
     def _rest(self, bit: Bit, left: NDArray[np.float64]) -> list[Pass | None]:
@@ -124,9 +129,19 @@ class _Planner:
             made.append(led_along(asked, bit, lines, self._standing, "rest-layer", LAYER_TOLERANCE, floor))
         self._progress("Finer bits", 0.5)
         # What may stay between lines is what may stay at all: even distances, and hollows that are deeper than that.
-        lines = raster(bit, how, Field(asked, self._spread(islands)), direction, True, self._job.rest_over)
+        lines = raster(
+            bit,
+            how,
+            Field(asked, self._spread(islands)),
+            direction,
+            True,
+            self._job.rest_over,
+            partial(self._progress, "Laying out finer lines"),
+        )
         tolerance = max(how.tolerance, REST_TOLERANCE_SHARE * self._job.rest_over)
-        made.append(led_along(asked, bit, lines, self._standing, "rest", tolerance))
+        made.append(
+            led_along(asked, bit, lines, self._standing, "rest", tolerance, told=partial(self._progress, "Finer bits"))
+        )
         return made
 
     def _slopes(self, bit: Bit, could: NDArray[np.float64]) -> NDArray[np.float64] | None:

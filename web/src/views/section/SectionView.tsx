@@ -6,6 +6,7 @@ import { lengthWithUnit } from "../../state/units";
 import { rulerTicks } from "../ticks";
 import { useSize } from "../useSize";
 import { Readout } from "./Readout";
+import { useCarvedSection } from "./useCarvedSection";
 import { useSection } from "./useSection";
 import { useSectionHeight } from "./useSectionHeight";
 import { useLook, usePlan, useSameFrame } from "../../state/previews";
@@ -20,6 +21,7 @@ const NEAR_MM = 1.5;
 /** The profile along the section line: what was asked and what is made, in mm both ways. */
 export function SectionView({ piece }: { piece: PieceView }) {
   const cut = useSection(piece.id, piece.revision);
+  const carved = useCarvedSection(piece.id, piece.revision);
   const plan = usePlan();
   const unit = useBenchStore((state) => state.unit);
   const cursor = useBenchStore((state) => state.cursor);
@@ -64,6 +66,11 @@ export function SectionView({ piece }: { piece: PieceView }) {
         <div className="readout">
           <Readout levels={levelsOf(piece)} />
         </div>
+        {carved && (
+          <span className="section-words">
+            <i style={{ background: "#2c6f62" }} /> asked <i style={{ background: "#b07a1e" }} /> finest tip <i style={{ background: "#9c3524" }} /> cut
+          </span>
+        )}
         <button
           type="button"
           className="icon-button py-0"
@@ -105,11 +112,17 @@ export function SectionView({ piece }: { piece: PieceView }) {
             />
             <path
               data-testid="section-asked"
-              d={askedPath(cut, x, y)}
+              d={askedPath(cut.asked, x, y)}
               fill="none"
               stroke="#2c6f62"
               strokeWidth={1.6}
             />
+            {carved && (
+              <>
+                <path data-testid="section-offset" d={askedPath(carved.offset, x, y)} fill="none" stroke="#b07a1e" strokeWidth={1} strokeDasharray="4 3" />
+                <path data-testid="section-cut" d={askedPath(carved.cut, x, y)} fill="none" stroke="#9c3524" strokeWidth={1.2} />
+              </>
+            )}
           </g>
           {onLine && (
             <g pointerEvents="none" stroke="#9c3524">
@@ -191,10 +204,10 @@ function pathOf(
   return steps.join("") + (closed ? "Z" : "");
 }
 
-function askedPath(cut: SectionCut, x: (mm: number) => number, y: (mm: number) => number): string {
+function askedPath(points: SectionCut["asked"], x: (mm: number) => number, y: (mm: number) => number): string {
   let pen = false;
   let path = "";
-  for (const [along, up] of cut.asked) {
+  for (const [along, up] of points) {
     if (up === null) pen = false;
     else {
       path += `${pen ? "L" : "M"}${x(along).toFixed(2)} ${y(up).toFixed(2)}`;
