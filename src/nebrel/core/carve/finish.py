@@ -156,8 +156,9 @@ def led_along(
 
 
 def tips_of(asked: Asked, bit: Bit) -> Tips:
-    """The lowest tip over places, with a hair's breadth around flat bits for what lies between two places."""
-    profile = widened(bit.profile, WIDEN) if bit.kind == "flat" else bit.profile
+    """The lowest tip over places, with a hair's breadth around the bit: programs round places, and where its side is
+    steep that would cut in."""
+    profile = widened(bit.profile, WIDEN)
     return lambda places: asked.tips_at(places, profile)
 
 

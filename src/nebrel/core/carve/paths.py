@@ -13,6 +13,8 @@ Tips = Callable[[NDArray[np.float64]], NDArray[np.float64]]
 SAG = 2e-4
 LIFT = 3e-4
 HALVINGS, ALWAYS = 6, 2
+# On steep places a bend may hide from every look; they are halved until no more than this is left to hide in, mm.
+STEEP_STEP = 0.008
 SMALL_JUMP = 0.03
 AT_ONCE = 65_536
 
@@ -122,7 +124,7 @@ def _halved(
         off = between - (low + high) / 2
         steep = np.abs(high - low) > (SAG if flat else np.linalg.norm(end - start, axis=1))
         # A bend each way may hide from one look at the middle.
-        bad = (off > SAG) | (steep & (flat | (off < -SAG) | (halving < ALWAYS)))
+        bad = (off > SAG) | (steep & (flat | (off < -SAG) | (halving < ALWAYS) | (np.abs(high - low) > STEEP_STEP)))
         if not bad.any():
             at = at[:0]
             break
