@@ -2372,7 +2372,7 @@ export interface components {
              *       "line_end": "lf",
              *       "bit_change": "file",
              *       "decimals_mm": 4,
-             *       "decimals_in": 5,
+             *       "decimals_in": 6,
              *       "numbered": false,
              *       "remarks": true
              *     }
@@ -3612,7 +3612,7 @@ export interface components {
              *       },
              *       "post": {
              *         "bit_change": "file",
-             *         "decimals_in": 5,
+             *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
              *         "numbered": false,
@@ -4054,7 +4054,7 @@ export interface components {
              *       },
              *       "post": {
              *         "bit_change": "file",
-             *         "decimals_in": 5,
+             *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
              *         "numbered": false,
@@ -5708,7 +5708,7 @@ export interface components {
              *       },
              *       "post": {
              *         "bit_change": "file",
-             *         "decimals_in": 5,
+             *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
              *         "numbered": false,
@@ -6323,7 +6323,7 @@ export interface components {
              *       },
              *       "post": {
              *         "bit_change": "file",
-             *         "decimals_in": 5,
+             *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
              *         "numbered": false,
@@ -7110,7 +7110,7 @@ export interface components {
              *       },
              *       "post": {
              *         "bit_change": "file",
-             *         "decimals_in": 5,
+             *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
              *         "numbered": false,
@@ -7617,7 +7617,7 @@ export interface components {
             decimals_mm: number;
             /**
              * Digits in inches
-             * @default 5
+             * @default 6
              */
             decimals_in: number;
             /**
@@ -9183,7 +9183,7 @@ export interface components {
              *       },
              *       "post": {
              *         "bit_change": "file",
-             *         "decimals_in": 5,
+             *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
              *         "numbered": false,

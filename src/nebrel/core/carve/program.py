@@ -32,7 +32,7 @@ class Post:
     bit_change: Literal["file", "m6", "pause"] = "file"
     arcs: Literal["centre", "radius", "lines"] = "centre"
     decimals_mm: int = 4
-    decimals_in: int = 5
+    decimals_in: int = 6
     numbered: bool = False
     remarks: bool = True
 

@@ -139,7 +139,7 @@ class PostPart(Part):
         "Bits change", "file", {"file": "one file a bit", "m6": "M6", "pause": "M0"}
     )
     decimals_mm: int = whole("Digits in mm", 4, 2, 6)
-    decimals_in: int = whole("Digits in inches", 5, 3, 7)
+    decimals_in: int = whole("Digits in inches", 6, 3, 7)
     numbered: bool = switch("Numbered lines", False)
     remarks: bool = switch("Remarks", True)
 
