@@ -58,7 +58,8 @@ def open_carvable(what: str, more: list[str], unit: str | None, pitch: float) ->
         from nebrel.cli.shelf import piece_named
 
         piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
-        return Carvable(piece.evaluator.heights_to_carve(pitch), piece.evaluator.size_mm[2], piece.document.title)
+        field = piece.evaluator.heights_to_carve(pitch)
+        return Carvable(field, field.highest, piece.document.title)
     finally:
         workshop.close()
 
@@ -73,7 +74,8 @@ def _of_picture(path: Path, more: list[str]) -> Carvable:
     command = make.get_command(None, "relief")
     given = command.make_context("carve", [str(path), "-o", "relief.stl", *more]).params
     evaluator = relief_evaluator(given)
-    return Carvable(evaluator.heights_to_carve(0.0), evaluator.size_mm[2], path.stem)
+    field = evaluator.heights_to_carve(0.0)
+    return Carvable(field, field.highest, path.stem)
 
 
 def _of_mesh(mesh: TriMesh, title: str, pitch: float) -> Carvable:

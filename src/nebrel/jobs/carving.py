@@ -48,13 +48,14 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
     if not carving.on:
         raise ConflictError("This piece is not for a router; choose that at Deliver first.")
     size = piece.evaluator.size_mm
-    job = carving.to_core(size[2])
     report("Raising the heights", 0.0)
-    field = piece.evaluator.heights_to_carve(finest_pitch(job.bits))
+    field = piece.evaluator.heights_to_carve(finest_pitch(carving.to_core().bits))
+    thickness = field.highest
+    job = carving.to_core(thickness)
     seen = _Snapshots()
     carved = carve(
         field,
-        size[2],
+        thickness,
         job,
         carving.stock.to_core(),
         carving.router.to_core(),
@@ -78,7 +79,7 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
         "faults": [fault.what for fault in carved.faults],
         "programs": [],
     }
-    workshop.kept.put(result["view_key"], _view(carved, seen))
+    workshop.kept.put(result["view_key"], _view(carved, seen, thickness))
     if carved.faults:
         return result
     for number, (name, text) in enumerate(files.items()):
@@ -98,12 +99,13 @@ def _zipped(files: dict[str, bytes]) -> bytes:
     return held.getvalue()
 
 
-def _view(carved: Carved, seen: _Snapshots) -> bytes:
+def _view(carved: Carved, seen: _Snapshots, thickness: float) -> bytes:
     """Arrays and facts that a page shows, as one file."""
     stock = carved.stock
     step = max(1, -(-max(stock.tops.shape) // SHOWN_CELLS))
     chosen = np.unique(np.linspace(0, len(seen.tops) - 1, SNAPSHOTS).round().astype(int))
     facts = {
+        "thickness": thickness,
         "left": stock.left,
         "low": stock.low,
         "cell": stock.cell * step,

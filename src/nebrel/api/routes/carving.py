@@ -104,9 +104,8 @@ def show_carving(context: InContext, job_id: str) -> CarvingView:
 @router.get("/jobs/{job_id}/carving/stock", response_class=Response, responses=frame_headed(MapHead))
 def show_stock(context: InContext, job_id: str, step: int = 10_000, shown: CarvingShown = "stock") -> Response:
     """The simulated stock at a step, as a frame of arrays."""
-    piece = _carved_piece(context, job_id)
     kept = opened_carving(_kept(context, _result(context, job_id).view_key))
-    return FrameResponse(stock_frame(kept, step, shown, piece.evaluator.size_mm[2]))
+    return FrameResponse(stock_frame(kept, step, shown, kept.facts["thickness"]))
 
 
 @router.post("/jobs/{job_id}/carving/section")
@@ -114,9 +113,9 @@ def cut_stock(context: InContext, job_id: str, line: SectionLine, step: int = 10
     """The simulated stock and the finest bit's offset surface along a line, beside what was asked."""
     piece = _carved_piece(context, job_id)
     kept = opened_carving(_kept(context, _result(context, job_id).view_key))
-    width, depth, thickness = piece.evaluator.size_mm
+    width, depth, _ = piece.evaluator.size_mm
     start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
-    return carved_section(kept, step, piece.document.carving.to_core().bits[-1], thickness, (start, end))
+    return carved_section(kept, step, piece.document.carving.to_core().bits[-1], kept.facts["thickness"], (start, end))
 
 
 @router.get("/jobs/{job_id}/programs/{number}", response_class=FileResponse)

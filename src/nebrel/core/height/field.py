@@ -37,6 +37,11 @@ class HeightField:
         return (self.heights.shape[0] - 1) * self.pitch
 
     @property
+    def highest(self) -> float:
+        """Of its material, mm; -inf where there is none."""
+        return float(self.heights.max(where=self.material, initial=-np.inf))
+
+    @property
     def material(self) -> NDArray[np.bool_]:
         """True (H, W) where a sample belongs to the piece."""
         return self.coverage >= 0.5

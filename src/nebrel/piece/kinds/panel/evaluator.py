@@ -144,10 +144,13 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         return target_profile(self.target(longest_px), self.document.body.backing_mm, start, end)
 
     def heights_to_carve(self, pitch: float) -> HeightField:
-        return self.target()
+        return self._over_the_back(self.target())
 
     def heights_seen(self, longest_px: int) -> HeightField:
-        return self.target(longest_px)
+        return self._over_the_back(self.target(longest_px))
+
+    def _over_the_back(self, field: HeightField) -> HeightField:
+        return replace(field, heights=field.heights + np.float32(self.document.body.backing_mm), terraces=None)
 
     def height_map(self) -> HeightMap:
         return height_map(self.target(), self.document.body.backing_mm)
