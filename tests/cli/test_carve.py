@@ -94,6 +94,10 @@ def test_reach_is_a_map_and_figures_for_every_bit(nebrel, picture, tmp_path):
         (("--stock", "40x40x8", "--bit", "ball:3,flute=wide"), "is not a length"),
         (("--stock", "40x40x8", "--bit", "ball:3", "--scallop", "0"), "--scallop is 0 mm"),
         (("--stock", "40x40x8", "--bit", "ball:3", "--post", "none"), "--post is “none”"),
+        (("--stock", "40x40x8", "--bit", "ball:3", "--allowance", "-1"), "allowance is -1 mm"),
+        (("--stock", "40x40x8", "--bit", "ball:3", "--rest", "0"), "finer bits may leave is 0 mm"),
+        (("--stock", "40x40x8", "--bit", "ball:3", "--path-tolerance", "0"), "tolerance of paths is 0 mm"),
+        (("--stock", "40x40x8", "--bit", "flat:3", "--cut-out", "piece", "--tabs", "4:0:1"), "width of tabs is 0 mm"),
         (("--stock", "40x40x8", "--bit", "ball:3", "--odd", "1"), "--odd"),
     ],
 )

@@ -225,6 +225,22 @@ def test_a_medal_is_cut_free_but_for_its_tabs_and_its_hole_is_cut_too() -> None:
     assert np.ptp(free.stock.tops[np.abs(from_middle - 12.1) < 0.5]) < 1e-3
 
 
+@pytest.mark.parametrize("post", [post for post in POSTS if post.bit_change != "file"], ids=lambda post: post.name)
+def test_a_bit_that_is_put_in_again_is_the_same_tool(post: Post) -> None:
+    x = np.linspace(-12, 12, SIDE)
+    disc = (np.hypot(x[:, np.newaxis], x) < 8).astype(np.float32)
+    field = HeightField(SURFACES["cap"].astype(np.float32), disc, PITCH)
+    job = Job((BITS["ball"],), BITS["flat"], Roughing(0.4), cut_out=CutOut(8.0))
+    made = carve(field, 8.0, job, BOARD, Machine(), post)
+    assert made.faults == ()
+    assert [one.kind for one in made.passes] == ["rough", "finish", "cut-out"]
+    text = made.programs[0].text
+    if post.bit_change == "m6":
+        assert [line for line in text.split("\n") if "M6" in line] == ["T1 M6", "T2 M6", "T1 M6"]
+    else:
+        assert text.count("M0\n") == 2
+
+
 def test_a_stock_as_large_as_the_piece_has_no_cut_out_and_a_ball_cuts_none() -> None:
     whole = np.ones((SIDE, SIDE), np.float32)
     tight = cut_free(whole, CutOut(8.0), Board((24, 24, 12)))

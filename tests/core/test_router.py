@@ -101,6 +101,7 @@ def test_inches_radii_and_relative_moves_lead_to_the_same_places() -> None:
         ("G21\nM3\n", "Line 2: the spindle starts without a speed"),
         ("G21\nG1 X1 X2 F5\n", "Line 2: X stands there twice"),
         ("G21\nG1 X#5 F5\n", "Line 2: “X#5” is not known"),
+        ("G21\nG2 X0 Y0 I99999999 J0 F100\n", "Line 2: a circle of radius"),
         ("(nothing)\n", "moves nothing"),
         ("G21 (no end\nG1 X5 F5", "Line 1: a remark does not end"),
     ],

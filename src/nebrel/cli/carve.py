@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json as jsons
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -57,7 +57,9 @@ def carve(
     ),
     unit: Annotated[str, typer.Option(help="Unit of the programs: mm or in.")] = "mm",
     mesh_unit: Annotated[str | None, typer.Option(help="Unit of a mesh file that does not say.")] = None,
-    post: Annotated[str, typer.Option(help="How the machine wants programs; nebrel carve --post list.")] = "plain",
+    post: Annotated[
+        str, typer.Option(help="How the machine wants programs: plain, tool-changer, pause or crlf.")
+    ] = "plain",
     json: AsJson = False,
 ) -> int:
     """Plan the carving of a piece, prove it on a simulated router, and write its programs.
@@ -109,7 +111,7 @@ def carve(
     with progress_bar() as progress:
         carved = carve_field(made.field, made.thickness, job, board, machine, chosen, made.title, progress)
     files = [] if carved.faults else _save(carved, output)
-    _tell(carved, files, board, json)
+    _tell(carved, files, json)
     return 1 if carved.faults else 0
 
 
@@ -230,19 +232,9 @@ def _save(carved: Carved, output: Path) -> list[Path]:
     return files
 
 
-def _tell(carved: Carved, files: list[Path], board: object, json: bool) -> None:
-    passes = [
-        {
-            "kind": one.kind,
-            "bit": one.bit,
-            "points": one.points,
-            "length_m": one.length_m,
-            "minutes": one.minutes,
-            "lifts": one.lifts,
-        }
-        for one in carved.passes
-    ]
-    faults = [{"kind": one.kind, "line": one.line, "what": one.what} for one in carved.faults]
+def _tell(carved: Carved, files: list[Path], json: bool) -> None:
+    passes = [asdict(one) for one in carved.passes]
+    faults = [asdict(one) for one in carved.faults]
     if json:
         files_told = [str(path) for path in files]
         print(jsons.dumps({"passes": passes, **carved.facts, "faults": faults, "files": files_told}, indent=2))

@@ -15,6 +15,7 @@ from nebrel.core.carve.standing import CLEAR, Standing
 from nebrel.core.errors import BadValueError
 from nebrel.core.region.coverage import region_of_coverage
 from nebrel.core.region.grid import polygons_of
+from nebrel.core.units import in_range
 
 HAIR = 0.01
 QUARTER = 48
@@ -37,6 +38,11 @@ class CutOut:
     tabs: int = 4
     tab_width: float = 6.0
     tab_height: float = 1.5
+
+    def __post_init__(self) -> None:
+        in_range(self.depth, "The depth of the cut-out", 0.05, 500)
+        in_range(self.tab_width, "The width of tabs", 0.2, 100)
+        in_range(self.tab_height, "The height of tabs", 0.1, 50)
 
 
 def cut_out(asked: Asked, bit: Bit, how: CutOut, standing: Standing) -> Pass:

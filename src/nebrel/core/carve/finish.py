@@ -15,6 +15,7 @@ from nebrel.core.carve.paths import Tips, follow, step_of
 from nebrel.core.carve.program import Pass, Way
 from nebrel.core.carve.rings import distances_from_edge
 from nebrel.core.carve.standing import Standing
+from nebrel.core.units import in_range
 
 FLAT_STEPOVER = 0.1
 RING_PX, RING_SHARE = 0.2, 0.7
@@ -37,6 +38,10 @@ class Finishing:
     scallop: float = 0.01
     tolerance: float = 0.0075
     direction: Direction = 0.0
+
+    def __post_init__(self) -> None:
+        in_range(self.scallop, "The scallop", 0.0005, 1)
+        in_range(self.tolerance, "The tolerance of paths", 0.0005, 0.5)
 
 
 def line_distance(bit: Bit, scallop: float) -> float:

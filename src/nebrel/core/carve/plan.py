@@ -18,6 +18,7 @@ from nebrel.core.carve.program import Pass
 from nebrel.core.carve.rest import rest_islands, sinking
 from nebrel.core.carve.rough import Roughing, around, rough
 from nebrel.core.carve.standing import Standing
+from nebrel.core.units import in_range
 
 MAP_PITCH = 0.1
 LAYER_TOLERANCE, REST_TOLERANCE_SHARE = 0.1, 0.3
@@ -44,6 +45,9 @@ class Job:
     finishing: Finishing = field(default_factory=Finishing)
     rest_over: float = 0.05
     cut_out: CutOut | None = None
+
+    def __post_init__(self) -> None:
+        in_range(self.rest_over, "What finer bits may leave", 0.001, 5)
 
     @property
     def widest(self) -> float:

@@ -1,7 +1,7 @@
 """Passes as a program for a machine (RS-274)."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -21,7 +21,6 @@ class Post:
         name: of this way.
         line_end: what ends a line.
         bit_change: `file` for one file a bit, `m6` for M6 in one, `pause` for M0 in one.
-        arcs: how circles are told: by their centre, by their radius, or taken apart into lines.
         decimals_mm, decimals_in: digits after the point.
         numbered: whether lines begin with N.
         remarks: whether remarks are written.
@@ -30,7 +29,6 @@ class Post:
     name: str = "plain"
     line_end: Literal["lf", "crlf"] = "lf"
     bit_change: Literal["file", "m6", "pause"] = "file"
-    arcs: Literal["centre", "radius", "lines"] = "centre"
     decimals_mm: int = 4
     decimals_in: int = 6
     numbered: bool = False
@@ -42,7 +40,6 @@ POSTS = (
     Post(name="tool-changer", bit_change="m6"),
     Post(name="pause", bit_change="pause"),
     Post(name="crlf", line_end="crlf", numbered=True),
-    Post(name="lines-only", arcs="lines"),
 )
 
 
@@ -118,15 +115,14 @@ class _Writer:
         self._line("G20" if self._setting.unit == "in" else "G21")
         self._line("G90")
         self._line("G17")
-        bits: list[Bit] = []
-        for one in passes:
-            if not bits or bits[-1] != one.bit:
-                self._bit(one.bit, len(bits))
-                bits.append(one.bit)
-            self.begins.append(len(self._lines) + 1)
-            self._remarks((f"{one.kind}, {one.bit.name}",))
-            for way in one.ways:
-                self._way(way, one.bit)
+        rack = list(dict.fromkeys(one.bit for one in passes))
+        for number, group in enumerate(one_a_bit(passes)):
+            self._bit(group[0].bit, rack.index(group[0].bit) + 1, first=number == 0)
+            for one in group:
+                self.begins.append(len(self._lines) + 1)
+                self._remarks((f"{one.kind}, {one.bit.name}",))
+                for way in one.ways:
+                    self._way(way, one.bit)
         self._rapid(z=self._setting.safe)
         self._line("M5")
         self._line("M30")
@@ -135,13 +131,13 @@ class _Writer:
             return "".join(f"N{10 * (i + 1)} {line}{end}" for i, line in enumerate(self._lines))
         return "".join(f"{line}{end}" for line in self._lines)
 
-    def _bit(self, bit: Bit, number: int) -> None:
-        if number > 0:
+    def _bit(self, bit: Bit, number: int, first: bool) -> None:
+        if not first:
             self._rapid(z=self._setting.safe)
             self._line("M5")
         if self._post.bit_change == "m6":
-            self._line(f"T{number + 1} M6")
-        elif number > 0:
+            self._line(f"T{number} M6")
+        elif not first:
             self._remarks((f"put in {bit.name}",))
             self._line("M0")
         self._line(f"S{bit.spindle:.0f} M3")
@@ -219,8 +215,3 @@ def one_a_bit(passes: tuple[Pass, ...]) -> list[tuple[Pass, ...]]:
         else:
             groups.append([one])
     return [tuple(group) for group in groups]
-
-
-def post_named(name: str) -> Post:
-    """The way of that name among those that ship, or the plain one."""
-    return next((post for post in POSTS if post.name == name), replace(POSTS[0], name=name))

@@ -16,6 +16,7 @@ from nebrel.core.carve.offset import lowest_tips
 from nebrel.core.carve.paths import Path
 from nebrel.core.carve.program import Pass, Way
 from nebrel.core.carve.standing import Standing
+from nebrel.core.units import in_range
 
 STEPOVER = 0.42
 FINE = 0.02
@@ -35,6 +36,9 @@ class Roughing:
     allowance: float = 0.5
     pattern: Literal["rows", "rings"] = "rings"
     terraces: float = 0.6
+
+    def __post_init__(self) -> None:
+        in_range(self.allowance, "The allowance", 0, 10)
 
 
 def rough(

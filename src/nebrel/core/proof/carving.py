@@ -20,7 +20,7 @@ from nebrel.core.router.timing import Drive
 CHECK_PITCH = 0.1
 MOST_CELLS = 6_000_000
 ALLOWANCE_SLACK = 2e-3
-GOUGE_MOST = 5e-3
+GOUGE_MOST = 2e-3
 SAG, COARSEST = 1e-3, 0.1
 # Passes that do not make the surface.
 WALLS = ("rough", "cut-out")
@@ -155,7 +155,7 @@ def prove(
 
         one = run_program(
             program.text,
-            tuple(cutter_of(bit) for bit in dict.fromkeys(part.bit for part in group)),
+            tuple(cutter_of(part[0].bit) for part in one_a_bit(group)),
             shifted,
             drive_of(machine),
             wanted - zero[2],
@@ -225,10 +225,8 @@ def _travel(board: Board, machine: Machine, piece: tuple[float, float]) -> Trave
 
 def _reports(group: tuple[Pass, ...], program: Program, ran: Ran) -> list[PassReport]:
     lengths = np.linalg.norm(np.diff(ran.moves.places, axis=0), axis=1)
-    ends = [*program.begins[1:], ran.moves.lines + 2]
     reports = []
-    for one, begin, end in zip(group, program.begins, ends, strict=True):
-        moves = (ran.moves.line >= begin) & (ran.moves.line < end)
+    for one, moves in zip(group, _moves_of(program, ran), strict=True):
         cuts = moves & ~ran.moves.rapid
         reports.append(
             PassReport(
@@ -243,13 +241,18 @@ def _reports(group: tuple[Pass, ...], program: Program, ran: Ran) -> list[PassRe
     return reports
 
 
-def _allowance_faults(group: tuple[Pass, ...], program: Program, ran: Ran, allowance: float) -> list[Fault]:
+def _moves_of(program: Program, ran: Ran) -> list[NDArray[np.bool_]]:
+    """Which moves every pass of a program made."""
     ends = [*program.begins[1:], ran.moves.lines + 2]
+    line = ran.moves.line
+    return [(line >= begin) & (line < end) for begin, end in zip(program.begins, ends, strict=True)]
+
+
+def _allowance_faults(group: tuple[Pass, ...], program: Program, ran: Ran, allowance: float) -> list[Fault]:
     faults = []
-    for one, begin, end in zip(group, program.begins, ends, strict=True):
+    for one, begin, moves in zip(group, program.begins, _moves_of(program, ran), strict=True):
         if one.kind != "rough":
             continue
-        moves = (ran.moves.line >= begin) & (ran.moves.line < end)
         least = float(ran.cuts.lowest_over[moves].min(initial=np.inf))
         if least < allowance - ALLOWANCE_SLACK:
             faults.append(

@@ -13,6 +13,7 @@ MM_PER_INCH = 25.4
 ARC_SAG = 1e-4
 MOST_LINES = 5_000_000
 MOST_MOVES = 20_000_000
+MOST_CHORDS = 100_000
 FULL_CIRCLE = 2 * math.pi
 MOTIONS, DWELL = (0.0, 1.0, 2.0, 3.0), 4.0
 BEFORE_MOVES = (3.0, 4.0, 6.0)
@@ -254,6 +255,8 @@ def _arc(machine: _Machine, given: dict[str, float], end: list[float], number: i
     if abs(turn) < 1e-9 or math.hypot(end[0] - x, end[1] - y) < 1e-9:
         turn = -FULL_CIRCLE if clockwise else FULL_CIRCLE
     count = max(2, math.ceil(abs(turn) / (2 * math.acos(max(0.0, 1 - ARC_SAG / max(radius, 2 * ARC_SAG))))))
+    if count > MOST_CHORDS:
+        raise BadProgramError(f"Line {number}: a circle of radius {radius:g} mm is larger than any machine.")
     places = []
     for i in range(1, count):
         part = i / count
