@@ -2214,24 +2214,6 @@ export interface components {
             minutes: number;
         };
         /**
-         * CarvedPass
-         * @description What one pass did, as the simulated machine saw it.
-         */
-        CarvedPass: {
-            /** Kind */
-            kind: string;
-            /** Bit */
-            bit: string;
-            /** Points */
-            points: number;
-            /** Length M */
-            length_m: number;
-            /** Minutes */
-            minutes: number;
-            /** Lifts */
-            lifts: number;
-        };
-        /**
          * CarvedProgram
          * @description A program that is offered.
          */
@@ -2394,7 +2376,7 @@ export interface components {
             file_name: string;
             facts: components["schemas"]["CarvedFacts"];
             /** Passes */
-            passes: components["schemas"]["CarvedPass"][];
+            passes: components["schemas"]["PassReport"][];
             /** Faults */
             faults: string[];
             /** Programs */
@@ -7352,6 +7334,24 @@ export interface components {
             parts: {
                 [key: string]: components["schemas"]["PartSchema"];
             };
+        };
+        /**
+         * PassReport
+         * @description What one pass did, as the simulated machine saw it.
+         */
+        PassReport: {
+            /** Kind */
+            kind: string;
+            /** Bit */
+            bit: string;
+            /** Points */
+            points: number;
+            /** Length M */
+            length_m: number;
+            /** Minutes */
+            minutes: number;
+            /** Lifts */
+            lifts: number;
         };
         /**
          * PassesPart

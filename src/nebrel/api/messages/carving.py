@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from nebrel.core.proof.carving import PassReport
 from nebrel.piece.parts.carving import BitPart
 
 CarvingShown = Literal["stock", "left", "reach"]
@@ -14,17 +15,6 @@ class RackBitView(BaseModel):
 
     id: int
     bit: BitPart
-
-
-class CarvedPass(BaseModel):
-    """What one pass did, as the simulated machine saw it."""
-
-    kind: str
-    bit: str
-    points: int
-    length_m: float
-    minutes: float
-    lifts: int
 
 
 class CarvedFacts(BaseModel):
@@ -56,7 +46,7 @@ class CarvingResult(BaseModel):
     sheet_key: str
     file_name: str
     facts: CarvedFacts
-    passes: list[CarvedPass]
+    passes: list[PassReport]
     faults: list[str]
     programs: list[CarvedProgram]
 

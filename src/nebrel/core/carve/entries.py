@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from nebrel.core.carve.bits import Bit
-from nebrel.core.carve.paths import Path
+from nebrel.core.carve.paths import Path, runs_of
 from nebrel.core.carve.standing import CLEAR, Standing
 
 RAMP_DEG = 8.0
@@ -63,8 +63,7 @@ def eased(path: Path, standing: Standing, bit: Bit) -> Path:
     falls &= steps[:, 2] < 0
     under = standing.at(path) - path[:, 2]
     # Rows of steep moves, by the first and the last place of each.
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], falls, [False]]).astype(np.int8))).reshape(-1, 2)
-    cuts = [(begin, end) for begin, end in edges if min(under[end], path[begin, 2] - path[end, 2]) > deepest]
+    cuts = [(begin, end) for begin, end in runs_of(falls) if min(under[end], path[begin, 2] - path[end, 2]) > deepest]
     enters = under[0] > deepest
     if not cuts and not enters:
         return path

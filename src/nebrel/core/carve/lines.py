@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.carve.asked import Asked
-from nebrel.core.carve.paths import Tips
+from nebrel.core.carve.paths import Tips, runs_of
 
 Line = NDArray[np.float64]
 CHECK, HALO = 0.1, 0.15
@@ -82,7 +82,8 @@ def zig_zag(asked: Asked, within: NDArray[np.bool_], over: Raster) -> list[Line]
     lines: list[Line] = []
     for number, offset in enumerate(over.offsets):
         places = over.places(offset, steps)
-        runs = [(places[begin], places[end - 1]) for begin, end in _runs(_inside(asked, within, places))]
+        inside = runs_of(_inside(asked, within, places))
+        runs = [(places[begin], places[end - 1]) for begin, end in inside if end - begin > 1]
         if number % 2:
             runs = [(end, begin) for begin, end in reversed(runs)]
         lines.extend(np.array(run) for run in runs)
@@ -139,7 +140,8 @@ def lines_between(
             worth = np.convolve(hollow, np.ones(2 * reach + 1), "same") > 0
             worth &= open_here
             places = over.places(middle, steps)
-            lines.extend(np.array([places[begin], places[end - 1]]) for begin, end in _runs(worth))
+            ends = [(begin, end) for begin, end in runs_of(worth) if end - begin > 1]
+            lines.extend(np.array([places[begin], places[end - 1]]) for begin, end in ends)
             further += [(low, middle, worth), (middle, high, worth)]
         gaps = further
     return lines
@@ -148,12 +150,6 @@ def lines_between(
 def _steps(over: Raster, apart: float) -> NDArray[np.float64]:
     count = max(1, math.ceil((over.last - over.first) / apart - 1e-9))
     return np.linspace(over.first, over.last, count + 1)
-
-
-def _runs(inside: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and one past the last of every row of at least two that are inside."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(np.int8)))
-    return [(int(begin), int(end)) for begin, end in edges.reshape(-1, 2) if end - begin > 1]
 
 
 def _offsets(

@@ -19,6 +19,32 @@ SMALL_JUMP = 0.03
 AT_ONCE = 65_536
 
 
+def densified(path: Path, step: float) -> Path:
+    """The path with further places, so that they lie no farther apart than `step` on the plan.
+
+    Args:
+        path: float64 (N, 2) or (N, 3).
+        step: in the unit of the path.
+    """
+    lengths = np.linalg.norm(np.diff(path[:, :2], axis=0), axis=1)
+    first, part = _parts_of(lengths, step)
+    return np.concatenate([path[first] + (path[first + 1] - path[first]) * part[:, np.newaxis], path[-1:]])
+
+
+def runs_of(inside: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and one past the last of every row of places that are inside."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(np.int8)))
+    return [(int(begin), int(end)) for begin, end in edges.reshape(-1, 2)]
+
+
+def _parts_of(lengths: NDArray[np.float64], step: float) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Places along pieces of a way: in which piece each lies, and how far along it, from 0 on."""
+    counts = np.maximum(1, np.ceil(lengths / step - 1e-9).astype(np.int64))
+    first = np.repeat(np.arange(len(counts)), counts)
+    part = (np.arange(len(first)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[first]
+    return first, part
+
+
 def step_of(profile: Profile, pitch: float) -> float:
     """How close points must lie so that the bit's own roundness cuts in by no more than `SAG` between them, mm."""
     if profile.tip_radius == 0 and profile.flat_to == 0:
@@ -86,9 +112,7 @@ def _laid_out(
     of_line = np.repeat(np.arange(len(lines)), [len(one) for one in lines])
     lengths = np.linalg.norm(np.diff(corners, axis=0), axis=1)
     lengths[np.flatnonzero(np.diff(of_line))] = 0.0
-    counts = np.maximum(1, np.ceil(lengths / step - 1e-9).astype(np.int64))
-    first = np.repeat(np.arange(len(counts)), counts)
-    part = (np.arange(len(first)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[first]
+    first, part = _parts_of(lengths, step)
     places = corners[first] + (corners[first + 1] - corners[first]) * part[:, np.newaxis]
     way = np.concatenate([[0.0], np.cumsum(lengths)])
     along = way[first] + lengths[first] * part

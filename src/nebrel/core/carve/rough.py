@@ -13,7 +13,7 @@ from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Bit, widened
 from nebrel.core.carve.entries import ramped
 from nebrel.core.carve.offset import lowest_tips
-from nebrel.core.carve.paths import Path
+from nebrel.core.carve.paths import Path, densified, runs_of
 from nebrel.core.carve.program import Pass, Way
 from nebrel.core.carve.standing import Standing
 from nebrel.core.units import in_range
@@ -147,8 +147,7 @@ def _rows(allowed: NDArray[np.bool_], pitch: float, bit: Bit) -> list[NDArray[np
     if wanted[-1] != rows[-1]:
         wanted.append(int(rows[-1]))
     for number, row in enumerate(wanted):
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], allowed[row].astype(np.int8), [0]])))
-        ends = [(begin, end - 1) for begin, end in edges.reshape(-1, 2) if end - begin > 1]
+        ends = [(begin, end - 1) for begin, end in runs_of(allowed[row]) if end - begin > 1]
         if number % 2:
             ends = [(end, begin) for begin, end in reversed(ends)]
         runs.extend(np.array([[begin, row], [end, row]], dtype=np.float64) for begin, end in ends)
@@ -181,16 +180,11 @@ def _rings(allowed: NDArray[np.bool_], pitch: float, bit: Bit, most: int | None)
 
 def _parts_in(ring: NDArray[np.float64], near: NDArray[np.bool_]) -> list[NDArray[np.float64]]:
     """Parts of a ring that lie on a mask."""
-    lengths = np.linalg.norm(np.diff(ring, axis=0), axis=1)
-    counts = np.maximum(1, np.ceil(lengths).astype(np.int64))
-    first = np.repeat(np.arange(len(counts)), counts)
-    part = (np.arange(len(first)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[first]
-    dense = np.concatenate([ring[first] + (ring[first + 1] - ring[first]) * part[:, np.newaxis], ring[-1:]])
+    dense = densified(ring, 1.0)
     spots = np.rint(dense).astype(np.int64)
     spots = np.clip(spots, 0, [near.shape[1] - 1, near.shape[0] - 1])
     inside = near[spots[:, 1], spots[:, 0]]
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], inside.astype(np.int8), [0]])))
-    return [dense[begin:end] for begin, end in edges.reshape(-1, 2) if end - begin > 2]
+    return [dense[begin:end] for begin, end in runs_of(inside) if end - begin > 2]
 
 
 def _joined(

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Profile
 from nebrel.core.carve.offset import lowest_tips
-from nebrel.core.carve.paths import Path
+from nebrel.core.carve.paths import Path, densified
 
 CELL = 0.15
 CLEAR = 1.0
@@ -27,7 +27,7 @@ class Standing:
         """Lower the stock where a bit went along `paths`."""
         tips = np.full(self.tops.shape, np.inf)
         for path in paths:
-            places = _dense(path, self.cell / 2)
+            places = densified(path, self.cell / 2)
             rows, columns = self._spots(places)
             np.minimum.at(tips, (rows, columns), places[:, 2])
         left = -lowest_tips(-tips, self.cell, profile)
@@ -50,11 +50,3 @@ class Standing:
         columns = np.rint((places[:, 0] - self._asked.left) / self.cell).astype(np.int64)
         rows = np.rint((places[:, 1] - self._asked.low) / self.cell).astype(np.int64)
         return np.clip(rows, 0, self.tops.shape[0] - 1), np.clip(columns, 0, self.tops.shape[1] - 1)
-
-
-def _dense(path: Path, step: float) -> Path:
-    lengths = np.linalg.norm(np.diff(path[:, :2], axis=0), axis=1)
-    counts = np.maximum(1, np.ceil(lengths / step).astype(np.int64))
-    first = np.repeat(np.arange(len(counts)), counts)
-    part = (np.arange(len(first)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[first]
-    return np.concatenate([path[first] + (path[first + 1] - path[first]) * part[:, np.newaxis], path[-1:]])

@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState } from "react";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import type { FigureDocument, JobView } from "../../api/client";
 import { isActive } from "../../api/built";
 import { useDepthService } from "../../api/depthSources";
 import { useJobs } from "../../api/pieces";
 import { useCancel } from "../../state/useCancel";
 import { Button } from "../../ui/Button";
+import { JobProgress } from "../../ui/JobProgress";
 import { Choice } from "../../ui/Choice";
 
 type Depths = NonNullable<JobView["depths"]>;
@@ -52,16 +52,7 @@ export function ServiceAsk({ pieceId, depth, onTake }: Props) {
       )}
       <Choice label="It sends back" value={gives} options={SENT_BACK} onChange={setGives} />
       {job && isActive(job) ? (
-        <>
-          <div className="d-flex justify-content-between">
-            <span data-testid="service-stage">{job.stage || "Waiting"} …</span>
-            <span>{Math.round(job.fraction * 100)} %</span>
-          </div>
-          <ProgressBar now={job.fraction * 100} aria-label="Progress of the service" />
-          <Button size="sm" variant="outline-secondary" onClick={() => cancel(job)}>
-            Cancel
-          </Button>
-        </>
+        <JobProgress stage={job.stage} fraction={job.fraction} label="Progress of the service" testId="service-stage" onCancel={() => cancel(job)} />
       ) : (
         <Button size="sm" onClick={press} disabled={!terms || Boolean(terms.problem) || ask.isPending}>
           {job?.state === "failed" ? "Try again" : price ? `Ask it, for ${price}` : "Ask it"}

@@ -1,13 +1,13 @@
 import type { ReactNode } from "react";
 import { Button } from "../../../ui/Button";
 import Form from "react-bootstrap/Form";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { useBuild, useJobs } from "../../../api/pieces";
 import { builtJob } from "../../../api/built";
 import { useCancel } from "../../../state/useCancel";
 import { saveFile, useFileJob } from "../../../state/useFileJob";
 import { usePartSchemas } from "../../../state/partSchemas";
 import { ReportFacts } from "../../../ui/ReportFacts";
+import { JobProgress } from "../../../ui/JobProgress";
 import { WorkCard } from "../../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
 import { ChoiceHint } from "../fields/PartCard";
@@ -61,16 +61,7 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
           ))}
         </Form.Select>
         {active ? (
-          <>
-            <div className="d-flex justify-content-between">
-              <span data-testid="job-stage">{active.stage || "Waiting"} …</span>
-              <span>{Math.round(active.fraction * 100)} %</span>
-            </div>
-            <ProgressBar now={active.fraction * 100} aria-label="Build progress" />
-            <Button size="sm" variant="outline-secondary" onClick={() => cancel(active)}>
-              Cancel
-            </Button>
-          </>
+          <JobProgress stage={active.stage} fraction={active.fraction} label="Build progress" testId="job-stage" onCancel={() => cancel(active)} />
         ) : (
           <Button onClick={press} disabled={build.isPending}>
             <i className="bi bi-box-arrow-down me-2" aria-hidden="true" />

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import Form from "react-bootstrap/Form";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { useFilm } from "../../../api/pieces";
 import { useCancel } from "../../../state/useCancel";
 import { saveFile, useFileJob } from "../../../state/useFileJob";
 import { Button } from "../../../ui/Button";
 import { NumberField } from "../../../ui/NumberField";
+import { JobProgress } from "../../../ui/JobProgress";
 import { WorkCard } from "../../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
 
@@ -35,16 +35,7 @@ export function TurntableCard({ pieceId, revision }: Pick<AnyStationProps, "piec
         <NumberField label="Once round" unit="s" value={seconds} lowest={1} highest={30} step={0.5} onKeep={setSeconds} />
       </div>
       {active ? (
-        <>
-          <div className="d-flex justify-content-between">
-            <span>{active.stage || "Waiting"} …</span>
-            <span>{Math.round(active.fraction * 100)} %</span>
-          </div>
-          <ProgressBar now={active.fraction * 100} aria-label="Progress of the turntable" />
-          <Button size="sm" variant="outline-secondary" onClick={() => cancel(active)}>
-            Cancel
-          </Button>
-        </>
+        <JobProgress stage={active.stage} fraction={active.fraction} label="Progress of the turntable" onCancel={() => cancel(active)} />
       ) : (
         <Button size="sm" variant="outline-secondary" disabled={film.isPending} onClick={() => film.mutate({ format, seconds }, { onSuccess: saveWhenDone })}>
           Film it and save

@@ -1,9 +1,9 @@
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { useCarve } from "../../../../api/carving";
 import { isActive } from "../../../../api/built";
 import { useJobs } from "../../../../api/pieces";
 import { useCancel } from "../../../../state/useCancel";
 import { Button } from "../../../../ui/Button";
+import { JobProgress } from "../../../../ui/JobProgress";
 import { WorkCard } from "../../../../ui/WorkCard";
 import type { AnyStationProps } from "../../stationProps";
 import { CarvedFacts } from "./CarvedFacts";
@@ -20,16 +20,7 @@ export function CarveCard({ pieceId, revision }: AnyStationProps) {
   return (
     <WorkCard title="Carve">
       {active ? (
-        <>
-          <div className="d-flex justify-content-between">
-            <span data-testid="carve-stage">{active.stage || "Waiting"} …</span>
-            <span>{Math.round(active.fraction * 100)} %</span>
-          </div>
-          <ProgressBar now={active.fraction * 100} aria-label="Progress of the carving" />
-          <Button size="sm" variant="outline-secondary" onClick={() => cancel(active)}>
-            Cancel
-          </Button>
-        </>
+        <JobProgress stage={active.stage} fraction={active.fraction} label="Progress of the carving" testId="carve-stage" onCancel={() => cancel(active)} />
       ) : (
         <Button onClick={() => carve.mutate()} disabled={carve.isPending}>
           <i className="bi bi-gear me-2" aria-hidden="true" />

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { WorkCard } from "../../../../ui/WorkCard";
 import { PartCard } from "../../fields/PartCard";
 import { PartFields } from "../../fields/PartField";
@@ -19,7 +19,7 @@ export function RouterCards(props: AnyStationProps) {
         </div>
       </WorkCard>
       <BitsCard {...props} />
-      <Folded title="Passes">
+      <Folded title="Passes" opened>
         <PartFields {...work} at="carving.passes" />
       </Folded>
       <PartCard {...work} at="carving.cut_out" hint="off">
@@ -38,8 +38,8 @@ export function RouterCards(props: AnyStationProps) {
 }
 
 /** A card that is opened by a press: what is set once. */
-function Folded({ title, children }: { title: string; children: React.ReactNode }) {
-  const [open, setOpen] = useState(title === "Passes");
+function Folded({ title, opened = false, children }: { title: string; opened?: boolean; children: ReactNode }) {
+  const [open, setOpen] = useState(opened);
   return (
     <WorkCard title={title}>
       <button type="button" className="btn btn-link btn-sm p-0 text-start" aria-expanded={open} onClick={() => setOpen(!open)}>
