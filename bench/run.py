@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import carving, decorations, figures, lithophanes, start
+from bench import beginnings, carving, decorations, figures, lithophanes, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -27,8 +27,9 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
     "Figures": [figures.drawn, figures.truth, figures.silhouettes, figures.speed],
     "Decorations": [decorations.speed, decorations.hovering, decorations.truth],
-    "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.reach],
+    "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.rings, carving.v_carving, carving.reach],
     "Meshes": [lighter, formats, reading],
+    "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],
     "Pages": [first_page, opening_a_model, following_the_pointer, slider_to_picture],
 }
 NOTES = {

@@ -28,6 +28,7 @@ def main() -> None:
 def take_all(page: Page, url: str) -> None:
     """Every main view, in the order of the work."""
     take_panels(page, url)
+    take_beginnings(page, url)
     take_outlines(page, url)
     take_lithophanes(page, url)
     take_figures(page, url)
@@ -55,17 +56,9 @@ def take_panels(page: Page, url: str) -> None:
     page.get_by_role("button", name="Before | after").click()
     take(page, "bench-picture")
     page.get_by_role("button", name="Before | after").click()
-    open_piece(page, url, "Trail plate 12")
-    station(page, "Picture")
-    thin = page.get_by_role("listitem").filter(has_text="The thinnest stroke")
-    thin.get_by_role("button", name="Show").click(timeout=60_000)
-    take(page, "bench-picture-thin")
     open_piece(page, url, "Hillside fern")
     station(page, "Height")
     take(page, "bench-height")
-    open_piece(page, url, "Trail plate 12")
-    station(page, "Height")
-    take(page, "bench-steps")
     open_piece(page, url, "Ridge view panel")
     station(page, "Body")
     take(page, "bench-body")
@@ -91,6 +84,22 @@ def take_panels(page: Page, url: str) -> None:
     take(page, "bench-deliver")
     page.get_by_role("button", name="Triangles", exact=True).click()
     take_carving(page, url)
+
+
+def take_beginnings(page: Page, url: str) -> None:
+    """What a picture could be, a sheet that is written and drawn on, and a piece that is put together."""
+    open_piece(page, url, "Snail sketch, photographed")
+    page.get_by_role("link", name="What else it can be, and recipes").click()
+    page.wait_for_function("document.querySelectorAll('.choose-card img').length === 7")
+    page.wait_for_function("[...document.querySelectorAll('.recipe-card img')].every(image => image.complete)")
+    take(page, "choose")
+    open_piece(page, url, "Bookmark, Alder lane")
+    station(page, "Picture")
+    page.get_by_text("Lettering", exact=True).first.click()
+    take(page, "bench-sheet")
+    open_piece(page, url, "Shell on its plinth")
+    page.get_by_role("button", name="Change Plinth").click()
+    take(page, "bench-parts")
 
 
 def take_carving(page: Page, url: str) -> None:
@@ -122,11 +131,7 @@ def take_outlines(page: Page, url: str) -> None:
 
 
 def take_lithophanes(page: Page, url: str) -> None:
-    """A window and a lantern in light, and a material being measured."""
-    open_piece(page, url, "Shell path window")
-    station(page, "Light")
-    page.get_by_label("Beside it").select_option("wanted")
-    take(page, "bench-lithophane-window")
+    """A lantern in light."""
     open_piece(page, url, "Night-walk lantern")
     station(page, "Light")
     page.get_by_label("Beside it").select_option("straight")

@@ -3,9 +3,9 @@ import reactHooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 /** The rooms of the pages, from the lowest up: each may import from those before it, and from itself. */
-const ROOMS = ["api", "state", "ui", "views", "kinds", "bench", "shelf"];
+const ROOMS = ["api", "state", "ui", "views", "kinds", "bench", "choose", "shelf"];
 /** These stand beside each other. */
-const BESIDE = { shelf: ["bench"] };
+const BESIDE = { choose: ["bench"], shelf: ["bench", "choose"] };
 const below = (room) => ROOMS.slice(0, ROOMS.indexOf(room) + 1).filter((other) => !BESIDE[room]?.includes(other));
 
 const element = (type) => ({ element: { type } });

@@ -58,7 +58,7 @@ def own(tmp_path: Path) -> Iterator[RunningServer]:
 
 @pytest.fixture
 def drop(page: Page) -> Callable[[str, bytes], None]:
-    """Drop a file onto the page."""
+    """Drop a file onto the page; what begins with a picture goes to the bench as it is."""
 
     def let_go(name: str, data: bytes) -> None:
         transfer = page.evaluate_handle(
@@ -71,6 +71,10 @@ def drop(page: Page) -> Callable[[str, bytes], None]:
         )
         page.dispatch_event("body", "dragover", {"dataTransfer": transfer})
         page.dispatch_event("body", "drop", {"dataTransfer": transfer})
+        if name.lower().endswith((".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp")):
+            page.wait_for_function("location.pathname.endsWith('/choose') || document.querySelector('[role=alert]')")
+            if page.url.endswith("/choose"):
+                page.get_by_role("button", name="To the bench as it is").click()
 
     return let_go
 
@@ -107,8 +111,8 @@ def settled(page: Page) -> None:
 def stage(page: Page) -> Locator:
     """Where the model is seen, once the newest solid is drawn there."""
     expect(page.get_by_test_id("model-note")).to_be_visible()
-    expect(page.get_by_role("group", name="Model")).to_have_attribute("aria-busy", "false")
-    return page.get_by_role("group", name="Model").locator("canvas")
+    expect(page.get_by_role("group", name="Model", exact=True)).to_have_attribute("aria-busy", "false")
+    return page.get_by_role("group", name="Model", exact=True).locator("canvas")
 
 
 def looks_changed(page: Page, before: bytes) -> bytes:

@@ -32,7 +32,7 @@ def section_top(page: Page) -> str:
 
 def test_from_a_dropped_picture_to_a_true_size_file(page: Page, own, drop, ramp, tmp_path: Path):
     page.goto(own.url)
-    expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()
+    expect(page.get_by_role("heading", name="What will you make first?")).to_be_visible()
     drop("Path sign / ramp.png", ramp)
     expect(page.get_by_label("Title of the piece")).to_have_value("ramp")
     expect(page.get_by_test_id("model-note")).to_contain_text("Preview")
@@ -182,7 +182,7 @@ def test_refusals_are_sentences_and_lose_nothing(page: Page, own, drop, ramp):
         drop(name, data)
         expect(page.get_by_role("alert")).to_contain_text(name)
         expect(page.get_by_role("alert")).to_contain_text("accepted")
-    expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()
+    expect(page.get_by_role("heading", name="What will you make first?")).to_be_visible()
     drop("ramp.png", ramp)
     station(page, "Body")
     type_into(page, "Width", "0")
@@ -208,15 +208,15 @@ def test_a_build_can_be_cancelled(page: Page, shared, drop, encode):
 def test_the_demo_shelf(page: Page, demo):
     page.goto(demo.url)
     pictures = page.locator(".tile img")
-    expect(pictures).to_have_count(23)
+    expect(pictures).to_have_count(25)
     page.wait_for_function("[...document.querySelectorAll('.tile img')].every(i => i.complete && i.naturalWidth > 300)")
     for title in ("Hillside fern", "Ridge view panel", "Ginkgo planter mark", "Shell path marker"):
         expect(page.get_by_role("link", name=title)).to_be_visible()
     page.get_by_role("button", name="More for Hillside fern").click()
     page.get_by_role("button", name="Take off the shelf").click()
-    expect(pictures).to_have_count(22)
+    expect(pictures).to_have_count(24)
     page.get_by_role("button", name="Put it back").click()
-    expect(pictures).to_have_count(23)
+    expect(pictures).to_have_count(25)
 
 
 def test_a_cut_out_picture_makes_a_cut_out_piece(page: Page, demo, tmp_path: Path):

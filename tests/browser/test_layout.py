@@ -83,7 +83,7 @@ def test_the_stage_fills_its_pane_after_the_window_changed(bench):
     for width, height in ((1000, 700), (1280, 800)):
         page.set_viewport_size({"width": width, "height": height})
         for _ in range(100):
-            pane, drawn = box_of(page.get_by_role("group", name="Model")), box_of(canvas)
+            pane, drawn = box_of(page.get_by_role("group", name="Model", exact=True)), box_of(canvas)
             if drawn == pytest.approx(pane, abs=2):
                 break
             page.wait_for_timeout(100)

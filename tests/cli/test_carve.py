@@ -20,7 +20,7 @@ def programs(nebrel, picture, tmp_path):
 def test_one_program_a_bit_with_a_report_of_what_was_measured(programs, tmp_path):
     assert [path.name for path in sorted(tmp_path.glob("*.nc"))] == ["hill-1-rough-flat4.nc", "hill-2-finish-ball3.nc"]
     assert [one["kind"] for one in programs["passes"]] == ["rough", "finish"]
-    assert {"kind", "bit", "points", "length_m", "minutes", "lifts"} == set(programs["passes"][0])
+    assert {"kind", "bit", "points", "length_m", "minutes", "lifts", "left_share"} == set(programs["passes"][0])
     assert programs["gouge_max_mm"] <= 0.001
     assert programs["rapids_in_stock"] == programs["steep_entries"] == 0
     assert programs["minutes"] == pytest.approx(sum(one["minutes"] for one in programs["passes"]), rel=0.05)
@@ -107,3 +107,70 @@ def test_what_cannot_be_is_refused_in_one_sentence(nebrel, picture, tmp_path, op
     assert says in err
     assert err.count("\n") == 1
     assert not list(tmp_path.glob("*.nc"))
+
+
+SIGN = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">'
+    '<path d="M2 2H20V28H2Z"/><circle cx="32" cy="15" r="1.5"/></svg>'
+)
+
+
+@pytest.fixture
+def sign(tmp_path):
+    """A drawing of a plate and a round hole."""
+    path = tmp_path / "sign.svg"
+    path.write_text(SIGN)
+    return path
+
+
+def test_a_drawing_is_v_carved(nebrel, sign, tmp_path):
+    stock = ("--stock", "60x60x18", "--width", 31.5, "--json")
+    code, out, err = nebrel(
+        "carve", sign, "-o", tmp_path / "s.nc", "--outlines", "v", "--depth", 2, "--bit", "v:60deg:12",
+        "--rough-bit", "flat:3", *stock,
+    )  # fmt: skip
+    assert code == 0, err
+    told = json.loads(out)
+    assert [one["kind"] for one in told["passes"]] == ["pocket", "v-carve"]
+    assert told["gouge_max_mm"] <= 0.001
+    assert [path.name for path in sorted(tmp_path.glob("*.nc"))] == ["s-1-pocket-flat3.nc", "s-2-v-carve-v60.nc"]
+
+
+def test_pockets_and_a_drilled_hole_in_inches_by_a_post_of_its_own(nebrel, sign, tmp_path):
+    code, out, err = nebrel(
+        "carve", sign, "-o", tmp_path / "s.nc", "--outlines", "pockets", "--bit", "flat:3", "--bit", "drill:3",
+        "--stock", "60x60x18", "--width", 31.5, "--unit", "in", "--post", "pause", "--json",
+    )  # fmt: skip
+    assert code == 0, err
+    told = json.loads(out)
+    assert [one["kind"] for one in told["passes"]] == ["drill", "pocket"]
+    text = (tmp_path / "s.nc").read_text()
+    assert "G20" in text
+    assert "M0\n" in text
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        (("--bit", "v:60deg:12"), "--outlines v or --outlines pockets"),
+        (("--outlines", "v", "--bit", "flat:3"), "needs a V bit"),
+        (("--outlines", "deep", "--bit", "flat:3"), "--outlines"),
+        (("--outlines", "v", "--bit", "v:60deg:12", "--post", "mine"), "straight would be accepted"),
+        (("--outlines", "v", "--bit", "v:60deg:12", "--depth", "900"), "depth of sunk outlines"),
+    ],
+)
+def test_outlines_that_cannot_be_sunk_are_refused(nebrel, sign, tmp_path, given, says):
+    code, _, err = nebrel("carve", sign, "-o", tmp_path / "s.nc", "--stock", "60x60x18", *given)
+    assert code == 2
+    assert says in err
+    assert not list(tmp_path.glob("*.nc"))
+
+
+def test_a_cut_out_is_drawn_as_svg_and_dxf(nebrel, picture, tmp_path):
+    code, out, err = nebrel(
+        "carve", picture, "-o", tmp_path / "hill.nc", *CARVED, "--rough-bit", "flat:4", "--cut-out", "piece", "--json"
+    )
+    assert code == 0, err
+    drawn = [path.rsplit("/")[-1] for path in json.loads(out)["files"]][-2:]
+    assert drawn == ["hill-cut-out.svg", "hill-cut-out.dxf"]
+    assert all((tmp_path / name).stat().st_size > 100 for name in drawn)

@@ -7,6 +7,7 @@ import subprocess
 import numpy as np
 import pytest
 import tifffile
+from PIL import Image
 from tools.running import PROGRAM
 
 from nebrel.core.mesh.formats.stl import read_stl
@@ -144,3 +145,41 @@ def test_the_installed_program_runs(picture, tmp_path):
     assert done.returncode == 0, done.stderr
     assert "80.000 × 59.832 × 4.200 mm" in done.stdout
     assert subprocess.run([*PROGRAM, "--help"], capture_output=True, check=False).returncode == 0
+
+
+@pytest.fixture
+def disc(tmp_path):
+    """A white disc of 30 mm on 40 mm of black, its edge soft."""
+    row, column = np.mgrid[0:401, 0:401] - 200.0
+    tones = np.clip(150.5 - np.hypot(row, column), 0, 1)
+    path = tmp_path / "disc.png"
+    Image.fromarray((tones * 255).round().astype(np.uint8)).save(path)
+    return path
+
+
+@pytest.mark.parametrize(
+    ("rule", "volume"),
+    [
+        ("edge:roof:20deg", np.pi * 15**3 * np.tan(np.radians(20)) / 3),
+        ("edge:dome:15", 2 / 3 * np.pi * 15**2 * 6),
+        ("edge:pillow", 2 / 3 * np.pi * 15**2 * 6),
+        # A cove is a disc less a quarter of an ellipse turned about its rim (Pappus).
+        ("edge:cove:15", 6 * (np.pi * 15**2 - 2 * np.pi * (15**2 * np.pi / 4 - 15**2 / 3))),
+    ],
+)
+def test_heights_rise_from_the_edge_of_a_disc(nebrel, disc, tmp_path, rule, volume):
+    out = tmp_path / "disc.stl"
+    code, told, err = nebrel("make", "relief", disc, "-o", out, "--width", 40, "--relief", 6, "--rule", rule, "--json")
+    assert code == 0, err
+    report = json.loads(told)
+    assert report["volume_mm3"] - 40 * 40 * 1.2 == pytest.approx(volume, rel=0.02)
+    tallest = 15 * np.tan(np.radians(20)) if "roof" in rule else 6
+    # The cove comes to a point in the middle, steeper than any sample meets.
+    assert report["size_mm"][2] == pytest.approx(1.2 + tallest, abs=0.3 if "cove" in rule else 0.06)
+
+
+@pytest.mark.parametrize("rule", ["edge", "edge:vault:3", "edge:roof", "edge:pillow:3", "edge:dome:0", "edge:roof:95"])
+def test_an_edge_rule_that_cannot_be_is_refused(nebrel, disc, tmp_path, rule):
+    code, _, err = nebrel("make", "relief", disc, "-o", tmp_path / "out.stl", "--rule", rule)
+    assert code == 2
+    assert err.count("\n") == 1

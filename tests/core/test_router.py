@@ -155,3 +155,17 @@ def test_corners_cost_time_and_straight_joints_do_not() -> None:
     took = [float(seconds_of(moves, drive).sum()) for moves in (whole, straight, bent, back)]
     assert took[0] == pytest.approx(took[1])
     assert took[1] < took[2] < took[3]
+
+
+def test_a_drill_may_go_straight_down_but_not_sideways() -> None:
+    drill = Cutter("drill", 3, angle_deg=118)
+    down = f"{HEAD}G0 X10 Y10 Z2\nG1 Z-8 F300\nG0 Z2\n{END}"
+    assert run(down, drill).faults == ()
+    assert run(down, FLAT).steep_entries == 1
+    sideways = f"{HEAD}G0 X10 Y10 Z2\nG1 Z-1 F300\nX14\nG0 Z2\n{END}"
+    (fault,) = run(sideways, drill).faults
+    assert (fault.kind, fault.line) == ("sideways", 7)
+    stock = board()
+    run(down, drill, stock)
+    assert at(stock, 10, 10) == pytest.approx(-8)
+    assert at(stock, 11, 10) == pytest.approx(-8 + 1 / math.tan(math.radians(59)))

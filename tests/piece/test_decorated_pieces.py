@@ -12,8 +12,9 @@ from nebrel.core.mesh.measure import volume
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.skinned import SKETCH_PX
+from nebrel.piece.evaluation.solid import tall_enough
 from nebrel.piece.kinds.model.document import ModelDocument
-from nebrel.piece.kinds.model.evaluator import model_source, stands
+from nebrel.piece.kinds.model.evaluator import model_source
 from nebrel.piece.registry import merge
 from nebrel.store.motifs import MotifContent, followed
 from tests.core.skins import RADIUS, block, cylinder
@@ -164,6 +165,6 @@ def test_what_follows_a_motif_takes_its_drawing_or_its_picture(drum):
 
 
 def test_what_is_tall_stands(drum):
-    assert stands(drum)
+    assert tall_enough(drum.model.size_mm)
     flat = ModelDocument(title="Tile", model=model_source(MODEL, "t.stl", read_mesh(stl(block(80, 80, 8)), "t.stl")))
-    assert not stands(flat)
+    assert not tall_enough(flat.model.size_mm)

@@ -40,6 +40,7 @@ EXAMPLES: dict[str, dict] = {
     "cut-out": {"by": "marks", "box": {"left": 0.2, "bottom": 0.2, "right": 0.8, "top": 0.85}},
     "lettering": {"text": "No. 7\nFernhollow", "width_mm": 30},
     "shape": {"shape": "heart", "width_mm": 20, "height_mm": 18, "angle_deg": 20},
+    "drawn-shape": {"points": [[0.2, 0.2], [0.8, 0.3], [0.5, 0.8]], "smooth": True},
     "picture": {"file": OTHER, "width_mm": 25, "blend": "highest"},
     "tile": {"across": 2, "up": 1.5, "fade": 0.1},
 }

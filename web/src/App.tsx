@@ -3,6 +3,7 @@ import { NO_ANSWER } from "./api/client";
 import { useConnection } from "./api/connection";
 import { useNews } from "./api/useNews";
 import { Bench } from "./bench/Bench";
+import { Choose } from "./choose/Choose";
 import { Shelf } from "./shelf/Shelf";
 
 export function App() {
@@ -19,6 +20,7 @@ export function App() {
       <Routes>
         <Route path="/" element={<Shelf />} />
         <Route path="/piece/:pieceId" element={<Bench />} />
+        <Route path="/piece/:pieceId/choose" element={<Choose />} />
         <Route path="*" element={<Shelf />} />
       </Routes>
     </>

@@ -18,7 +18,9 @@ from nebrel.api.messages.pictures import StripHead
 from nebrel.api.messages.pieces import Refusal
 from nebrel.api.messages.previews import MapHead, PlanHead, SolidHead, ThinMapHead
 from nebrel.api.routes import (
+    assemblies,
     carving,
+    choices,
     decorations,
     figures,
     jobs,
@@ -32,6 +34,9 @@ from nebrel.api.routes import (
     pictures,
     pieces,
     previews,
+    rack,
+    recipes,
+    router,
     targets,
     versions,
 )  # fmt: skip
@@ -79,6 +84,7 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         beside(context.tell_changed)
         yield
         room.tell(None)
+        context.router.close()
         manager.stop()
         workshop.close()
         close_log(log)
@@ -96,8 +102,8 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
     app.add_exception_handler(RequestValidationError, _refuse_request)
     app.add_exception_handler(Exception, _own_fault)
     groups = (
-        pieces, parts, previews, pictures, models, decorations,
-        outlines, lithophanes, figures, carving, motifs, materials, versions, targets, jobs, news,
+        pieces, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
+        outlines, lithophanes, figures, carving, rack, router, motifs, materials, versions, targets, jobs, news,
     )  # fmt: skip
     for routes in groups:
         app.include_router(routes.router, prefix="/api")

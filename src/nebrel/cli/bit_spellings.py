@@ -11,7 +11,8 @@ from nebrel.core.units import parse_length
 if TYPE_CHECKING:
     from nebrel.core.carve.bits import Bit
 
-EXAMPLES = "ball:6, flat:6, v:60deg:6 or taper:0.5:5deg"
+EXAMPLES = "ball:6, flat:6, v:60deg:6, taper:0.5:5deg or drill:3"
+POINT_DEG = 118.0
 RUN = {"flute": "flute", "shank": "shank", "down": "step_down"}
 SPEEDS = {"feed": "feed", "plunge": "plunge", "speed": "spindle"}
 FLUTE, SHANK = 22.0, 6.0
@@ -19,7 +20,7 @@ MOST_TABS = 100
 
 
 def bit_of(option: str, given: str) -> Bit:
-    """A bit from `ball:6`, `flat:6`, `v:60deg:6` or `taper:0.5:5deg`, the taper by the radius of its tip.
+    """A bit from `ball:6`, `flat:6`, `v:60deg:6`, `drill:3` or `taper:0.5:5deg`, the taper by the radius of its tip.
 
     Further words follow after commas: `ball:6,flute=20,shank=6,feed=1500,plunge=400,speed=16000,down=2`.
 
@@ -36,6 +37,9 @@ def bit_of(option: str, given: str) -> Bit:
     if kind == "v" and len(sizes) in {1, 2}:
         wide = parse_length(sizes[1]) if len(sizes) == 2 else SHANK
         return Bit("v", wide, angle_deg=angle(option, sizes[0]), **run)
+    if kind == "drill" and len(sizes) in {1, 2}:
+        point = angle(option, sizes[1]) if len(sizes) == 2 else POINT_DEG
+        return Bit("drill", parse_length(sizes[0]), angle_deg=point, **run)
     if kind == "taper" and len(sizes) in {2, 3}:
         tip, side = parse_length(sizes[0]), angle(option, sizes[1])
         if len(sizes) == 3:

@@ -2,13 +2,16 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
+from shapely.geometry import MultiPolygon
 
-from nebrel.cli.endings import MESHES
+from nebrel.cli.endings import DRAWINGS, MESHES
 from nebrel.core.carve.board import Board
+from nebrel.core.carve.program import POSTS, Post
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
@@ -65,23 +68,76 @@ def open_carvable(what: str, more: list[str], unit: str | None, pitch: float) ->
 
 
 def _of_picture(path: Path, more: list[str]) -> Carvable:
+    from nebrel.cli.relief import relief_evaluator
+
+    evaluator = relief_evaluator(_given("relief", path, more))
+    field = evaluator.heights_to_carve(0.0)
+    return Carvable(field, field.highest, path.stem)
+
+
+def open_outlines(what: str, more: list[str]) -> tuple[MultiPolygon, tuple[float, float], str]:
+    """Outlines to be sunk, with the size of the piece and what it is called.
+
+    Args:
+        what: a picture, a drawing, or a piece of outlines on the shelf by its title or id.
+        more: options of `nebrel make outline`, for a picture or drawing.
+
+    Raises:
+        BadValueError: there is no such thing, or it has no outlines.
+    """
+    from nebrel.piece.carving.work import sunk_region
+
+    path = Path(what)
+    if path.suffix.lower() in (*PICTURES, *DRAWINGS):
+        from nebrel.cli.outlines import outlines_from
+
+        return *sunk_region(outlines_from(_given("outline", path, more))), path.stem
+    workshop = open_workshop(Settings())
+    try:
+        from nebrel.cli.shelf import piece_named
+
+        piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
+        return *sunk_region(piece.evaluator), piece.document.title
+    finally:
+        workshop.close()
+
+
+def _given(made: str, path: Path, more: list[str]) -> dict[str, Any]:
+    """The options of `nebrel make …` for a file, as they were given or start."""
     from typer.main import get_command
 
     from nebrel.cli.main import app
-    from nebrel.cli.relief import relief_evaluator
 
     make = get_command(app).get_command(None, "make")  # type: ignore[attr-defined]
-    command = make.get_command(None, "relief")
-    given = command.make_context("carve", [str(path), "-o", "relief.stl", *more]).params
-    evaluator = relief_evaluator(given)
-    field = evaluator.heights_to_carve(0.0)
-    return Carvable(field, field.highest, path.stem)
+    command = make.get_command(None, made)
+    return dict(command.make_context("carve", [str(path), "-o", "carved.stl", *more]).params)
 
 
 def _of_mesh(mesh: TriMesh, title: str, pitch: float) -> Carvable:
     width, depth, tall = np.ptp(mesh.vertices, axis=0).tolist()
     longest = int(np.clip(max(width, depth) / max(pitch, FINEST_CARVED_MM), FEWEST_CARVED_PX, MOST_CARVED_PX))
     return Carvable(heights_from_above(mesh, longest), tall, title)
+
+
+def post_named(name: str) -> Post:
+    """A way of writing programs by its name: from the table that a person keeps, or as Nebrel comes.
+
+    Raises:
+        BadValueError: there is none.
+    """
+    known = {post.name: post for post in POSTS}
+    if (Settings().data_dir / "nebrel.sqlite").is_file():
+        from nebrel.piece.parts.carving import PostPart
+
+        workshop = open_workshop(Settings())
+        try:
+            for kept in workshop.posts.all():
+                known[kept.name] = PostPart.model_validate({"name": kept.name, **kept.facts}).to_core()
+        finally:
+            workshop.close()
+    if name not in known:
+        raise BadValueError(f"--post is “{name}”; {', '.join(known)} would be accepted.")
+    return known[name]
 
 
 def asked_in_stock(

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from nebrel.cli.bit_spellings import EXAMPLES, bit_of, stock_of, tabs_of
-from nebrel.cli.endings import AsJson, Unit
+from nebrel.cli.endings import DRAWINGS, AsJson, Unit
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import angle, choice
@@ -18,7 +18,8 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
-    from nebrel.core.carve.finish import Direction
+    from nebrel.core.carve.finish import Direction, Steep
+    from nebrel.core.carve.sunk.outline import Walls
     from nebrel.core.proof.carving import Carved
     from nebrel.core.router.run import Ran
 
@@ -41,10 +42,16 @@ def carve(
     allowance: Annotated[str, typer.Option(help="What roughing leaves on everything.")] = "0.5",
     pattern: Annotated[str, typer.Option(help="How roughing goes: rings or rows.")] = "rings",
     direction: Annotated[str, typer.Option(help="Of finishing: an angle like 0deg, crossed or contour.")] = "0deg",
+    steep: Annotated[str, typer.Option(help="Steep places: along contours, or closer lines.")] = "contours",
     rest: Annotated[str, typer.Option(help="Finer bits go where coarser ones left more than this.")] = "0.05",
     tolerance: Annotated[str, typer.Option("--path-tolerance", help="How far paths may pass over the surface.")] = (
         "0.0075"
     ),
+    outlines: Annotated[
+        str | None,
+        typer.Option(help="Sink the outlines of a drawing, picture or piece: v or pockets."),
+    ] = None,
+    depth: Annotated[str, typer.Option(help="How deep outlines are sunk at most.")] = "4",
     cut_out: Annotated[
         str | None,
         typer.Option(help="Cut it out at the end, as deep as the piece or the stock."),
@@ -58,13 +65,14 @@ def carve(
     unit: Annotated[str, typer.Option(help="Unit of the programs: mm or in.")] = "mm",
     mesh_unit: Annotated[str | None, typer.Option(help="Unit of a mesh file that does not say.")] = None,
     post: Annotated[
-        str, typer.Option(help="How the machine wants programs: plain, tool-changer, pause or crlf.")
+        str,
+        typer.Option(help="How programs are written: plain, tool-changer, pause, crlf, straight, or your own."),
     ] = "plain",
     json: AsJson = False,
 ) -> int:
     """Plan the carving of a piece, prove it on a simulated router, and write its programs.
 
-    For a picture, the options of `nebrel make relief` are taken too.
+    For a picture, the options of `nebrel make relief` are taken too; with --outlines those of `nebrel make outline`.
     """
     check_target(output, PROGRAMS)
     bits = [bit_of("--bit", given) for given in bit]
@@ -74,45 +82,54 @@ def carve(
     ways = _direction(direction)
     cut_to = None if cut_out is None else choice("--cut-out", cut_out, ("piece", "stock"))
     count, wide, tall = tabs_of(tabs)
+    round_steep: Steep = "lines" if choice("--steep", steep, ("contours", "lines")) == "lines" else "contours"
+    sunk = None if outlines is None else choice("--outlines", outlines, ("v", "pockets"))
+    if sunk is None and what.lower().endswith(DRAWINGS):
+        raise BadValueError("A drawing has no heights; --outlines v or --outlines pockets sinks it into the stock.")
 
-    from nebrel.cli.carvable import open_carvable
+    from nebrel.cli.carvable import open_carvable, open_outlines, post_named
     from nebrel.core.carve.board import Board, Machine
     from nebrel.core.carve.cut_out import CutOut
     from nebrel.core.carve.finish import Finishing
     from nebrel.core.carve.plan import Job
-    from nebrel.core.carve.program import POSTS
     from nebrel.core.carve.rough import Roughing
+    from nebrel.core.carve.sunk.sinking import Sinking
     from nebrel.core.proof.carving import carve as carve_field
     from nebrel.core.proof.carving import finest_pitch
+    from nebrel.core.proof.sinking import carve_outlines
 
-    chosen = next((one for one in POSTS if one.name == post), None)
-    if chosen is None:
-        raise BadValueError(f"--post is “{post}”; {', '.join(one.name for one in POSTS)} would be accepted.")
+    chosen = post_named(post)
     board = Board(
         size,
         lying,
         "corner" if choice("--zero", zero, ("corner", "centre")) == "corner" else "centre",
         "top" if choice("--zero-height", zero_height, ("top", "bed")) == "top" else "bed",
     )
+    machine = Machine(unit="in" if choice("--unit", unit, ("mm", "in")) == "in" else "mm")
+    if sunk is not None:
+        walls: Walls = "v" if sunk == "v" else "straight"
+        all_bits = tuple(bits) if rough_bit is None else (roughing, *bits)
+        sinking = Sinking(walls, parse_length(depth), all_bits, parse_length(rest), parse_length(tolerance))
+        region, piece_size, title = open_outlines(what, ctx.args)
+        with progress_bar() as progress:
+            carved = carve_outlines(region, piece_size, sinking, board, machine, chosen, title, progress)
+        return _deliver(carved, output, json)
     job = Job(
         tuple(bits),
         roughing,
         Roughing(
             parse_length(allowance), "rows" if choice("--pattern", pattern, ("rings", "rows")) == "rows" else "rings"
         ),
-        Finishing(_scallop(scallop), parse_length(tolerance), ways),
+        Finishing(_scallop(scallop), parse_length(tolerance), ways, round_steep),
         parse_length(rest),
     )
-    machine = Machine(unit="in" if choice("--unit", unit, ("mm", "in")) == "in" else "mm")
     made = open_carvable(what, ctx.args, mesh_unit, finest_pitch(job.bits))
     if cut_to is not None:
-        depth = size[2] if cut_to == "stock" else made.thickness
-        job = replace(job, cut_out=CutOut(depth, count, wide, tall))
+        deep = size[2] if cut_to == "stock" else made.thickness
+        job = replace(job, cut_out=CutOut(deep, count, wide, tall))
     with progress_bar() as progress:
         carved = carve_field(made.field, made.thickness, job, board, machine, chosen, made.title, progress)
-    files = [] if carved.faults else _save(carved, output)
-    _tell(carved, files, json)
-    return 1 if carved.faults else 0
+    return _deliver(carved, output, json)
 
 
 def simulate(
@@ -216,6 +233,12 @@ def reach(
     return 0
 
 
+def _deliver(carved: Carved, output: Path, json: bool) -> int:
+    files = [] if carved.faults else [*_save(carved, output), *_save_cut_out(carved, output)]
+    _tell(carved, files, json)
+    return 1 if carved.faults else 0
+
+
 def _save(carved: Carved, output: Path) -> list[Path]:
     from nebrel.store.blobs import write_atomically
 
@@ -230,6 +253,20 @@ def _save(carved: Carved, output: Path) -> list[Path]:
             raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
         files.append(path)
     return files
+
+
+def _save_cut_out(carved: Carved, output: Path) -> list[Path]:
+    if carved.cut_out is None:
+        return []
+    from nebrel.core.region.read import drawing_format
+    from nebrel.core.region.write import drawing_bytes
+    from nebrel.store.blobs import write_atomically
+
+    paths = [output.with_name(f"{output.stem}-cut-out{ending}") for ending in DRAWINGS]
+    for path in paths:
+        data = drawing_bytes(carved.cut_out, drawing_format(path.name))
+        write_atomically(path, lambda file, data=data: file.writelines([data]))  # type: ignore[misc]
+    return paths
 
 
 def _tell(carved: Carved, files: list[Path], json: bool) -> None:

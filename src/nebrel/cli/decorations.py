@@ -10,7 +10,7 @@ import typer
 from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB, Unit
 from nebrel.cli.files import check_target, read_file, refuse_missing
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.spellings import choice, direction, place, signed_angle
+from nebrel.cli.spellings import choice, direction, edge_profile_of, place, signed_angle
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
@@ -41,6 +41,9 @@ def decorate(
     seed: Annotated[int, typer.Option(help="Seed of scattered copies.")] = 1,
     bevel: Annotated[str | None, typer.Option(help="Let it slope down over this distance all around.")] = None,
     fade: Annotated[str | None, typer.Option(help="Let it fade out over this distance.")] = None,
+    edge_profile: Annotated[
+        str | None, typer.Option(help="Rise from its edge: roof:45deg, dome:4 or cove:4, by the reach in mm.")
+    ] = None,
     fade_side: Annotated[str, typer.Option(help="around, left, right, top or bottom.")] = "around",
     tile: Annotated[bool, typer.Option("--tile", help="Repeat it all over the skin, as a texture.")] = False,
     tall: Annotated[str, typer.Option(help="bright or dark: which tones of a picture go all the way.")] = "bright",
@@ -54,13 +57,14 @@ def decorate(
     check_target(output, MESHES)
     if sink + both + (colour is not None) > 1:
         raise BadValueError("--sink, --both and --colour exclude each other; one of them would be accepted.")
-    if bevel is not None and fade is not None:
-        raise BadValueError("--bevel and --fade exclude each other; one of them would be accepted.")
-    if tile and (bevel or fade or repeat != "once"):
+    if sum(each is not None for each in (bevel, fade, edge_profile)) > 1:
+        raise BadValueError("--bevel, --fade and --edge-profile exclude each other; one of them would be accepted.")
+    profile, reach = _edge(bevel, fade, edge_profile, parse_length(depth))
+    if tile and (bevel or fade or edge_profile or repeat != "once"):
         raise BadValueError("--tile covers all of the skin, so --bevel, --fade and --repeat do not go with it.")
     if along is not None and lie != "project":
         raise BadValueError("--along is for --lie project; add that, or leave --along out.")
-    if fade_side != "around" and not (bevel or fade):
+    if fade_side != "around" and profile == "square":
         raise BadValueError("--fade-side needs --fade or --bevel with a width, like --fade 3.")
     refuse_missing(model, art)
     told = {
@@ -75,9 +79,9 @@ def decorate(
         "depth_mm": parse_length(depth),
         "tall": choice("--tall", tall, ("bright", "dark")),
         "edge": {
-            "profile": "bevel" if bevel is not None else "fade" if fade is not None else "square",
+            "profile": profile,
             "side": choice("--fade-side", fade_side, ("around", "left", "right", "top", "bottom")),
-            "width_mm": parse_length(bevel or fade or "1"),
+            "width_mm": reach,
         },
         "copies": _copies(repeat, seed),
         "tiled": tile,
@@ -139,6 +143,15 @@ def decorate(
     for note in (*notes, *report.findings):
         print(f"{note.severity}: {note.what} {note.why}")
     return 0 if report.sound else 1
+
+
+def _edge(bevel: str | None, fade: str | None, profile: str | None, depth: float) -> tuple[str, float]:
+    """How a decoration ends, and over how many mm."""
+    if profile is not None:
+        kind, reach = edge_profile_of(profile, depth)
+        return ("bevel" if kind == "roof" else kind), reach
+    kind = "bevel" if bevel is not None else "fade" if fade is not None else "square"
+    return kind, parse_length(bevel or fade or "1")
 
 
 def _art(path: Path) -> tuple[bytes, bool]:

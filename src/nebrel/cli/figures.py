@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json as jsons
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from types import SimpleNamespace
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -12,6 +13,7 @@ from nebrel.cli.colours import few_told, tell_colours
 from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
+from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import choice
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
@@ -22,6 +24,8 @@ if TYPE_CHECKING:
 
     from nebrel.core.mesh import TriMesh
     from nebrel.core.mesh.formats import MeshFormat
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.figure.document import FigureDocument
     from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
     from nebrel.piece.report import BuildReport
 
@@ -80,67 +84,25 @@ def figure(
     stand: Annotated[bool, typer.Option("--stand", help="Z up in the file, as it is printed standing.")] = False,
     resolution: Annotated[int, typer.Option(help="Cells along the longer side, 64 to 512.")] = 256,
     tolerance: Annotated[str, typer.Option(help="How far the lighter surface may be off.")] = "0.06",
+    recipe: RecipeOption = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a figure in the round from one cut-out picture: X right, Y up, Z towards the viewer."""
+    given = dict(locals())
     check_target(output, MESHES)
     if texture and output.suffix.lower() not in TEXTURED:
         raise BadValueError(f"{output.name} carries no texture; a name that ends in .glb or .obj would be accepted.")
-    data = read_file(picture, "picture_bytes")
-    deep, files = _depth(depth, parse_length(span), choice("--near", near, ("bright", "dark")))
-    if depth_behind is not None:
-        if deep["kind"] != "picture":
-            raise BadValueError("--depth-behind goes with a depth picture; --depth depths.png would be accepted.")
-        files[BEHIND_BLOB] = read_file(depth_behind, "picture_bytes")
-        deep |= {"behind_blob": BEHIND_BLOB, "behind_name": depth_behind.name}
-    deep |= {"profile": choice("--profile", profile, ("round", "soft", "flat")), **_thickness(thickness)}
-    behind = {**_back(back, files), "fade_mm": parse_length(fade)}
-    wide = parse_length(width)
-    if not wide > 0:
-        raise BadValueError(f"--width is {wide:g} mm; more than 0 would be accepted.")
-    parts: dict[str, object] = {
-        "depth": deep,
-        "back": behind,
-        "detail": {} if detail is None else _detail(detail),
-        "colour": _colour(colour or ("edges" if colours or texture else None), texture),
-        "few": {} if colours is None else _few(colours),
-        "symmetry": {} if symmetry is None else _symmetry(symmetry, wide),
-        **({} if strokes is None else _by_hand(strokes)),
-        "foot": _foot(foot, plinth),
-        "thinnest_mm": parse_length(thinnest),
-        "widen": widen,
-        "cells": resolution,
-        "tolerance_mm": parse_length(tolerance),
-    }
+    files = {NO_BLOB: read_file(picture, "picture_bytes")}
+    document = by_recipe(figure, given, lambda options: _document(SimpleNamespace(**options), files))
 
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.place import stood
-    from nebrel.core.picture import read_picture
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
-    from nebrel.piece.kinds.figure.document import FigureDocument
     from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
-    from nebrel.piece.parts.pictured import picture_source
-    from nebrel.piece.parts.refusals import parse_part
-    from nebrel.settings import Settings
 
-    settings = Settings()
-    opened = read_picture(data, picture.name, settings.read_limits)
-    files[NO_BLOB] = data
-    sources = Sources(files.__getitem__, ResultCache(MEMORY_BYTES), settings.read_limits)
-    plain: dict[str, object] = {
-        "title": picture.stem[:120] or "Figure",
-        "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
-        "ops": [{"kind": "cut-out", "id": "cut-out"}] if cut_out else [],
-    }
-    # The picture is as wide as makes what stands out of it as wide as was asked.
-    first = parse_part(FigureDocument, {**plain, "figure": {"width_mm": WHOLE_MM}})
-    share = FigureEvaluator(first, sources).width_share()
+    if recipe is not None and document.figure.width_mm == parse_length(width):
+        document = _as_wide(document, document.figure.width_mm, files)
     form = format_of(output.name)
-    document = parse_part(
-        FigureDocument, {**plain, "figure": {**parts, "width_mm": wide / share}, "delivery": {"format": form}}
-    )
-    evaluator = FigureEvaluator(document, sources)
+    evaluator = FigureEvaluator(document, _sources(files))
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
         _save(evaluator, stood(slab.mesh) if stand else slab.mesh, output, form, progress)
@@ -149,6 +111,73 @@ def figure(
     report = report.model_copy(update={"file_bytes": output.stat().st_size, "size_mm": size})
     _tell(report, output, json)
     return 0 if report.sound else 1
+
+
+def _document(asked: Any, files: dict[str, bytes]) -> FigureDocument:
+    """The document that options ask for; `files` holds the picture, and takes what options name besides."""
+    picture: Path = asked.picture
+    deep, own = _depth(asked.depth, parse_length(asked.span), choice("--near", asked.near, ("bright", "dark")))
+    files |= own
+    if asked.depth_behind is not None:
+        if deep["kind"] != "picture":
+            raise BadValueError("--depth-behind goes with a depth picture; --depth depths.png would be accepted.")
+        files[BEHIND_BLOB] = read_file(asked.depth_behind, "picture_bytes")
+        deep |= {"behind_blob": BEHIND_BLOB, "behind_name": asked.depth_behind.name}
+    deep |= {"profile": choice("--profile", asked.profile, ("round", "soft", "flat")), **_thickness(asked.thickness)}
+    behind = {**_back(asked.back, files), "fade_mm": parse_length(asked.fade)}
+    wide = parse_length(asked.width)
+    if not wide > 0:
+        raise BadValueError(f"--width is {wide:g} mm; more than 0 would be accepted.")
+    parts: dict[str, object] = {
+        "depth": deep,
+        "back": behind,
+        "detail": {} if asked.detail is None else _detail(asked.detail),
+        "colour": _colour(asked.colour or ("edges" if asked.colours or asked.texture else None), asked.texture),
+        "few": {} if asked.colours is None else _few(asked.colours),
+        "symmetry": {} if asked.symmetry is None else _symmetry(asked.symmetry, wide),
+        **({} if asked.strokes is None else _by_hand(asked.strokes)),
+        "foot": _foot(asked.foot, asked.plinth),
+        "thinnest_mm": parse_length(asked.thinnest),
+        "widen": asked.widen,
+        "cells": asked.resolution,
+        "tolerance_mm": parse_length(asked.tolerance),
+    }
+
+    from nebrel.core.mesh.formats import format_of
+    from nebrel.core.picture import read_picture
+    from nebrel.piece.kinds.figure.document import FigureDocument
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
+    opened = read_picture(files[NO_BLOB], picture.name, Settings().read_limits)
+    plain: dict[str, object] = {
+        "title": picture.stem[:120] or "Figure",
+        "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+        "ops": [{"kind": "cut-out", "id": "cut-out"}] if asked.cut_out else [],
+    }
+    form = format_of(asked.output.name)
+    found = parse_part(FigureDocument, {**plain, "figure": {**parts, "width_mm": wide}, "delivery": {"format": form}})
+    # What cuts the figure out may be the recipe's; its width is found once that is there.
+    return found if asked.recipe is not None else _as_wide(found, wide, files)
+
+
+def _as_wide(document: FigureDocument, wide: float, files: dict[str, bytes]) -> FigureDocument:
+    """The document whose picture is as wide as makes what stands out of it `wide` mm."""
+    from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
+
+    whole = document.figure.model_copy(update={"width_mm": WHOLE_MM})
+    share = FigureEvaluator(document.model_copy(update={"figure": whole}), _sources(files)).width_share()
+    sized = document.figure.model_copy(update={"width_mm": wide / share})
+    return document.model_copy(update={"figure": sized})
+
+
+def _sources(files: dict[str, bytes]) -> Sources:
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.settings import Settings
+
+    return Sources(files.__getitem__, ResultCache(MEMORY_BYTES), Settings().read_limits)
 
 
 def _depth(given: str, span: float, near: str) -> tuple[dict[str, object], dict[str, bytes]]:

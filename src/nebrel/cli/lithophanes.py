@@ -6,13 +6,15 @@ import json as jsons
 from dataclasses import asdict
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import TYPE_CHECKING, Annotated
+from types import SimpleNamespace
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
+from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import choice, lithophane_form_of
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
@@ -20,6 +22,7 @@ from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
     from nebrel.core.height.calibrate import Fit
+    from nebrel.piece.kinds.lithophane.document import LithophaneDocument
     from nebrel.piece.parts.material import TranslucentMaterialPart
     from nebrel.settings import Settings
 
@@ -58,67 +61,77 @@ def lithophane(
     foot: Annotated[bool, typer.Option("--foot", help="Add a foot.")] = False,
     lamp_hole: Annotated[str | None, typer.Option("--bottom", help="Add a bottom with a lamp hole, 28.")] = None,
     tolerance: Annotated[str, typer.Option(help="Largest error of the thickness.")] = "0.02",
+    recipe: RecipeOption = None,
     json: AsJson = False,
 ) -> int:
     """Make a lithophane, with its print recipe beside it."""
+    given = dict(locals())
     check_target(output, MESHES)
     data = read_file(picture, "picture_bytes")
-    border_mm, letters = parse_length(border), None if name is None else name.strip()
-    thick = parse_length(thickest)
-    glow = {
-        "rule": choice("--rule", rule, ("light", "straight")),
-        "thinnest_mm": parse_length(thinnest),
-        "thickest_mm": thick,
-        "beyond": choice("--beyond", beyond, ("compress", "clip")),
-        "strength": strength,
-    }
-    bent = {
-        **lithophane_form_of(form, parse_length(width)),
-        "relief": choice("--relief", relief, ("outside", "inside")),
-        "opening_mm": parse_length(opening),
-    }
-    parts = _parts(border_mm, thick, letters, foot, lamp_hole)
-    finish = {"tolerance_mm": parse_length(tolerance)}
+    document = by_recipe(lithophane, given, lambda options: _document(SimpleNamespace(**options), data))
 
     from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
-    from nebrel.core.picture import read_picture
     from nebrel.piece.evaluation.cache import ResultCache
     from nebrel.piece.evaluation.sources import Sources
-    from nebrel.piece.kinds.lithophane.document import LithophaneDocument
     from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
-    from nebrel.piece.parts.pictured import picture_source
-    from nebrel.piece.parts.refusals import parse_part
     from nebrel.settings import Settings
 
     settings = Settings()
-    opened = read_picture(data, picture.name, settings.read_limits)
-    document = parse_part(
-        LithophaneDocument,
-        {
-            "title": picture.stem[:120] or "Lithophane",
-            "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
-            "glow": {**glow, "material": material_named(material, settings).model_dump()},
-            "form": bent,
-            "parts": parts,
-            "finish": finish,
-        },
-    )
     sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
     evaluator = LithophaneEvaluator(document, sources)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
-    recipe = output.with_name(output.stem + "-recipe.txt")
-    recipe.write_text(evaluator.recipe(), encoding="utf-8")
+    card = output.with_name(output.stem + "-recipe.txt")
+    card.write_text(evaluator.recipe(), encoding="utf-8")
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
     tell_build(report, output, json)
     if not json and report.lit is not None:
         print(
             f"lit: contrast 1 : {report.lit.contrast:.1f}, {report.lit.tones_lost:.1%} of the picture darker than can "
-            f"be shown, likeness {report.lit.ssim_within_reach:.3f} within reach; recipe in {recipe.name}"
+            f"be shown, likeness {report.lit.ssim_within_reach:.3f} within reach; recipe in {card.name}"
         )
     return 0 if report.sound else 1
+
+
+def _document(asked: Any, data: bytes) -> LithophaneDocument:
+    border_mm, letters = parse_length(asked.border), None if asked.name is None else asked.name.strip()
+    thick = parse_length(asked.thickest)
+    glow = {
+        "rule": choice("--rule", asked.rule, ("light", "straight")),
+        "thinnest_mm": parse_length(asked.thinnest),
+        "thickest_mm": thick,
+        "beyond": choice("--beyond", asked.beyond, ("compress", "clip")),
+        "strength": asked.strength,
+    }
+    bent = {
+        **lithophane_form_of(asked.form, parse_length(asked.width)),
+        "relief": choice("--relief", asked.relief, ("outside", "inside")),
+        "opening_mm": parse_length(asked.opening),
+    }
+    parts = _parts(border_mm, thick, letters, asked.foot, asked.lamp_hole)
+    finish = {"tolerance_mm": parse_length(asked.tolerance)}
+
+    from nebrel.core.picture import read_picture
+    from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+    from nebrel.piece.parts.pictured import picture_source
+    from nebrel.piece.parts.refusals import parse_part
+    from nebrel.settings import Settings
+
+    settings, picture = Settings(), asked.picture
+    opened = read_picture(data, picture.name, settings.read_limits)
+    return parse_part(
+        LithophaneDocument,
+        {
+            "title": picture.stem[:120] or "Lithophane",
+            "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
+            "glow": {**glow, "material": material_named(asked.material, settings).model_dump()},
+            "form": bent,
+            "parts": parts,
+            "finish": finish,
+        },
+    )
 
 
 def _parts(border_mm: float, thick: float, letters: str | None, foot: bool, lamp_hole: str | None) -> dict[str, object]:

@@ -9,6 +9,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MeshFile, MeshFormat, read_mesh, write_mesh, write_textured
 from nebrel.core.mesh.formats.plain import obj_materials, texture_materials, write_textured_obj
 from nebrel.core.mesh.texture import Texture
+from nebrel.piece.report import MeshReport
 from nebrel.store.blobs import write_atomically
 
 
@@ -73,3 +74,9 @@ def size_of(mesh: TriMesh) -> str:
 def mib_of(path: Path) -> str:
     """How large a file is, in words."""
     return f"{path.stat().st_size / 2**20:.1f} MiB"
+
+
+def tell_findings(report: MeshReport) -> None:
+    """Print what a check found, a line each."""
+    for finding in report.findings:
+        print(f"{finding.severity}: {finding.what} {finding.why}")

@@ -17,7 +17,6 @@ from nebrel.core.units import parse_bytes, parse_length
 
 if TYPE_CHECKING:
     from nebrel.core.mesh import TriMesh
-    from nebrel.piece.report import MeshReport
 
 
 def convert(
@@ -114,7 +113,7 @@ def repair(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.cli.mesh_files import open_mesh, save_mesh, tell_findings
     from nebrel.core.csg.merge import without_crossings
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.repair import repair as mend
@@ -144,7 +143,7 @@ def repair(
         return 0 if report.sound else 1
     done = [f"{count:,} {words.replace('_', ' ')}" for words, count in changes.items() if count]
     print(f"{output}: {', '.join(done) or 'nothing had to be mended'}")
-    _tell_findings(report)
+    tell_findings(report)
     if not report.sound:
         print("What is left can be made anew: nebrel remesh.")
     return 0 if report.sound else 1
@@ -164,7 +163,7 @@ def remesh(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
+    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, tell_findings
     from nebrel.core.mesh.colouring import colour_like
     from nebrel.core.mesh.distance import measure_between
     from nebrel.core.mesh.formats import format_of
@@ -190,7 +189,7 @@ def remesh(
         return 0 if report.sound else 1
     print(f"{output}: {len(found.faces):,} → {report.triangles:,} triangles, {mib_of(output)}")
     print(f"at most {away.max:.4f} mm from the original, RMS {away.rms:.4f} mm")
-    _tell_findings(report)
+    tell_findings(report)
     return 0 if report.sound else 1
 
 
@@ -207,7 +206,7 @@ def cut(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of
+    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of, tell_findings
     from nebrel.core.csg.halve import Side, halve
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.proof import check_soundness
@@ -222,7 +221,7 @@ def cut(
         print(report.model_dump_json(indent=2))
         return 0 if report.sound else 1
     print(f"{output}: {size_of(part)} mm, {report.triangles:,} triangles, {mib_of(output)}")
-    _tell_findings(report)
+    tell_findings(report)
     return 0 if report.sound else 1
 
 
@@ -241,8 +240,3 @@ def _kept(mesh: TriMesh, largest: int | None, parts: str | None) -> tuple[TriMes
         raise BadValueError(f"--largest is {largest}; 1 or more would be accepted.")
     kept = [shells[number - 1] for number in numbers if number <= len(shells)]
     return only_shells(mesh, kept), len(shells) - len(kept)
-
-
-def _tell_findings(report: MeshReport) -> None:
-    for finding in report.findings:
-        print(f"{finding.severity}: {finding.what} {finding.why}")

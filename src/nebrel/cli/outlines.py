@@ -5,6 +5,7 @@ from __future__ import annotations
 import json as jsons
 import re
 from pathlib import Path
+from types import SimpleNamespace
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
@@ -12,14 +13,18 @@ import typer
 from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file, refuse_missing
 from nebrel.cli.progress import progress_bar
-from nebrel.cli.spellings import angle, choice
+from nebrel.cli.recipes import RecipeOption, by_recipe
+from nebrel.cli.spellings import angle, choice, edge_profile_of
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping
+
     from nebrel.core.region.curves import Figure
     from nebrel.piece.evaluation.evaluator import Progress
+    from nebrel.piece.kinds.outline.document import OutlineDocument
     from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
 
     AnyOutlines = TracedEvaluator | DrawnEvaluator
@@ -94,6 +99,9 @@ def outline(
         str, typer.Option(help="none, or rectangle, ellipse or outline with margin by thickness: outline:3x1.2.")
     ] = "none",
     edge: Annotated[str, typer.Option(help="square, bevel:0.5 or round:0.5.")] = "square",
+    edge_profile: Annotated[
+        str | None, typer.Option(help="Rise from the edge with no flat top: roof:45deg, dome:4 or cove:4.")
+    ] = None,
     both: Annotated[bool, typer.Option("--both", help="Edges below as well.")] = False,
     cut: Annotated[bool, typer.Option("--cut", help="Cut the outline out of the base.")] = False,
     shell: Annotated[str, typer.Option(help="none, or inside, centred or outside with a width: inside:1.2.")] = "none",
@@ -104,25 +112,36 @@ def outline(
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     unit: Unit = None,
+    recipe: RecipeOption = None,
     json: Json = False,
 ) -> int:
     """Raise an outline, or cut it through a plate."""
-    kind, edge_mm = _kind_and_size("--edge", edge, ("square", "bevel", "round"), "bevel:0.5")
-    band, band_mm = _kind_and_size("--shell", shell, ("none", "inside", "centred", "outside"), "inside:1.2")
-    solid: dict[str, Any] = {
+    return _make(outline, dict(locals()), _outline_solid)
+
+
+def _outline_solid(asked: Any) -> dict[str, Any]:
+    kind, edge_mm = _kind_and_size("--edge", asked.edge, ("square", "bevel", "round"), "bevel:0.5")
+    profile: dict[str, Any] = {}
+    if asked.edge_profile is not None:
+        if kind != "square":
+            raise BadValueError("--edge and --edge-profile exclude each other; one of them would be accepted.")
+        kind, reach = edge_profile_of(asked.edge_profile, parse_length(asked.thickness))
+        profile = {"profile_mm": reach}
+    band, band_mm = _kind_and_size("--shell", asked.shell, ("none", "inside", "centred", "outside"), "inside:1.2")
+    return {
         "kind": "raised",
-        "thickness_mm": parse_length(thickness),
-        "base": _base("--base", base),
+        "thickness_mm": parse_length(asked.thickness),
+        "base": _base("--base", asked.base),
         "edge": kind,
-        "edge_both": both,
-        "cut": cut,
+        **profile,
+        "edge_both": asked.both,
+        "cut": asked.cut,
         "shell": band,
         **({} if edge_mm is None else {"edge_mm": edge_mm}),
         **({} if band_mm is None else {"shell_mm": band_mm}),
-        **({} if inlay is None else {"inlay": True, "clearance_mm": parse_length(inlay)}),
-        **({} if heights is None else {"heights_mm": [parse_length(part) for part in heights.split(",")]}),
+        **({} if asked.inlay is None else {"inlay": True, "clearance_mm": parse_length(asked.inlay)}),
+        **({} if asked.heights is None else {"heights_mm": [parse_length(part) for part in asked.heights.split(",")]}),
     }
-    return _make(file, output, width, solid, _tracing(level, smooth, smallest, "auto", tones), unit, json)
 
 
 def cutter(
@@ -147,28 +166,32 @@ def cutter(
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     unit: Unit = None,
+    recipe: RecipeOption = None,
     json: Json = False,
 ) -> int:
     """Make a cutter for clay or dough."""
-    edge_mm, edge_height = _two("--edge", edge, "0.8x4")
-    rim_mm, rim_height = _two("--rim", rim, "4x2.5")
-    solid: dict[str, Any] = {
+    return _make(cutter, dict(locals()), _cutter_solid)
+
+
+def _cutter_solid(asked: Any) -> dict[str, Any]:
+    edge_mm, edge_height = _two("--edge", asked.edge, "0.8x4")
+    rim_mm, rim_height = _two("--rim", asked.rim, "4x2.5")
+    return {
         "kind": "cutter",
-        "lines": lines,
-        "line_mm": parse_length(line),
-        "height_mm": parse_length(height),
+        "lines": asked.lines,
+        "line_mm": parse_length(asked.line),
+        "height_mm": parse_length(asked.height),
         "edge_mm": edge_mm,
         "edge_height_mm": edge_height,
         "rim_mm": rim_mm,
         "rim_height_mm": rim_height,
-        "rim_round": rim_round,
-        "clearance_mm": parse_length(clearance),
-        "holes": holes,
-        "bars": bars,
-        "handle_mm": parse_length(handle),
-        **({} if imprint is None else {"imprint": True, "setback_mm": parse_length(imprint)}),
+        "rim_round": asked.rim_round,
+        "clearance_mm": parse_length(asked.clearance),
+        "holes": asked.holes,
+        "bars": asked.bars,
+        "handle_mm": parse_length(asked.handle),
+        **({} if asked.imprint is None else {"imprint": True, "setback_mm": parse_length(asked.imprint)}),
     }
-    return _make(file, output, width, solid, _tracing(level, smooth, smallest, "auto", tones), unit, json)
 
 
 def stamp(
@@ -185,21 +208,25 @@ def stamp(
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     unit: Unit = None,
+    recipe: RecipeOption = None,
     json: Json = False,
 ) -> int:
     """Make a stamp: a mirrored face on a plate."""
-    solid = {
+    return _make(stamp, dict(locals()), _stamp_solid)
+
+
+def _stamp_solid(asked: Any) -> dict[str, Any]:
+    return {
         "kind": "stamp",
-        "relief_mm": parse_length(relief),
-        "draft_deg": angle("--draft", draft),
+        "relief_mm": parse_length(asked.relief),
+        "draft_deg": angle("--draft", asked.draft),
         "plate": {
-            "kind": choice("--shape", shape, ("rectangle", "ellipse", "outline")),
-            "margin_mm": parse_length(margin),
-            "thickness_mm": parse_length(plate),
+            "kind": choice("--shape", asked.shape, ("rectangle", "ellipse", "outline")),
+            "margin_mm": parse_length(asked.margin),
+            "thickness_mm": parse_length(asked.plate),
         },
-        "grip": choice("--grip", grip, ("none", "knob", "bar")),
+        "grip": choice("--grip", asked.grip, ("none", "knob", "bar")),
     }
-    return _make(file, output, width, solid, _tracing(level, smooth, smallest, "auto"), unit, json)
 
 
 def outline_report(figure: Figure, max_deviation: float, rms_deviation: float) -> dict[str, Any]:
@@ -221,27 +248,50 @@ def outline_report(figure: Figure, max_deviation: float, rms_deviation: float) -
     }
 
 
-def _make(
-    file: Path, output: Path, width: str, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None, json: bool
-) -> int:
+def _make(command: Callable[..., int], given: dict[str, Any], solid_of: Callable[[Any], dict[str, Any]]) -> int:
+    file, output, json = given["file"], given["output"], given["json"]
     check_target(output, MESHES)
     refuse_missing(file)
-    asked = parse_length(width)
+    opened: dict[str, AnyOutlines] = {}
+
+    def document_of(options: Mapping[str, Any]) -> OutlineDocument:
+        asked = SimpleNamespace(**options)
+        tracing = _tracing(asked.level, asked.smooth, asked.smallest, "auto", options.get("tones"))
+        opened["it"] = _open(file, parse_length(asked.width), solid_of(asked), tracing, asked.unit)
+        return opened["it"].document
+
+    document = by_recipe(command, given, document_of)
+    evaluator = opened["it"].with_changes({name: getattr(document, name) for name in type(document).model_fields})
+    width = parse_length(given["width"])
 
     from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
-    from nebrel.piece.kinds.outline.mending import MoveMend
 
     with progress_bar() as progress:
-        opened = _open(file, asked, solid, tracing, unit)
-        wide = _width_of(opened, progress)
-        sized = opened.with_changes({"width_mm": opened.document.width_mm * asked / wide})
-        # Another size can move an edge by what tracing allows; the rest is scaled away.
-        left = MoveMend(scale=asked / _width_of(sized, progress))
-        slab, report = sized.with_changes({"mend": (left,)}).build(progress)
+        # A recipe says how wide its picture is; only a width that is asked for is that of what is drawn.
+        sized = evaluator if document.width_mm != width else _sized(evaluator, width, progress)
+        slab, report = sized.build(progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
     tell_build(report.model_copy(update={"file_bytes": output.stat().st_size}), output, json)
     return 0 if report.sound else 1
+
+
+def outlines_from(given: dict[str, Any]) -> AnyOutlines:
+    """Outlines of a picture or drawing, by the options of `nebrel make outline`."""
+    file, width = given["file"], parse_length(given["width"])
+    refuse_missing(file)
+    tracing = _tracing(given["level"], given["smooth"], given["smallest"], "auto", given["tones"])
+    with progress_bar() as progress:
+        return _sized(_open(file, width, {"kind": "raised"}, tracing, given["unit"]), width, progress)
+
+
+def _sized(opened: AnyOutlines, width: float, progress: Progress) -> AnyOutlines:
+    """The same so that what is drawn is as wide as asked."""
+    from nebrel.piece.kinds.outline.mending import MoveMend
+
+    sized = opened.with_changes({"width_mm": opened.document.width_mm * width / _width_of(opened, progress)})
+    # Another size can move an edge by what tracing allows; the rest is scaled away.
+    return sized.with_changes({"mend": (MoveMend(scale=width / _width_of(sized, progress)),)})
 
 
 def _width_of(evaluator: AnyOutlines, progress: Progress) -> float:

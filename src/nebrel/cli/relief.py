@@ -13,12 +13,15 @@ import typer
 from nebrel.cli.endings import HEIGHT_MAPS, MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.progress import progress_bar
+from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of, points_of, share, steps_of
 from nebrel.cli.tell import tell_build
+from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
     from nebrel.core.height.export import HeightMap
+    from nebrel.piece.kinds.panel.document import PanelDocument
     from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 
 
@@ -43,7 +46,10 @@ def relief(
     tolerance: Annotated[str, typer.Option(help="Largest distance from the asked surface.")] = "0.02",
     smooth: Annotated[str, typer.Option(help="Radius of a light smoothing.")] = "0",
     keep_edges: Annotated[str, typer.Option(help="Steps taller than this stay when smoothing.")] = "0",
-    rule: Annotated[str, typer.Option(help="straight, curve, steps or compress.")] = "straight",
+    rule: Annotated[
+        str,
+        typer.Option(help="straight, curve, steps, compress, or an edge rule like edge:dome:4."),
+    ] = "straight",
     steps: Annotated[
         str | None, typer.Option(help='Tones and millimetres, "0:0,0.5:1,1:2"; found in the picture when left out.')
     ] = None,
@@ -69,6 +75,7 @@ def relief(
             help="hanging:4x6 or corners:3.2x5, diameter by distance from the edge; keyhole; stand. Repeatable."
         ),
     ] = None,
+    recipe: RecipeOption = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
     """Make a relief panel: tones become heights over a back."""
@@ -89,14 +96,46 @@ def relief(
     return 0 if report.sound else 1
 
 
+def _rule_of(given: str) -> dict[str, Any]:
+    """The kind of a rule, and what an edge rule adds to that."""
+    kind, _, rest = given.partition(":")
+    if kind != "edge":
+        return {"kind": choice("--rule", given, ("straight", "curve", "steps", "compress"))}
+    profile, _, value = rest.partition(":")
+    if profile not in {"roof", "dome", "cove", "pillow", "rope"} or (profile == "pillow") == bool(value):
+        raise BadValueError(
+            f"--rule is “{given}”; edge:roof:45deg, edge:dome:4, edge:cove:4, edge:rope:4 or edge:pillow would be "
+            "accepted."
+        )
+    found: dict[str, Any] = {"kind": "edge", "edge": profile}
+    if profile == "roof":
+        found["roof_deg"] = angle("--rule", value)
+    elif profile != "pillow":
+        found["edge_mm"] = parse_length(value)
+    return found
+
+
 def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
     """The panel of a picture, by the options of `relief` under the names of its parameters."""
-    asked = SimpleNamespace(**given)
-    data = read_file(asked.picture, "picture_bytes")
-    masking = None if asked.mask is None else read_file(asked.mask, "picture_bytes")
+    data = read_file(given["picture"], "picture_bytes")
+    masking = None if given["mask"] is None else read_file(given["mask"], "picture_bytes")
+    document = by_recipe(relief, {"recipe": None, **given}, lambda options: _document(SimpleNamespace(**options), data))
+
+    from nebrel.piece.evaluation.cache import ResultCache
+    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+    from nebrel.settings import Settings
+
+    sources = Sources(
+        lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), Settings().read_limits
+    )
+    return PanelEvaluator(document, sources)
+
+
+def _document(asked: Any, data: bytes) -> PanelDocument:
     relief_mm = parse_length(asked.relief)
     rule_of = {
-        "kind": choice("--rule", asked.rule, ("straight", "curve", "steps", "compress")),
+        **_rule_of(asked.rule),
         "tall": choice("--raise", asked.raise_, ("bright", "dark")),
         "relief_mm": relief_mm,
         "strength": asked.strength,
@@ -132,10 +171,7 @@ def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
 
     from nebrel.core.height import found_steps
     from nebrel.core.picture import read_picture
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
     from nebrel.piece.kinds.panel.document import PanelDocument
-    from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
     from nebrel.piece.parts.pictured import picture_source
     from nebrel.piece.parts.refusals import parse_part
     from nebrel.settings import Settings
@@ -145,7 +181,7 @@ def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
     if asked.rule == "steps":
         rows = found_steps(opened, relief_mm) if table is None else table
         rule_of["steps"] = [{"tone": tone, "mm": mm} for tone, mm, *_ in rows]
-    document = parse_part(
+    return parse_part(
         PanelDocument,
         {
             "title": asked.picture.stem[:120] or "Relief",
@@ -155,10 +191,6 @@ def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
             "finish": finish,
         },
     )
-    sources = Sources(
-        lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), settings.read_limits
-    )
-    return PanelEvaluator(document, sources)
 
 
 def _as_picture(made: HeightMap, output: Path, json: bool) -> int:

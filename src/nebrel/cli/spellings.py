@@ -173,3 +173,20 @@ def _number(option: str, given: str) -> float:
     if not 0 <= value <= 1:
         raise BadValueError(f"{option} holds {value:g}; numbers from 0 to 1 would be accepted there.")
     return value
+
+
+def edge_profile_of(given: str, rise: float) -> tuple[str, float]:
+    """The profile from an edge and how far it reaches, mm, where it rises by `rise` mm.
+
+    Raises:
+        BadValueError: neither roof by an angle, nor dome or cove by a reach.
+    """
+    kind, _, value = given.partition(":")
+    if kind not in ("roof", "dome", "cove") or not value:
+        raise BadValueError(f"--edge-profile is “{given}”; roof:45deg, dome:4 or cove:4 would be accepted.")
+    if kind != "roof":
+        return kind, parse_length(value)
+    degrees = angle("--edge-profile", value)
+    if not 1 <= degrees <= 89:
+        raise BadValueError(f"--edge-profile is “{given}”; a roof of 1deg to 89deg would be accepted.")
+    return kind, rise / math.tan(math.radians(degrees))

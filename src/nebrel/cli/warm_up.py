@@ -15,6 +15,7 @@ from nebrel.core.carve.board import Board, Machine
 from nebrel.core.carve.finish import Direction, Finishing
 from nebrel.core.carve.plan import Job
 from nebrel.core.carve.program import POSTS
+from nebrel.core.carve.sunk.sinking import Sinking
 from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.height import HeightField
 from nebrel.core.jit import drop_old_kernels
@@ -25,6 +26,7 @@ from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.carving import carve
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
+from nebrel.core.proof.sinking import carve_outlines
 from nebrel.core.surface.art import Setting, art_of_picture, art_of_region
 from nebrel.core.surface.decorate import Decoration, decorate
 from nebrel.core.surface.displace.sculpt import BrushStroke, sculpt
@@ -113,6 +115,9 @@ def _carve_something() -> None:
     for direction in directions:
         job = Job((Bit("ball", 3), Bit("ball", 0.8)), Bit("flat", 3), finishing=replace(finishing, direction=direction))
         carve(field, 4.0, job, Board((20, 20, 5)), Machine(), POSTS[0])
+    square = shapely.MultiPolygon([shapely.box(1, 1, 9, 9).buffer(0.5)])
+    sinking = Sinking("v", 1.0, (Bit("flat", 2), Bit("v", 6, angle_deg=90)))
+    carve_outlines(square, (10.0, 10.0), sinking, Board((20, 20, 5)), Machine(), POSTS[0])
 
 
 def _trace_something() -> None:

@@ -4,10 +4,23 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
-from nebrel.demo.scenario import DRAWINGS, MODELS, SAMPLES, SampleDrawing, SampleModel, SamplePiece
+from nebrel.demo.scenario import (
+    DRAWINGS,
+    MODELS,
+    SAMPLES,
+    SHEETS,
+    WHOLES,
+    SampleDrawing,
+    SampleModel,
+    SamplePiece,
+    SampleSheet,
+    SampleWhole,
+)
+from nebrel.jobs.assemblies import begin_together
 from nebrel.jobs.library import Library
+from nebrel.jobs.sheets import LineOfText, start_on_sheet
 from nebrel.jobs.workshop import Workshop, open_workshop
-from nebrel.piece.registry import Piece, merge
+from nebrel.piece.registry import Piece, merge, parse_document
 from nebrel.settings import Settings
 
 # Names of the pieces that are drawn, while some are still to come.
@@ -29,7 +42,7 @@ def load_demo(settings: Settings, told: Told = lambda _id, _revision: None) -> i
         if workshop.pieces.count() and drawn is None:
             return 0
         done, added = list(drawn or ()), 0
-        for sample in (*DRAWINGS, *MODELS, *SAMPLES):
+        for sample in (*DRAWINGS, *MODELS, *WHOLES, *SHEETS, *SAMPLES):
             if sample.title in done:
                 continue
             print(f"Drawing {sample.title} …", flush=True)
@@ -49,7 +62,13 @@ def _read_drawn(begun: Path) -> list[str] | None:
     return list(json.loads(begun.read_text(encoding="utf-8"))) if begun.exists() else None
 
 
-def _put(workshop: Workshop, sample: SamplePiece | SampleDrawing | SampleModel) -> tuple[str, int]:
+def _put(
+    workshop: Workshop, sample: SamplePiece | SampleDrawing | SampleModel | SampleSheet | SampleWhole
+) -> tuple[str, int]:
+    if isinstance(sample, SampleSheet):
+        return _put_sheet(workshop, sample)
+    if isinstance(sample, SampleWhole):
+        return _put_whole(workshop, sample)
     if isinstance(sample, SampleModel):
         return _put_model(workshop, sample)
     if isinstance(sample, SampleDrawing):
@@ -72,6 +91,32 @@ def _put_model(workshop: Workshop, model: SampleModel) -> tuple[str, int]:
         ]
         document = merge(workshop.document(state), {"decorations": laid})
         state = workshop.pieces.revise(state.id, state.revision, document.model_dump(mode="json"), "Laid on")
+    _look_at(workshop.piece(state.id))
+    return state.id, state.revision
+
+
+def _put_sheet(workshop: Workshop, sheet: SampleSheet) -> tuple[str, int]:
+    """A piece on a sheet of its own, with what is drawn on it as a second revision."""
+    state = start_on_sheet(workshop, sheet.size, sheet.ground, sheet.title, LineOfText(sheet.text, "round", 1.0, 17.0))
+    document = workshop.document(state)
+    own = document.model_dump(mode="json")["ops"]
+    drawn = merge(document, {"ops": [*own, *sheet.ops]})
+    state = workshop.pieces.revise(state.id, state.revision, drawn.model_dump(mode="json"), "Drawn on")
+    _look_at(workshop.piece(state.id))
+    return state.id, state.revision
+
+
+def _put_whole(workshop: Workshop, whole: SampleWhole) -> tuple[str, int]:
+    """Pieces that are on the shelf put together with ready parts, which come first."""
+    by_title = {str(state.document["title"]): state.id for state in workshop.pieces.all()}
+    state = begin_together(workshop, [by_title[title] for title, _ in whole.pieces], whole.title)
+    document = workshop.document(state).model_dump(mode="json")
+    parts = [
+        {**part, "how": "join", "x_mm": 0, "y_mm": 0, **more}
+        for part, (_, more) in zip(document["assembly"], whole.pieces, strict=True)
+    ]
+    made = parse_document({**document, "assembly": [*whole.ready, *parts]})
+    state = workshop.pieces.revise(state.id, state.revision, made.model_dump(mode="json"), "Set on its base")
     _look_at(workshop.piece(state.id))
     return state.id, state.revision
 

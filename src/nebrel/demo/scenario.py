@@ -70,6 +70,26 @@ def _relief(relief_mm: float, smooth_mm: float = 0.0) -> dict[str, object]:
 
 
 @dataclass(frozen=True)
+class SampleSheet:
+    """A piece that begins on a new sheet: its size in mm, the tone of its ground, what is written and drawn on it."""
+
+    title: str
+    size: tuple[float, float]
+    ground: float
+    text: str
+    ops: tuple[dict[str, object], ...] = ()
+
+
+@dataclass(frozen=True)
+class SampleWhole:
+    """A piece that is put together: titles of pieces with where each stands, and ready parts."""
+
+    title: str
+    pieces: tuple[tuple[str, dict[str, object]], ...]
+    ready: tuple[dict[str, object], ...]
+
+
+@dataclass(frozen=True)
 class SampleModel:
     """A title, the mesh file of a piece that starts from a model, and its decorations, each with its motif."""
 
@@ -279,3 +299,58 @@ SAMPLES = (
         {"height": _relief(3.6), "body": {"width_mm": 90, "backing_mm": 1.6}},
     ),
 )
+
+HEART = {"kind": "shape", "shape": "heart", "width_mm": 17, "height_mm": 16, "tone": 1.0}
+VINE = {
+    "kind": "paint",
+    "id": "vine",
+    "tone": 0.0,
+    "axes": 1,
+    "axis_deg": 90,
+    "strokes": [
+        {"places": [[0.18, 0.1, 1], [0.4, 0.06, 0.7], [0.62, 0.1, 1], [0.82, 0.07, 0.6]], "size_mm": 1.6},
+        {"places": [[0.3, 0.08, 1], [0.33, 0.16, 0.5]], "size_mm": 1.4},
+        {"places": [[0.68, 0.09, 1], [0.71, 0.17, 0.5]], "size_mm": 1.4},
+    ],
+}
+SHEETS = (
+    SampleSheet(
+        "Bookmark, Alder lane",
+        (160.0, 46.0),
+        0.5,
+        "Alder lane",
+        (
+            {**HEART, "id": "heart-left", "centre": [0.075, 0.5]},
+            {**HEART, "id": "heart-right", "centre": [0.925, 0.5]},
+            VINE,
+        ),
+    ),
+)
+WHOLES = (
+    SampleWhole(
+        "Shell on its plinth",
+        (
+            (
+                "Cockle shell",
+                {
+                    "turn_x_deg": 62, "scale": 0.8, "stands": "on", "sink_mm": 2.5,
+                    "colour_on": True, "colour": "#d9a441",
+                },
+            ),
+        ),
+        (
+            {
+                "id": "plinth", "name": "Plinth", "colour_on": True, "colour": "#4c7a3d",
+                "source": {
+                    "kind": "ready", "shape": "plinth", "width_mm": 78, "depth_mm": 44, "height_mm": 20,
+                    "text": "Fernhollow 12", "letter_mm": 6, "raised_mm": 0.8,
+                },
+            },
+            {
+                "id": "feet", "name": "Feet", "x_mm": -28, "z_mm": -2.95, "copies": 2, "step_x_mm": 56,
+                "colour_on": True, "colour": "#26282a",
+                "source": {"kind": "ready", "shape": "plate", "width_mm": 10, "depth_mm": 36, "height_mm": 3},
+            },
+        ),
+    ),
+)  # fmt: skip

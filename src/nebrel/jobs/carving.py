@@ -11,15 +11,19 @@ from numpy.typing import NDArray
 
 from nebrel.core.carve.program import Pass
 from nebrel.core.errors import ConflictError
-from nebrel.core.proof.carving import Carved, carve, finest_pitch
+from nebrel.core.proof.carving import Carved
+from nebrel.core.region.read import DrawingFormat
+from nebrel.core.region.write import drawing_bytes
 from nebrel.jobs.workshop import Workshop
-from nebrel.piece.carving_sheet import set_up_sheet
+from nebrel.piece.carving.sheet import set_up_sheet
+from nebrel.piece.carving.work import work_of
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.parts.naming import file_name
 from nebrel.piece.registry import parse_document
 
 SNAPSHOTS, SHOWN_CELLS = 32, 420
 MOST_SHOWN_POINTS = 60_000
+DRAWN: tuple[DrawingFormat, ...] = ("svg", "dxf")
 Report = Callable[[str, float], None]
 
 
@@ -47,23 +51,11 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
     carving = piece.document.carving
     if not carving.on:
         raise ConflictError("This piece is not for a router; choose that at Deliver first.")
-    size = piece.evaluator.size_mm
     report("Raising the heights", 0.0)
-    field = piece.evaluator.heights_to_carve(finest_pitch(carving.to_core().bits))
-    thickness = field.highest
-    job = carving.to_core(thickness)
+    work = work_of(piece.evaluator)
     seen = _Snapshots()
-    carved = carve(
-        field,
-        thickness,
-        job,
-        carving.stock.to_core(),
-        carving.router.to_core(),
-        carving.post.to_core(),
-        piece.document.title,
-        report,
-        seen.take,
-    )
+    carved = work.carve(report, seen.take)
+    size = (*work.size, work.thickness)
     report("Writing the files", 0.9)
     carving_key = step_key("carving", 1, [payload["document"]["carving"], size], piece.evaluator.solid_key(0))
     stem = file_name(piece.document.title, size, "zip").rpartition(".")[0]
@@ -79,7 +71,7 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
         "faults": [fault.what for fault in carved.faults],
         "programs": [],
     }
-    workshop.kept.put(result["view_key"], _view(carved, seen, thickness))
+    workshop.kept.put(result["view_key"], _view(carved, seen, work.thickness))
     if carved.faults:
         return result
     for number, (name, text) in enumerate(files.items()):
@@ -87,7 +79,9 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
         workshop.kept.put(key, text)
         result["programs"].append({"name": name, "key": key, "minutes": round(carved.ran[number].minutes, 2)})
     workshop.kept.put(result["sheet_key"], sheet)
-    workshop.kept.put(result["file_key"], _zipped({**files, f"{stem}-set-up.pdf": sheet}))
+    drawn = carved.cut_out
+    drawings = {} if drawn is None else {f"{stem}-cut-out.{form}": drawing_bytes(drawn, form) for form in DRAWN}
+    workshop.kept.put(result["file_key"], _zipped({**files, **drawings, f"{stem}-set-up.pdf": sheet}))
     return result
 
 

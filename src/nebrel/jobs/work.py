@@ -9,7 +9,8 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.formats import write_mesh, write_textured
+from nebrel.core.mesh.formats import write_mesh, write_obj_package, write_textured
+from nebrel.core.mesh.shells import together_coloured
 from nebrel.core.picture.write import write_picture
 from nebrel.core.proof.film import write_film
 from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
@@ -38,9 +39,14 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     solid_key = piece.evaluator.solid_key(FULL)
     form = piece.document.delivery.format
     texture = piece.evaluator.texture(report)
-    ending = "zip" if texture is not None and form == "obj" else form
+    objects = piece.evaluator.objects()
+    mesh = piece.evaluator.painted(together_coloured([each for _, each in objects]) if objects else slab.mesh)
+    packed = form == "obj" and (texture is not None or mesh.corner_colours is not None)
+    ending = "zip" if packed else form
     name = file_name(piece.document.title, measured.size_mm, ending)
-    file_key = step_key("file", 1, [form, None if texture is None else texture.image.shape], solid_key)
+    told: list[object] = [form, None if texture is None else texture.image.shape, [each for each, _ in objects], packed]
+    told.append(piece.evaluator.paint_key)
+    file_key = step_key("file", 2, told, solid_key)
 
     def write(file: BinaryIO) -> None:
         def progress(part: float) -> None:
@@ -49,8 +55,12 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         if texture is not None:
             write_textured(slab.mesh, texture, file, form, progress, name.rpartition(".")[0])
             return
-        names = piece.evaluator.colour_names
-        write_mesh(slab.mesh, file, form, progress, names=names)
+        ends = np.cumsum([0, *(len(each.faces) for _, each in objects)])
+        named = [(each, np.arange(ends[at], ends[at + 1])) for at, (each, _) in enumerate(objects)]
+        if packed:
+            write_obj_package(mesh, file, progress, name.rpartition(".")[0], named)
+            return
+        write_mesh(mesh, file, form, progress, names=piece.evaluator.colour_names, objects=named)
 
     workshop.kept.put_file(file_key, write)
     path = workshop.kept.path(file_key)

@@ -22,10 +22,11 @@ from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
 from nebrel.store.filaments import Filaments
 from nebrel.store.jobs import JobRecords
+from nebrel.store.kept_parts import KeptParts, bits_in, posts_in, recipes_in
+from nebrel.store.last_choices import LastChoices
 from nebrel.store.materials import Materials
 from nebrel.store.motifs import Motifs
 from nebrel.store.pieces import Pieces, PieceState
-from nebrel.store.rack import Rack
 from nebrel.store.targets import LightTargets
 from nebrel.store.versions import Versions
 
@@ -44,7 +45,10 @@ class Workshop:
     motifs: Motifs
     materials: Materials
     filaments: Filaments
-    rack: Rack
+    rack: KeptParts
+    posts: KeptParts
+    recipes: KeptParts
+    last_choices: LastChoices
     jobs: JobRecords
     blobs: BlobFolder
     kept: KeptFolder
@@ -59,9 +63,17 @@ class Workshop:
             title: what to call the piece; the file's name without its ending by default.
             parts: other parts of the document, such as `body` and `height`, or `trace` and `solid`.
         """
-        name = _plain_name(file_name, "picture")
+        return self._start_on_picture(data, _plain_name(file_name, "picture"), title, parts)
+
+    def start_sheet(self, data: bytes, name: str, title: str, **parts: object) -> PieceState:
+        """A new piece from a sheet that was begun here, which may be of one tone."""
+        return self._start_on_picture(data, name, title, parts, is_sheet=True)
+
+    def _start_on_picture(
+        self, data: bytes, name: str, title: str | None, parts: dict[str, object], is_sheet: bool = False
+    ) -> PieceState:
         facts = read_picture(data, name, self.settings.read_limits).facts
-        source = picture_source(blob_name(data), name, facts)
+        source = picture_source(blob_name(data), name, facts, is_sheet)
         document = parse_document({"title": _title_of(title, name), "picture": source.model_dump(), **parts})
         open_piece(document, self.sources.reading(lambda _: data)).evaluator.check()
         self.blobs.add(data)
@@ -155,7 +167,10 @@ def open_workshop(settings: Settings) -> Workshop:
         motifs=Motifs(database),
         materials=Materials(database),
         filaments=Filaments(database),
-        rack=Rack(database),
+        rack=bits_in(database),
+        posts=posts_in(database),
+        recipes=recipes_in(database),
+        last_choices=LastChoices(database),
         jobs=JobRecords(database),
         blobs=blobs,
         kept=kept,

@@ -4,7 +4,7 @@ import uuid
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from nebrel.core.errors import ConflictError, NotFoundError
@@ -30,6 +30,7 @@ class PieceState:
     undoes: str | None
     redoes: str | None
     removed: bool
+    tags: tuple[str, ...] = ()
 
 
 class Pieces:
@@ -74,8 +75,20 @@ class Pieces:
     def all(self) -> list[PieceState]:
         """All pieces that are not removed, the last changed first."""
         with self._database.session() as session:
-            rows = session.scalars(select(PieceRow).where(PieceRow.removed.is_(None)).order_by(PieceRow.changed.desc()))
-            return [_state(session, row) for row in rows]
+            shown = select(PieceRow, RevisionRow).join(RevisionRow, RevisionRow.id == PieceRow.head_id)
+            rows = session.execute(shown.where(PieceRow.removed.is_(None)).order_by(PieceRow.changed.desc())).all()
+            heads = select(PieceRow.head_id).where(PieceRow.removed.is_(None))
+            after = select(RevisionRow.parent_id, RevisionRow.label).where(RevisionRow.parent_id.in_(heads))
+            redoes = {row.parent_id: row.label for row in session.execute(after.order_by(RevisionRow.id))}
+            return [_state_of(piece, head, redoes.get(head.id)) for piece, head in rows]
+
+    def holding(self, name: str) -> list[PieceState]:
+        """Pieces on the shelf whose document names something, such as another piece."""
+        with self._database.session() as session:
+            shown = select(PieceRow, RevisionRow).join(RevisionRow, RevisionRow.id == PieceRow.head_id)
+            held = cast(RevisionRow.document, Text).contains(name, autoescape=True)
+            rows = session.execute(shown.where(PieceRow.removed.is_(None), held)).all()
+            return [_state_of(piece, head, None) for piece, head in rows]
 
     def revise(self, piece_id: str, base: int, document: Document, label: str) -> PieceState:
         """A new revision on top of revision `base`.
@@ -111,6 +124,13 @@ class Pieces:
         with self._database.session() as session:
             piece = _piece(session, piece_id)
             piece.removed = now() if removed else None
+            return _state(session, piece)
+
+    def set_tags(self, piece_id: str, tags: list[str]) -> PieceState:
+        """Tag a piece; tags are of the shelf, and no part of its revisions."""
+        with self._database.session() as session:
+            piece = _piece(session, piece_id)
+            piece.tags = tags
             return _state(session, piece)
 
     def count(self) -> int:
@@ -149,6 +169,10 @@ def _move(session: Session, piece: PieceRow, revision_id: int) -> PieceState:
 def _state(session: Session, piece: PieceRow) -> PieceState:
     head = _head(session, piece)
     following = _following(session, head)
+    return _state_of(piece, head, following.label if following else None)
+
+
+def _state_of(piece: PieceRow, head: RevisionRow, redoes: str | None) -> PieceState:
     return PieceState(
         id=piece.id,
         revision=head.id,
@@ -156,6 +180,7 @@ def _state(session: Session, piece: PieceRow) -> PieceState:
         created=piece.created.replace(tzinfo=UTC),
         changed=piece.changed.replace(tzinfo=UTC),
         undoes=head.label if head.parent_id else None,
-        redoes=following.label if following else None,
+        redoes=redoes,
         removed=piece.removed is not None,
+        tags=tuple(piece.tags),
     )

@@ -27,6 +27,7 @@ class PieceRow(Table):
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     removed: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), nullable=True)
+    tags: Mapped[list[str]] = mapped_column(JSON, default=list)
 
 
 class RevisionRow(Table):
@@ -124,11 +125,38 @@ class FilamentRow(Table):
     colour: Mapped[str] = mapped_column(String(7))
 
 
-class BitRow(Table):
-    """A bit of a router, by the names that documents have."""
+class KeptPartRow(Table):
+    """A part that a person keeps beside pieces, by the names that documents have."""
 
-    __tablename__ = "bits"
+    __abstract__ = True
 
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
     facts: Mapped[dict[str, object]] = mapped_column(JSON)
+
+
+class PostRow(KeptPartRow):
+    """A way in which a machine wants its programs."""
+
+    __tablename__ = "posts"
+
+
+class BitRow(KeptPartRow):
+    """A bit of a router."""
+
+    __tablename__ = "bits"
+
+
+class RecipeRow(KeptPartRow):
+    """The settings of a piece without its picture."""
+
+    __tablename__ = "recipes"
+
+
+class LastChoiceRow(Table):
+    """What was last made of pictures of a character."""
+
+    __tablename__ = "last_choices"
+
+    character: Mapped[str] = mapped_column(String(20), primary_key=True)
+    choice: Mapped[str] = mapped_column(String(40))

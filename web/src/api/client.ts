@@ -8,7 +8,9 @@ export type PanelDocument = components["schemas"]["PanelDocument"];
 /** The recipe of a piece that starts from a mesh of elsewhere. */
 export type ModelDocument = components["schemas"]["ModelDocument"];
 /** A document whose mesh is worked on by steps, and decorated. */
-export type WorkedDocument = ModelDocument | FigureDocument;
+export type WorkedDocument = ModelDocument | FigureDocument | AssemblyDocument;
+/** The recipe of a piece that is put together of parts. */
+export type AssemblyDocument = components["schemas"]["AssemblyDocument"];
 /** The recipe of a piece that is made of the outlines of a picture. */
 export type TracedDocument = components["schemas"]["TracedDocument"];
 /** The recipe of a piece that is made of the outlines of a drawing. */
@@ -44,11 +46,19 @@ export type FewColoursFacts = components["schemas"]["FewColoursFacts"];
 export type Filament = components["schemas"]["FilamentView"];
 export type RackBit = components["schemas"]["RackBitView"];
 export type RouterBit = components["schemas"]["BitPart"];
+export type KeptPost = components["schemas"]["KeptPostView"];
+export type RouterPost = components["schemas"]["PostPart"];
+export type ReachFix = components["schemas"]["ReachFixView"];
+export type RouterStatus = components["schemas"]["RouterStatus"];
+export type RouterWord = "hold" | "resume" | "stop";
 export type CarvingView = components["schemas"]["CarvingView"];
 export type CarvingResult = components["schemas"]["CarvingResult"];
 export type CarvedSection = components["schemas"]["CarvedSection"];
 export type ReachView = components["schemas"]["ReachView"];
 export type FilamentEdit = components["schemas"]["FilamentEdit"];
+export type ChoiceTile = components["schemas"]["TileView"];
+export type Recipe = components["schemas"]["RecipeView"];
+export type NewSheet = components["schemas"]["NewSheet"];
 export type LightTarget = components["schemas"]["LightTargetView"];
 export type LightTargetEdit = components["schemas"]["LightTargetEdit"];
 export type Finding = components["schemas"]["FindingReport"];

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
-import { answered, api, Refused, type AnyDocument, type JobView, type PieceCard, type PieceView } from "./client";
+import { answered, api, Refused, type AnyDocument, type JobView, type NewSheet, type PieceCard, type PieceView } from "./client";
 import { withJob } from "./jobList";
 import { mergedLists } from "./mergeLists";
 import type { MergePatch } from "./preview";
@@ -47,6 +47,36 @@ export async function startDrawing(file: File, unit: string | null): Promise<Pie
   return answered(api.POST("/api/drawings", { body: body as never, bodySerializer: (form) => form as never }));
 }
 
+/** Start a piece from a new sheet. */
+export function startSheet(sheet: NewSheet): Promise<PieceView> {
+  return answered(api.POST("/api/sheets", { body: sheet }));
+}
+
+/** Start a piece that is put together of others. */
+export function startTogether(pieces: readonly string[]): Promise<PieceView> {
+  return answered(api.POST("/api/assemblies", { body: { pieces: [...pieces] } }));
+}
+
+/** Add a piece of the shelf to a whole, as a further part. */
+export function useAddPart(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    scope: { id: `edit-${id}` },
+    mutationFn: (body: { base: number; piece_id: string }) =>
+      answered<PieceView>(api.POST("/api/pieces/{piece_id}/parts", { params: { path: { piece_id: id } }, body })),
+    onSuccess: (piece) => takeIn(client, piece),
+  });
+}
+
+/** What can be done with pieces of the shelf; every one of them is asked for by itself. */
+export const onShelf = {
+  copy: (id: string) => answered<PieceView>(api.POST("/api/pieces/{piece_id}/copy", { params: { path: { piece_id: id } } })),
+  remove: (id: string) => answered<PieceView>(api.DELETE("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } })),
+  restore: (id: string) => answered<PieceView>(api.POST("/api/pieces/{piece_id}/restore", { params: { path: { piece_id: id } } })),
+  build: (id: string) => answered<JobView>(api.POST("/api/pieces/{piece_id}/build", { params: { path: { piece_id: id } } })),
+  tag: (id: string, tags: string[]) => answered<PieceView>(api.PUT("/api/pieces/{piece_id}/tags", { params: { path: { piece_id: id } }, body: { tags } })),
+};
+
 export interface Edit {
   label: string;
   change: MergePatch;
@@ -91,9 +121,11 @@ export function useStep(id: string, way: "undo" | "redo") {
   });
 }
 
+/** Build a piece, once every change under way is kept. */
 export function useBuild(id: string) {
   const client = useQueryClient();
   return useMutation({
+    scope: { id: `edit-${id}` },
     mutationFn: () => answered<JobView>(api.POST("/api/pieces/{piece_id}/build", { params: { path: { piece_id: id } } })),
     onSuccess: (job) => takeInJob(client, job),
   });

@@ -28,6 +28,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Sheet
+         * @description Start a piece from a new sheet; nothing is kept when it would be too large, or has nothing on it.
+         */
+        post: operations["start_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tag Piece
+         * @description Tag a piece of the shelf.
+         */
+        put: operations["tag_piece"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}": {
         parameters: {
             query?: never;
@@ -166,6 +206,230 @@ export interface paths {
          * @description Put a removed piece back on the shelf.
          */
         post: operations["restore_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assemblies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Together
+         * @description Start a piece of others; several lie side by side as on a plate.
+         */
+        post: operations["start_together"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Part
+         * @description Add a piece of the shelf as a further part, on top of what is there.
+         */
+        post: operations["add_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Choices
+         * @description What a piece could be.
+         */
+        get: operations["list_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/choices/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Choice
+         * @description How a choice comes out.
+         */
+        get: operations["look_at_choice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose
+         * @description Make the piece one of its choices, and remember that for pictures of its character.
+         */
+        post: operations["choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recipes
+         * @description Those that are always there, then those that were kept; with a piece, which of them fit it.
+         */
+        get: operations["list_recipes"];
+        put?: never;
+        /**
+         * Keep Recipe
+         * @description Keep the settings of a piece, with a picture of it.
+         */
+        post: operations["keep_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipe-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Recipe
+         * @description Keep a recipe from a file; refused in one sentence when it is none.
+         */
+        post: operations["bring_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Recipe File
+         * @description A recipe as a file holds it.
+         */
+        get: operations["get_recipe_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{key}/thumbnail.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Recipe
+         * @description The piece that it was kept from, or what it makes of a sample.
+         */
+        get: operations["show_recipe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Recipe
+         * @description Forget a recipe; pieces stay as they are.
+         */
+        delete: operations["drop_recipe"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Recipe
+         * @description Make the piece by a recipe, as a new revision.
+         */
+        post: operations["follow_recipe"];
         delete?: never;
         options?: never;
         head?: never;
@@ -905,54 +1169,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bits": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Bits
-         * @description The bits of the rack.
-         */
-        get: operations["list_bits"];
-        put?: never;
-        /**
-         * Add Bit
-         * @description Put a further bit into the rack.
-         */
-        post: operations["add_bit"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bits/{bit_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Change Bit
-         * @description Change a bit of the rack; pieces keep the bit that they were planned with.
-         */
-        put: operations["change_bit"];
-        post?: never;
-        /**
-         * Drop Bit
-         * @description Take a bit out of the rack.
-         */
-        delete: operations["drop_bit"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/pieces/{piece_id}/carve": {
         parameters: {
             query?: never;
@@ -987,6 +1203,26 @@ export interface paths {
          * @description What the bits of a piece cannot reach, on its preview.
          */
         post: operations["reach_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/reach/fixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fix Reach
+         * @description What would let the bits of a piece reach more, each tried on its preview.
+         */
+        post: operations["fix_reach"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1087,6 +1323,162 @@ export interface paths {
         get: operations["download_sheet"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Bits
+         * @description The bits of the rack.
+         */
+        get: operations["list_bits"];
+        put?: never;
+        /**
+         * Add Bit
+         * @description Put a further bit into the rack.
+         */
+        post: operations["add_bit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bits/{bit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Bit
+         * @description Change a bit of the rack; pieces keep the bit that they were planned with.
+         */
+        put: operations["change_bit"];
+        post?: never;
+        /**
+         * Drop Bit
+         * @description Take a bit out of the rack.
+         */
+        delete: operations["drop_bit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Posts
+         * @description The ways in which machines want their programs.
+         */
+        get: operations["list_posts"];
+        put?: never;
+        /**
+         * Add Post
+         * @description Keep a further way.
+         */
+        post: operations["add_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/posts/{post_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Post
+         * @description Change a way; pieces keep the one that they were planned with.
+         */
+        put: operations["change_post"];
+        post?: never;
+        /**
+         * Drop Post
+         * @description Take a way out of the table.
+         */
+        delete: operations["drop_post"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/router": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Router
+         * @description Where the router stands.
+         */
+        get: operations["show_router"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/programs/{number}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Program
+         * @description Send one program of a carving job to the simulated router.
+         */
+        post: operations["send_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/router/{word}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Router
+         * @description Hold, go on, or stop.
+         */
+        post: operations["tell_router"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1841,6 +2233,184 @@ export interface components {
             side: "left" | "middle" | "right" | "bottom" | "centre" | "top";
         };
         /**
+         * AssemblyDocument
+         * @description One immutable state of a piece that is put together.
+         */
+        AssemblyDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "steep": "contours",
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
+             *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
+             *       },
+             *       "post": {
+             *         "arcs": "centre",
+             *         "bit_change": "file",
+             *         "decimals_in": 6,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "name": "plain",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"])[];
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["DecorationPart"][];
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_wall_mm: number;
+            /**
+             * Detail of decorations
+             * @default 0.01
+             */
+            detail_mm: number;
+            /**
+             * Brush strokes
+             * @default []
+             */
+            strokes: components["schemas"]["BrushMark"][];
+            /** Parts put together */
+            assembly: components["schemas"]["PlacedPart"][];
+            /**
+             * Delivered as
+             * @default one
+             * @enum {string}
+             */
+            objects: "one" | "each";
+        };
+        /**
          * AutoLevels
          * @description Stretch to a real black and white.
          */
@@ -1888,7 +2458,7 @@ export interface components {
              * @default ball
              * @enum {string}
              */
-            kind: "flat" | "ball" | "v" | "taper";
+            kind: "flat" | "ball" | "v" | "taper" | "drill";
             /**
              * Diameter
              * @default 6
@@ -2229,7 +2799,8 @@ export interface components {
          * CarvedSection
          * @description The stock and the offset surface of the finest bit along a line: `[mm along, mm up]`, `null` beside them.
          *
-         *     Heights are over the back of the piece, as those of a section are.
+         *     Heights are over the back of the piece, as those of a section are. `asked` is told where the solid of the piece is
+         *     not what is carved: its outlines are sunk into the face of the stock.
          */
         CarvedSection: {
             /** Cut */
@@ -2242,6 +2813,11 @@ export interface components {
                 number,
                 number | null
             ][];
+            /** Asked */
+            asked?: [
+                number,
+                number | null
+            ][] | null;
         };
         /**
          * CarvedWays
@@ -2332,6 +2908,7 @@ export interface components {
              *       "scallop_mm": 0.01,
              *       "direction": "lines",
              *       "direction_deg": 0,
+             *       "steep": "contours",
              *       "pattern": "rings",
              *       "allowance_mm": 0.5,
              *       "rest_mm": 0.05,
@@ -2339,6 +2916,13 @@ export interface components {
              *     }
              */
             passes: components["schemas"]["PassesPart"];
+            /**
+             * @default {
+             *       "way": "raised",
+             *       "depth_mm": 4
+             *     }
+             */
+            outlines: components["schemas"]["SunkPart"];
             /**
              * @default {
              *       "on": false,
@@ -2351,12 +2935,14 @@ export interface components {
             cut_out: components["schemas"]["CutOutPart"];
             /**
              * @default {
+             *       "name": "plain",
              *       "line_end": "lf",
              *       "bit_change": "file",
              *       "decimals_mm": 4,
              *       "decimals_in": 6,
              *       "numbered": false,
-             *       "remarks": true
+             *       "remarks": true,
+             *       "arcs": "centre"
              *     }
              */
             post: components["schemas"]["PostPart"];
@@ -2389,7 +2975,7 @@ export interface components {
          *     Attributes:
          *         minutes: gone by at every step of the time slider.
          *         stock: left, low, width and depth of the stock, mm of the piece.
-         *         zero: X and Y of the zero point.
+         *         zero: X, Y and Z of the zero point, its height over the highest place of the piece.
          *         ways: of every pass.
          */
         CarvingView: {
@@ -2404,6 +2990,7 @@ export interface components {
             ];
             /** Zero */
             zero: [
+                number,
                 number,
                 number
             ];
@@ -2423,6 +3010,30 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ChoiceOrder
+         * @description What a piece is to become, ordered while looking at revision `base`.
+         */
+        ChoiceOrder: {
+            /** Base */
+            base: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ChoiceView
+         * @description One thing that a piece could be; `now` for what it is, `remembered` for what was last made of such pictures.
+         */
+        ChoiceView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Now */
+            now: boolean;
+            /** Remembered */
+            remembered: boolean;
         };
         /**
          * ClipPart
@@ -2476,6 +3087,16 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["Stroke"][];
+            /**
+             * Mirror axes
+             * @default 0
+             */
+            axes: number;
+            /**
+             * First axis leans by
+             * @default 0
+             */
+            axis_deg: number;
             /**
              * From the right by
              * @default 0.1
@@ -3159,7 +3780,7 @@ export interface components {
              * @default square
              * @enum {string}
              */
-            profile: "square" | "bevel" | "fade";
+            profile: "square" | "bevel" | "fade" | "dome" | "cove";
             /**
              * Width of the edge
              * @default 1
@@ -3583,7 +4204,12 @@ export interface components {
              *         "pattern": "rings",
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
+             *         "steep": "contours",
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
              *       },
              *       "cut_out": {
              *         "on": false,
@@ -3593,10 +4219,12 @@ export interface components {
              *         "through": "piece"
              *       },
              *       "post": {
+             *         "arcs": "centre",
              *         "bit_change": "file",
              *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
+             *         "name": "plain",
              *         "numbered": false,
              *         "remarks": true
              *       }
@@ -3609,6 +4237,13 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
             /**
              * Width
              * @default 60
@@ -3625,6 +4260,7 @@ export interface components {
              *       "kind": "raised",
              *       "thickness_mm": 3,
              *       "heights_mm": [],
+             *       "colours": [],
              *       "base": {
              *         "kind": "none",
              *         "margin_mm": 3,
@@ -3632,6 +4268,7 @@ export interface components {
              *       },
              *       "edge": "square",
              *       "edge_mm": 0.5,
+             *       "profile_mm": 6,
              *       "edge_both": false,
              *       "cut": false,
              *       "shell": "none",
@@ -3648,6 +4285,68 @@ export interface components {
              */
             finish: components["schemas"]["OutlineFinish"];
             drawing: components["schemas"]["DrawingSource"];
+        };
+        /**
+         * DrawnShape
+         * @description A polygon or a smooth curve through points that a hand set.
+         */
+        DrawnShape: {
+            /**
+             * Kind
+             * @default drawn-shape
+             * @constant
+             */
+            kind: "drawn-shape";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Smooth curve through the points
+             * @default false
+             */
+            smooth: boolean;
+            /**
+             * Drawn as
+             * @default area
+             * @enum {string}
+             */
+            drawn: "area" | "line";
+            /**
+             * Line width
+             * @default 2
+             */
+            line_mm: number;
+            /**
+             * Closed line
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Tone
+             * @default 1
+             */
+            tone: number;
+            /**
+             * How it is laid on
+             * @default replace
+             * @enum {string}
+             */
+            blend: "replace" | "add" | "subtract" | "highest" | "lowest" | "multiply";
         };
         /**
          * DropDoublesMend
@@ -3748,6 +4447,16 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["Stroke"][];
+            /**
+             * Mirror axes
+             * @default 0
+             */
+            axes: number;
+            /**
+             * First axis leans by
+             * @default 0
+             */
+            axis_deg: number;
         };
         /**
          * FewColoursFacts
@@ -4025,7 +4734,12 @@ export interface components {
              *         "pattern": "rings",
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
+             *         "steep": "contours",
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
              *       },
              *       "cut_out": {
              *         "on": false,
@@ -4035,10 +4749,12 @@ export interface components {
              *         "through": "piece"
              *       },
              *       "post": {
+             *         "arcs": "centre",
              *         "bit_change": "file",
              *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
+             *         "name": "plain",
              *         "numbered": false,
              *         "remarks": true
              *       }
@@ -4052,10 +4768,17 @@ export interface components {
              */
             delivery: components["schemas"]["Delivery"];
             /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
+            /**
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"])[];
             /**
              * Decorations
              * @default []
@@ -4081,7 +4804,7 @@ export interface components {
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["DrawnShape"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
              *       "width_mm": 80,
@@ -4885,6 +5608,16 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["Stroke"][];
+            /**
+             * Mirror axes
+             * @default 0
+             */
+            axes: number;
+            /**
+             * First axis leans by
+             * @default 0
+             */
+            axis_deg: number;
         };
         /**
          * Height
@@ -4920,6 +5653,10 @@ export interface components {
              *           "tone": 1
              *         }
              *       ],
+             *       "edge": "dome",
+             *       "roof_deg": 45,
+             *       "edge_mm": 4,
+             *       "edge_tones": 0,
              *       "strength": 0.5
              *     }
              */
@@ -5008,7 +5745,7 @@ export interface components {
              * @default straight
              * @enum {string}
              */
-            kind: "straight" | "curve" | "steps" | "compress";
+            kind: "straight" | "curve" | "steps" | "compress" | "edge";
             /**
              * Which tones stand tall
              * @default bright
@@ -5055,6 +5792,27 @@ export interface components {
              *     ]
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Profile from the edge
+             * @default dome
+             * @enum {string}
+             */
+            edge: "roof" | "dome" | "cove" | "pillow" | "rope";
+            /**
+             * Angle of the roof
+             * @default 45
+             */
+            roof_deg: number;
+            /**
+             * Reach from the edge
+             * @default 4
+             */
+            edge_mm: number;
+            /**
+             * Tones added
+             * @default 0
+             */
+            edge_tones: number;
             /**
              * Compression
              * @default 0.5
@@ -5233,6 +5991,15 @@ export interface components {
              * @default []
              */
             chosen: number[];
+        };
+        /**
+         * KeptPostView
+         * @description A kept way in which a machine wants its programs.
+         */
+        KeptPostView: {
+            /** Id */
+            id: number;
+            post: components["schemas"]["PostPart"];
         };
         /**
          * KeyholePart
@@ -5679,7 +6446,12 @@ export interface components {
              *         "pattern": "rings",
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
+             *         "steep": "contours",
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
              *       },
              *       "cut_out": {
              *         "on": false,
@@ -5689,10 +6461,12 @@ export interface components {
              *         "through": "piece"
              *       },
              *       "post": {
+             *         "arcs": "centre",
              *         "bit_change": "file",
              *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
+             *         "name": "plain",
              *         "numbered": false,
              *         "remarks": true
              *       }
@@ -5705,12 +6479,19 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
             picture: components["schemas"]["PictureSource"];
             /**
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["DrawnShape"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
              *       "rule": "light",
@@ -6138,6 +6919,33 @@ export interface components {
             radius_mm: number;
         };
         /**
+         * MirrorStep
+         * @description Mirror it.
+         */
+        MirrorStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror";
+            /**
+             * Direction
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+        };
+        /**
          * Mix
          * @description Tones from colour.
          */
@@ -6294,7 +7102,12 @@ export interface components {
              *         "pattern": "rings",
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
+             *         "steep": "contours",
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
              *       },
              *       "cut_out": {
              *         "on": false,
@@ -6304,10 +7117,12 @@ export interface components {
              *         "through": "piece"
              *       },
              *       "post": {
+             *         "arcs": "centre",
              *         "bit_change": "file",
              *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
+             *         "name": "plain",
              *         "numbered": false,
              *         "remarks": true
              *       }
@@ -6321,10 +7136,17 @@ export interface components {
              */
             delivery: components["schemas"]["Delivery"];
             /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
+            /**
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"])[];
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"])[];
             /**
              * Decorations
              * @default []
@@ -6663,6 +7485,44 @@ export interface components {
             scale: "one" | "both" | "photo";
         };
         /**
+         * NewSheet
+         * @description A sheet to begin with: its size, the tone of its ground (None for blank), and lettering in its middle.
+         */
+        NewSheet: {
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Ground
+             * @default 0
+             */
+            ground: number | null;
+            /**
+             * Title
+             * @default New sheet
+             */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Font
+             * @default bold
+             * @enum {string}
+             */
+            font: "bold" | "round" | "black" | "plain";
+            /** Text Height Mm */
+            text_height_mm?: number | null;
+            /**
+             * Text Tone
+             * @default 1
+             */
+            text_tone: number;
+        };
+        /**
          * NodeMend
          * @description Change one node of an outline: the one nearest to a place.
          */
@@ -6767,7 +7627,7 @@ export interface components {
             /** Hint */
             hint: string;
             /** Tool */
-            tool: ("box" | "corners" | "brush" | "marks" | "spot" | "place") | null;
+            tool: ("box" | "corners" | "brush" | "marks" | "spot" | "place" | "points") | null;
             /** Defaults */
             defaults: {
                 [key: string]: unknown;
@@ -6901,10 +7761,36 @@ export interface components {
              */
             strokes: components["schemas"]["Stroke"][];
             /**
+             * Mirror axes
+             * @default 0
+             */
+            axes: number;
+            /**
+             * First axis leans by
+             * @default 0
+             */
+            axis_deg: number;
+            /**
              * Tone
              * @default 0
              */
             tone: number;
+        };
+        /**
+         * PaintPart
+         * @description One colour over all of it.
+         */
+        PaintPart: {
+            /**
+             * Painted
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Colour of the piece
+             * @default #c9b79c
+             */
+            colour: string;
         };
         /**
          * PanelBodyPart
@@ -7081,7 +7967,12 @@ export interface components {
              *         "pattern": "rings",
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
+             *         "steep": "contours",
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
              *       },
              *       "cut_out": {
              *         "on": false,
@@ -7091,10 +7982,12 @@ export interface components {
              *         "through": "piece"
              *       },
              *       "post": {
+             *         "arcs": "centre",
              *         "bit_change": "file",
              *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
+             *         "name": "plain",
              *         "numbered": false,
              *         "remarks": true
              *       }
@@ -7107,15 +8000,25 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
             picture: components["schemas"]["PictureSource"];
             /**
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["DrawnShape"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
              *       "rule": {
+             *         "edge": "dome",
+             *         "edge_mm": 4,
+             *         "edge_tones": 0,
              *         "kind": "straight",
              *         "points": [
              *           [
@@ -7132,6 +8035,7 @@ export interface components {
              *           ]
              *         ],
              *         "relief_mm": 3,
+             *         "roof_deg": 45,
              *         "steps": [
              *           {
              *             "mm": 0,
@@ -7286,6 +8190,16 @@ export interface components {
             };
         };
         /**
+         * PartOrder
+         * @description The piece to add as a part, ordered while looking at revision `base`.
+         */
+        PartOrder: {
+            /** Base */
+            base: number;
+            /** Piece Id */
+            piece_id: string;
+        };
+        /**
          * PartSchema
          * @description One kind of part; `defaults` are its parameters when it is new, without those that have to be given.
          */
@@ -7338,6 +8252,9 @@ export interface components {
         /**
          * PassReport
          * @description What one pass did, as the simulated machine saw it.
+         *
+         *     `left_share` is the share of the surface where more than what finer bits may leave still stood when it was done,
+         *     looked at every few moves.
          */
         PassReport: {
             /** Kind */
@@ -7352,6 +8269,8 @@ export interface components {
             minutes: number;
             /** Lifts */
             lifts: number;
+            /** Left Share */
+            left_share: number;
         };
         /**
          * PassesPart
@@ -7374,6 +8293,12 @@ export interface components {
              * @default 0
              */
             direction_deg: number;
+            /**
+             * Steep places
+             * @default contours
+             * @enum {string}
+             */
+            steep: "contours" | "lines";
             /**
              * Roughing in
              * @default rings
@@ -7512,6 +8437,11 @@ export interface components {
              * @default []
              */
             remarks: string[];
+            /**
+             * Whether it is a sheet that was begun here, which may be of one tone
+             * @default false
+             */
+            is_sheet: boolean;
         };
         /**
          * PieceCard
@@ -7535,10 +8465,45 @@ export interface components {
                 number
             ];
             /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /**
              * Changed
              * Format: date-time
              */
             changed: string;
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * PieceOf
+         * @description A piece of the shelf: its document as it is, or as it was when it was copied.
+         */
+        PieceOf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "piece";
+            /**
+             * Piece
+             * @default
+             */
+            piece_id: string;
+            /**
+             * Follow the piece
+             * @default true
+             */
+            follow: boolean;
+            /**
+             * Its document
+             * @default {}
+             */
+            document: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PieceView
@@ -7562,7 +8527,7 @@ export interface components {
             /** Stations */
             stations: components["schemas"]["StationView"][];
             /** Document */
-            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["FigureDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"];
+            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["FigureDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["AssemblyDocument"];
             /**
              * Changed
              * Format: date-time
@@ -7574,6 +8539,131 @@ export interface components {
             redoes: string | null;
             /** Removed */
             removed: boolean;
+        };
+        /**
+         * PlacedPart
+         * @description One part of the whole.
+         *
+         *     Attributes:
+         *         source: what it is.
+         *         x_mm, y_mm, z_mm: where the middle of its foot stands; z only where it stands free.
+         *         stands: free; let down onto what is below until it touches, sunk by `sink_mm`; or until all of its foot is in.
+         */
+        PlacedPart: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Part switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name of the part
+             * @default Part
+             */
+            name: string;
+            /**
+             * Source
+             * @default {
+             *       "kind": "ready",
+             *       "shape": "disc",
+             *       "width_mm": 60,
+             *       "depth_mm": 60,
+             *       "height_mm": 6,
+             *       "text": "",
+             *       "font": "bold",
+             *       "letter_mm": 5,
+             *       "letter_up_mm": 0,
+             *       "raised_mm": 1
+             *     }
+             */
+            source: components["schemas"]["PieceOf"] | components["schemas"]["ReadyPart"];
+            /**
+             * How it is put
+             * @default join
+             * @enum {string}
+             */
+            how: "join" | "cut" | "apart";
+            /**
+             * How it stands
+             * @default free
+             * @enum {string}
+             */
+            stands: "free" | "on" | "into";
+            /**
+             * To the right
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * To the back
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Up
+             * @default 0
+             */
+            z_mm: number;
+            /**
+             * Sunk by
+             * @default 0.05
+             */
+            sink_mm: number;
+            /**
+             * Turned about the width
+             * @default 0
+             */
+            turn_x_deg: number;
+            /**
+             * Turned about the depth
+             * @default 0
+             */
+            turn_y_deg: number;
+            /**
+             * Turned upright
+             * @default 0
+             */
+            turn_z_deg: number;
+            /**
+             * Sized by
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+            /**
+             * Copies in
+             * @default row
+             * @enum {string}
+             */
+            spread: "row" | "ring";
+            /**
+             * Next one to the right
+             * @default 10
+             */
+            step_x_mm: number;
+            /**
+             * Next one to the back
+             * @default 0
+             */
+            step_y_mm: number;
+            /**
+             * Painted
+             * @default false
+             */
+            colour_on: boolean;
+            /**
+             * Colour of the part
+             * @default #c9b79c
+             */
+            colour: string;
         };
         /**
          * PlacementDraft
@@ -7598,6 +8688,11 @@ export interface components {
          * @description How the machine wants its programs.
          */
         PostPart: {
+            /**
+             * Name
+             * @default plain
+             */
+            name: string;
             /**
              * Lines end with
              * @default lf
@@ -7630,6 +8725,12 @@ export interface components {
              * @default true
              */
             remarks: boolean;
+            /**
+             * Circles
+             * @default centre
+             * @enum {string}
+             */
+            arcs: "none" | "centre" | "radius";
         };
         /**
          * PrintMaterial
@@ -7751,6 +8852,11 @@ export interface components {
              */
             heights_mm: number[];
             /**
+             * Colours of the layers
+             * @default []
+             */
+            colours: (string | null)[];
+            /**
              * @default {
              *       "kind": "none",
              *       "margin_mm": 3,
@@ -7763,12 +8869,17 @@ export interface components {
              * @default square
              * @enum {string}
              */
-            edge: "square" | "bevel" | "round";
+            edge: "square" | "bevel" | "round" | "roof" | "dome" | "cove";
             /**
              * Edge size
              * @default 0.5
              */
             edge_mm: number;
+            /**
+             * Reach of the profile
+             * @default 6
+             */
+            profile_mm: number;
             /**
              * Edge on both sides
              * @default false
@@ -7802,6 +8913,26 @@ export interface components {
             clearance_mm: number;
         };
         /**
+         * ReachFixView
+         * @description A change to the document that lets bits reach more, with what they would leave then, as measured.
+         *
+         *     `moved_rms_mm` is by how much it moves the surface itself.
+         */
+        ReachFixView: {
+            /** Words */
+            words: string;
+            /** Change */
+            change: {
+                [key: string]: unknown;
+            };
+            /** Most Mm */
+            most_mm: number;
+            /** Share */
+            share: number;
+            /** Moved Rms Mm */
+            moved_rms_mm: number;
+        };
+        /**
          * ReachView
          * @description What every bit that finishes cannot reach, and all together; `share` of the surface is more than `over_mm`.
          */
@@ -7821,6 +8952,127 @@ export interface components {
             thickness_mm: number[];
             /** Brightness */
             brightness: number[];
+        };
+        /**
+         * ReadyPart
+         * @description A part to set things on.
+         */
+        ReadyPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ready";
+            /**
+             * Ready part
+             * @default disc
+             * @enum {string}
+             */
+            shape: "plate" | "disc" | "plinth" | "peg" | "easel";
+            /**
+             * Width
+             * @default 60
+             */
+            width_mm: number;
+            /**
+             * Depth
+             * @default 60
+             */
+            depth_mm: number;
+            /**
+             * Height
+             * @default 6
+             */
+            height_mm: number;
+            /**
+             * Raised letters
+             * @default
+             */
+            text: string;
+            /**
+             * Letters
+             * @default bold
+             * @enum {string}
+             */
+            font: "bold" | "round" | "black" | "plain";
+            /**
+             * Letter height
+             * @default 5
+             */
+            letter_mm: number;
+            /**
+             * Letters towards the back
+             * @default 0
+             */
+            letter_up_mm: number;
+            /**
+             * Letters raised by
+             * @default 1
+             */
+            raised_mm: number;
+        };
+        /**
+         * RecipeFile
+         * @description A recipe as a file holds it.
+         */
+        RecipeFile: {
+            /**
+             * Version of the recipe
+             * @default 1
+             * @constant
+             */
+            recipe: 1;
+            /** Name of the recipe */
+            name: string;
+            /** Kind of piece */
+            kind: string;
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
+            /** Settings */
+            parts: {
+                [key: string]: unknown;
+            };
+            /** Picture of the recipe */
+            thumbnail?: string | null;
+        };
+        /**
+         * RecipeName
+         * @description What the settings of a piece are to be kept as.
+         */
+        RecipeName: {
+            /** Piece Id */
+            piece_id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RecipeOrder
+         * @description The recipe to lay on a piece, ordered while looking at revision `base`.
+         */
+        RecipeOrder: {
+            /** Base */
+            base: number;
+            /** Key */
+            key: string;
+        };
+        /**
+         * RecipeView
+         * @description A recipe; `ready` for one that is always there, `fits` whether it can be laid on the piece asked about.
+         */
+        RecipeView: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Makes */
+            makes: string;
+            /** Ready */
+            ready: boolean;
+            /** Fits */
+            fits: boolean;
         };
         /**
          * Reduce
@@ -8019,6 +9271,17 @@ export interface components {
             radius_mm: number;
         };
         /**
+         * RouterOrder
+         * @description How a program is sent: how many times as fast as the clock the simulated router runs.
+         */
+        RouterOrder: {
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+        };
+        /**
          * RouterPart
          * @description The machine.
          */
@@ -8069,6 +9332,37 @@ export interface components {
              * @enum {string}
              */
             unit: "mm" | "in";
+        };
+        /**
+         * RouterStatus
+         * @description Where the router stands, and with which program of which job; `waiting` for somebody to put in a bit.
+         */
+        RouterStatus: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "idle" | "running" | "held" | "waiting" | "finished" | "stopped" | "refused";
+            /** Program */
+            program: string;
+            /** Job Id */
+            job_id: string;
+            /** Number */
+            number: number;
+            /** Line */
+            line: number;
+            /** Lines */
+            lines: number;
+            /** Place Mm */
+            place_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Seconds */
+            seconds: number;
+            /** Why */
+            why: string;
         };
         /**
          * SectionDraft
@@ -8430,6 +9724,78 @@ export interface components {
              * @default 0.05
              */
             tolerance_mm: number;
+        };
+        /**
+         * SizeStep
+         * @description Make it as large as is typed along one direction, in proportion or that direction alone; or by a factor.
+         */
+        SizeStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "size";
+            /**
+             * By
+             * @default size
+             * @enum {string}
+             */
+            by: "size" | "factor" | "unit" | "bed";
+            /**
+             * Direction
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Size
+             * @default 90
+             */
+            size_mm: number;
+            /**
+             * That direction only
+             * @default false
+             */
+            alone: boolean;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "cm" | "m" | "in" | "ft";
+            /**
+             * Bed to fill
+             * @default [
+             *       220,
+             *       220,
+             *       240
+             *     ]
+             */
+            bed_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Share of the bed
+             * @default 0.9
+             */
+            bed_share: number;
         };
         /**
          * Snap
@@ -8869,6 +10235,31 @@ export interface components {
             ink: "dark" | "bright";
         };
         /**
+         * SunkPart
+         * @description How outlines are carved: standing up as the solid that they make, or sunk into the face of the stock.
+         */
+        SunkPart: {
+            /**
+             * Outlines are
+             * @default raised
+             * @enum {string}
+             */
+            way: "raised" | "v" | "straight";
+            /**
+             * Deepest
+             * @default 4
+             */
+            depth_mm: number;
+        };
+        /**
+         * Tags
+         * @description What a piece is to be tagged with.
+         */
+        Tags: {
+            /** Tags */
+            tags: string[];
+        };
+        /**
          * TakenModel
          * @description A network that a piece may name: its blob, and its card.
          */
@@ -9001,6 +10392,24 @@ export interface components {
             fade: number;
         };
         /**
+         * TileView
+         * @description How a choice comes out, looked at on a small copy; `picture` is a data address, empty where it cannot be made.
+         */
+        TileView: {
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Picture */
+            picture: string;
+            /** Word */
+            word: string;
+            /** Advice */
+            advice: string;
+        };
+        /**
          * TintReport
          * @description One of few colours, and how much of the surface has it.
          */
@@ -9011,6 +10420,16 @@ export interface components {
             colour: string;
             /** Area Mm2 */
             area_mm2: number;
+        };
+        /**
+         * TogetherOrder
+         * @description Pieces to put together.
+         */
+        TogetherOrder: {
+            /** Pieces */
+            pieces: string[];
+            /** Title */
+            title?: string | null;
         };
         /**
          * ToneCount
@@ -9172,7 +10591,12 @@ export interface components {
              *         "pattern": "rings",
              *         "rest_mm": 0.05,
              *         "scallop_mm": 0.01,
+             *         "steep": "contours",
              *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
              *       },
              *       "cut_out": {
              *         "on": false,
@@ -9182,10 +10606,12 @@ export interface components {
              *         "through": "piece"
              *       },
              *       "post": {
+             *         "arcs": "centre",
              *         "bit_change": "file",
              *         "decimals_in": 6,
              *         "decimals_mm": 4,
              *         "line_end": "lf",
+             *         "name": "plain",
              *         "numbered": false,
              *         "remarks": true
              *       }
@@ -9198,12 +10624,19 @@ export interface components {
              *     }
              */
             delivery: components["schemas"]["Delivery"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
             picture: components["schemas"]["PictureSource"];
             /**
              * Picture ops
              * @default []
              */
-            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
+            ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["DrawnShape"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * Width
              * @default 60
@@ -9220,6 +10653,7 @@ export interface components {
              *       "kind": "raised",
              *       "thickness_mm": 3,
              *       "heights_mm": [],
+             *       "colours": [],
              *       "base": {
              *         "kind": "none",
              *         "margin_mm": 3,
@@ -9227,6 +10661,7 @@ export interface components {
              *       },
              *       "edge": "square",
              *       "edge_mm": 0.5,
+             *       "profile_mm": 6,
              *       "edge_both": false,
              *       "cut": false,
              *       "shell": "none",
@@ -9354,6 +10789,53 @@ export interface components {
              * @enum {string}
              */
             corners: "grow" | "cut";
+        };
+        /**
+         * TurnStep
+         * @description Turn it: stand it up, lay it on a flat side, or by typed angles. It stays where it stood, on its ground.
+         */
+        TurnStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+            /**
+             * Turned
+             * @default stand
+             * @enum {string}
+             */
+            way: "stand" | "side" | "typed";
+            /**
+             * Flat side
+             * @default 1
+             */
+            side: number;
+            /**
+             * About X
+             * @default 0
+             */
+            x_deg: number;
+            /**
+             * About Y
+             * @default 0
+             */
+            y_deg: number;
+            /**
+             * About Z
+             * @default 0
+             */
+            z_deg: number;
         };
         /**
          * UncrossMend
@@ -9729,6 +11211,74 @@ export interface operations {
             };
         };
     };
+    start_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tag_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tags"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     get_piece: {
         parameters: {
             query?: never;
@@ -9967,6 +11517,395 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    start_together: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TogetherOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    look_at_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TileView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_recipes: {
+        parameters: {
+            query?: {
+                piece_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    keep_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    bring_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_recipe_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeFile"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    follow_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11281,132 +13220,6 @@ export interface operations {
             };
         };
     };
-    list_bits: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RackBitView"][];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    add_bit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BitPart"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RackBitView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    change_bit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                bit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BitPart"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RackBitView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    drop_bit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                bit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
     carve_piece: {
         parameters: {
             query?: never;
@@ -11460,6 +13273,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReachView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    fix_reach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachFixView"][];
                 };
             };
             /** @description Client Error */
@@ -11622,6 +13470,354 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_bits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackBitView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_bit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BitPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackBitView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_bit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BitPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackBitView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_bit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_posts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPostView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPostView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                post_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPostView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                post_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_router: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouterStatus"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    send_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouterOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouterStatus"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_router: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                word: "hold" | "resume" | "stop";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouterStatus"];
+                };
             };
             /** @description Client Error */
             "4XX": {

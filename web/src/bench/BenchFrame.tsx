@@ -7,6 +7,7 @@ import { useBenchStore } from "../state/benchStore";
 import type { FrameProps } from "../kinds/common/pageKind";
 import { usePlanSide } from "../state/previews";
 import { Findings } from "./Findings";
+import { Guide } from "./Guide";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { useBuiltSolid } from "../state/useBuiltSolid";
 import { useShortcuts } from "./useShortcuts";
@@ -53,6 +54,7 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
           </div>
         )}
       </main>
+      <Guide piece={piece} />
       <ShortcutsDialog show={keysShown} onHide={() => setKeysShown(false)} />
     </div>
   );

@@ -59,6 +59,9 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         >
           <i className="bi bi-arrow-clockwise" aria-hidden="true" />
         </button>
+        <Link to={`/piece/${piece.id}/choose`} className="icon-button" aria-label="What else it can be, and recipes" title="What else it can be, and recipes">
+          <i className="bi bi-grid-3x2-gap" aria-hidden="true" />
+        </Link>
         <button type="button" className="icon-button" onClick={() => setMotifs(!motifs)} aria-label="Motifs" aria-pressed={motifs} title="Motifs">
           <i className="bi bi-flower1" aria-hidden="true" />
         </button>

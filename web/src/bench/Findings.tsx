@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { can, type Finding, type PieceView } from "../api/client";
 import { useJobs } from "../api/pieces";
 import type { Fix } from "../kinds/common/pageKind";
@@ -7,6 +8,8 @@ import { useBenchStore } from "../state/benchStore";
 import { builtReport } from "../api/built";
 import { useFoundSoFar } from "../state/previews";
 
+/** A fix that is no step of the piece: what else it can be. */
+const ELSEWHERE = "choose";
 const THIN = ["thin-stroke", "thin-gap"];
 
 /** What is known now: after a build all of it, before that what the draft shows. */
@@ -17,6 +20,7 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
   const set = useBenchStore((state) => state.set);
   const jobs = useJobs(piece.id);
   const [shown, setShown] = useState(true);
+  const navigate = useNavigate();
   const report = draft ? undefined : builtReport(jobs.data, piece.revision);
   const findings = report?.findings ?? foreseen;
   const show = (finding: Finding) => {
@@ -37,7 +41,10 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
         <div className="findings-list" tabIndex={0} role="group" aria-label="What was found">
           <FindingList
             findings={findings}
-            onFix={({ fix }) => fix && onFix(fix)}
+            onFix={({ fix }) => {
+              if (fix?.kind === ELSEWHERE) void navigate(`/piece/${piece.id}/choose`);
+              else if (fix) onFix(fix);
+            }}
             canShow={(finding) => THIN.includes(finding.measure) || Boolean(finding.where)}
             onShow={show}
           />

@@ -8,7 +8,7 @@ import { useBenchStore } from "../state/benchStore";
 import type { FrameProps } from "./common/pageKind";
 import { pagesOf } from "./registry";
 
-const SHARED = { title: "A", light: { on: false, by: "triangles" }, maker: { name: "Yard", line_width_mm: 0.4, layer_mm: 0.2, bed_mm: [1, 2, 3] }, carving: { on: false, router: { name: "Yard router" } }, delivery: { format: "stl" } };
+const SHARED = { title: "A", light: { on: false, by: "triangles" }, maker: { name: "Yard", line_width_mm: 0.4, layer_mm: 0.2, bed_mm: [1, 2, 3] }, carving: { on: false, router: { name: "Yard router" } }, delivery: { format: "stl" }, paint: { on: false, colour: "#c9b79c" } };
 const piece = (kind: string, document: object) => ({ id: "p1", revision: 3, kind, document: { ...SHARED, ...document } }) as unknown as PieceView;
 const OUTLINES = piece("drawn", { drawing: {}, mend: [], solid: { kind: "raised" } });
 const OPS = [

@@ -1,4 +1,5 @@
-import type { AnyDocument, DrawnDocument, FigureDocument, LithophaneDocument, ModelDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
+import type { AnyDocument, AssemblyDocument, DrawnDocument, FigureDocument, LithophaneDocument, ModelDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
+import { assemblyPages } from "./assembly/pages";
 import type { PageKind } from "./common/pageKind";
 import { figurePages } from "./figure/pages";
 import { lithophanePages } from "./lithophane/pages";
@@ -13,6 +14,7 @@ interface Documents {
   traced: TracedDocument;
   drawn: DrawnDocument;
   model: ModelDocument;
+  assembly: AssemblyDocument;
 }
 
 /** The pages of every kind of piece, under the name that the server's registry gives it. */
@@ -23,6 +25,7 @@ const PAGES: { [Name in keyof Documents]: PageKind<Documents[Name]> } = {
   traced: tracedPages,
   drawn: drawnPages,
   model: modelPages,
+  assembly: assemblyPages,
 };
 
 /** The pages for a piece; null for a kind that a newer server knows and this page does not. */

@@ -1,8 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import Dropdown from "react-bootstrap/Dropdown";
 import { Link } from "react-router";
-import { answered, api, type PieceCard } from "../api/client";
-import { keys } from "../api/pieces";
+import type { PieceCard } from "../api/client";
+import { keys, onShelf } from "../api/pieces";
+import { useShelfStore } from "../state/shelfStore";
 import { useBenchStore } from "../state/benchStore";
 import { formatLength } from "../state/units";
 import { ago } from "./ago";
@@ -10,23 +11,36 @@ import { useRemoved } from "../state/removedStore";
 
 interface Props {
   piece: PieceCard;
+  /** Whether it is chosen, while several are being chosen. */
+  chosen: boolean | null;
   onRefusal: (sentence: string) => void;
 }
 
 /** One piece: how it looks, what it is, when it changed. */
-export function PieceTile({ piece, onRefusal }: Props) {
+export function PieceTile({ piece, chosen, onRefusal }: Props) {
   const unit = useBenchStore((state) => state.unit);
   const client = useQueryClient();
   const size = piece.size_mm.map((side) => formatLength(Math.round(side * 10) / 10, unit)).join(" × ");
-  const params = { path: { piece_id: piece.id } };
   const run = (work: Promise<unknown>) =>
     void work.then(
       () => client.invalidateQueries({ queryKey: keys.shelf }),
       (error: Error) => onRefusal(error.message),
     );
   return (
-    <article className="tile">
-      <Link to={`/piece/${piece.id}`}>
+    <article className={chosen ? "tile is-chosen" : "tile"}>
+      {chosen !== null && (
+        <label className="tile-choice">
+          <input type="checkbox" checked={chosen} aria-label={`Choose ${piece.title}`} onChange={() => toggle(piece.id)} />
+        </label>
+      )}
+      <Link
+        to={`/piece/${piece.id}`}
+        onClick={(event) => {
+          if (chosen === null) return;
+          event.preventDefault();
+          toggle(piece.id);
+        }}
+      >
         <img
           className="tile-picture"
           src={`/api/pieces/${piece.id}/thumbnail.png?revision=${piece.revision}`}
@@ -41,7 +55,7 @@ export function PieceTile({ piece, onRefusal }: Props) {
             </span>
           </div>
           <div className="tile-facts">
-            <span>{piece.maker}</span>
+            <span className="text-truncate">{piece.tags.length ? piece.tags.join(", ") : piece.maker}</span>
             <time dateTime={piece.changed}>{ago(new Date(piece.changed), new Date())}</time>
           </div>
         </div>
@@ -51,12 +65,12 @@ export function PieceTile({ piece, onRefusal }: Props) {
           <i className="bi bi-three-dots" aria-hidden="true" />
         </Dropdown.Toggle>
         <Dropdown.Menu>
-          <Dropdown.Item onClick={() => run(answered(api.POST("/api/pieces/{piece_id}/copy", { params })))}>
+          <Dropdown.Item onClick={() => run(onShelf.copy(piece.id))}>
             Duplicate
           </Dropdown.Item>
           <Dropdown.Item
             onClick={() => {
-              run(answered(api.DELETE("/api/pieces/{piece_id}", { params })));
+              run(onShelf.remove(piece.id));
               useRemoved.getState().set(piece);
             }}
           >
@@ -66,4 +80,11 @@ export function PieceTile({ piece, onRefusal }: Props) {
       </Dropdown>
     </article>
   );
+}
+
+function toggle(id: string): void {
+  const { chosen, set } = useShelfStore.getState();
+  const next = new Set(chosen);
+  if (!next.delete(id)) next.add(id);
+  set({ chosen: next });
 }

@@ -1,7 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "../ui/Button";
-import { answered, api } from "../api/client";
-import { keys } from "../api/pieces";
+import { keys, onShelf } from "../api/pieces";
 import { useRemoved } from "../state/removedStore";
 
 /** Offers to put the last removed piece back. */
@@ -10,7 +9,7 @@ export function RemovedStrip() {
   const client = useQueryClient();
   if (!last) return null;
   const putBack = async () => {
-    await answered(api.POST("/api/pieces/{piece_id}/restore", { params: { path: { piece_id: last.id } } }));
+    await onShelf.restore(last.id);
     set(null);
     await client.invalidateQueries({ queryKey: keys.shelf });
   };

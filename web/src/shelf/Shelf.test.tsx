@@ -1,18 +1,21 @@
 // @vitest-environment happy-dom
 import { asked, askedOf, freshServer, later, on } from "../testing/server";
-import { act, cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { MemoryRouter, Route, Routes, useParams } from "react-router";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import type { PieceCard } from "../api/client";
 import { freshClient } from "../testing/page";
+import { useBenchStore } from "../state/benchStore";
+import { useGuideStore } from "../state/guideStore";
 import { useRemoved } from "../state/removedStore";
+import { useShelfStore } from "../state/shelfStore";
 import { Shelf } from "./Shelf";
 
 vi.mock("../views/model/loadStage", () => ({ loadStage: () => Promise.resolve({ default: () => null }) }));
 
 const card = (id: string, title: string): PieceCard =>
-  ({ id, title, revision: 2, body: "Relief panel", maker: "Workshop printer", size_mm: [90, 114.04, 5.2], changed: new Date().toISOString() }) as unknown as PieceCard;
+  ({ id, title, revision: 2, body: "Relief panel", maker: "Workshop printer", size_mm: [90, 114.04, 5.2], created: new Date().toISOString(), changed: new Date().toISOString(), tags: [] }) as unknown as PieceCard;
 
 beforeEach(() => {
   freshServer();
@@ -26,6 +29,10 @@ function Opened() {
   return <p>Opened {useParams().pieceId}</p>;
 }
 
+function Choosing() {
+  return <p>Choosing for {useParams().pieceId}</p>;
+}
+
 async function shelf() {
   render(
     <QueryClientProvider client={freshClient()}>
@@ -33,6 +40,7 @@ async function shelf() {
         <Routes>
           <Route path="/" element={<Shelf />} />
           <Route path="/piece/:pieceId" element={<Opened />} />
+          <Route path="/piece/:pieceId/choose" element={<Choosing />} />
         </Routes>
       </MemoryRouter>
     </QueryClientProvider>,
@@ -53,7 +61,7 @@ test("pieces tell what they are, how large, and by whom", async () => {
 test("an empty shelf tells how to begin", async () => {
   on("GET /api/pieces", []);
   await shelf();
-  expect(await screen.findByRole("heading", { name: "The shelf is empty" })).toBeTruthy();
+  expect(await screen.findByRole("heading", { name: "What will you make first?" })).toBeTruthy();
 });
 
 test("a shelf that cannot be fetched says why", async () => {
@@ -64,18 +72,18 @@ test("a shelf that cannot be fetched says why", async () => {
 
 describe("a file", () => {
   test.each([
-    ["fern.png", "POST /api/pieces"],
-    ["Fern.TIFF", "POST /api/pieces"],
-    ["bowl.STL", "POST /api/models"],
-    ["bowl.glb", "POST /api/models"],
-    ["leaf.svg", "POST /api/drawings"],
-    ["leaf.DXF", "POST /api/drawings"],
-    ["notes.txt", "POST /api/pieces"],
-  ])("named %s goes by %s, and its piece is opened", async (name, address) => {
+    ["fern.png", "POST /api/pieces", "Choosing for new"],
+    ["Fern.TIFF", "POST /api/pieces", "Choosing for new"],
+    ["bowl.STL", "POST /api/models", "Opened new"],
+    ["bowl.glb", "POST /api/models", "Opened new"],
+    ["leaf.svg", "POST /api/drawings", "Opened new"],
+    ["leaf.DXF", "POST /api/drawings", "Opened new"],
+    ["notes.txt", "POST /api/pieces", "Choosing for new"],
+  ])("named %s goes by %s; of a picture is asked what it shall be", async (name, address, then) => {
     on(address, { id: "new", revision: 1, document: {} });
     await shelf();
     await take(name);
-    expect(await screen.findByText("Opened new")).toBeTruthy();
+    expect(await screen.findByText(then)).toBeTruthy();
     expect(asked.filter(({ what }) => what.startsWith("POST")).map(({ what }) => what)).toEqual([address]);
   });
 
@@ -97,7 +105,7 @@ describe("a file", () => {
     expect(screen.getByText("Reading large.tif …")).toBeTruthy();
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Choose a file" }).disabled).toBe(true);
     await act(async () => answer.give({ json: { id: "new", revision: 1, document: {} } }));
-    expect(await screen.findByText("Opened new")).toBeTruthy();
+    expect(await screen.findByText("Choosing for new")).toBeTruthy();
   });
 
   test("of a model without a unit asks for the size, and takes the answer", async () => {
@@ -127,7 +135,27 @@ describe("a file", () => {
     drag("dragleave");
     expect(screen.queryByText("Let go to start a piece from this file")).toBeNull();
     drag("drop");
-    expect(await screen.findByText("Opened new")).toBeTruthy();
+    expect(await screen.findByText("Choosing for new")).toBeTruthy();
+  });
+
+  test("of several makes a piece of each, tells which were refused, and the shelf stays", async () => {
+    on("POST /api/pieces", { id: "new", revision: 1, document: {} });
+    on("POST /api/models", () => ({ status: 422, json: { message: "pot.stl is not a mesh." } }));
+    await shelf();
+    const files = ["a.png", "pot.stl", "b.png"].map((name) => new File(["x"], name));
+    await act(async () => fireEvent.change(screen.getByLabelText("Picture or model file"), { target: { files } }));
+    expect((await screen.findByRole("alert")).textContent).toContain("pot.stl is not a mesh.");
+    expect(askedOf("POST /api/pieces")).toHaveLength(2);
+    await waitFor(() => expect(askedOf("GET /api/pieces")).toHaveLength(2));
+  });
+
+  test("that is pasted starts a piece", async () => {
+    on("POST /api/pieces", { id: "new", revision: 1, document: {} });
+    await shelf();
+    const event = Object.assign(new Event("paste", { bubbles: true, cancelable: true }), { clipboardData: { files: [new File(["x"], "image.png")] } });
+    act(() => void window.dispatchEvent(event));
+    expect(await screen.findByText("Choosing for new")).toBeTruthy();
+    expect(event.defaultPrevented).toBe(true);
   });
 });
 
@@ -162,4 +190,137 @@ describe("a piece", () => {
     await open("Duplicate");
     expect((await screen.findByRole("alert")).textContent).toContain("The disk is full.");
   });
+});
+
+describe("a new sheet", () => {
+  const begin = async (fields: Record<string, string>) => {
+    await shelf();
+    await act(async () => fireEvent.click(screen.getByRole("button", { name: "New sheet" })));
+    for (const [label, value] of Object.entries(fields)) fireEvent.change(screen.getByLabelText(label), { target: { value } });
+  };
+  const press = () => act(async () => fireEvent.click(screen.getByRole("button", { name: "Begin" })));
+
+  test("of a typed size, ground and words is begun, and its lettering opened", async () => {
+    on("POST /api/sheets", { id: "sheet", revision: 1, document: { ops: [{ kind: "lettering", id: "lettering-1" }] } });
+    await begin({ "Width, mm": "18 cm", "Height, mm": "50", "Lettering, if any": "Fern 12" });
+    fireEvent.click(screen.getByRole("radio", { name: "Gray" }));
+    await press();
+    expect(await screen.findByText("Opened sheet")).toBeTruthy();
+    expect(askedOf("POST /api/sheets")).toEqual([
+      { width_mm: 180, height_mm: 50, ground: 0.5, title: "Fern 12", text: "Fern 12", font: "bold", text_height_mm: null, text_tone: 1 },
+    ]);
+    expect(useBenchStore.getState()).toMatchObject({ station: "picture", opId: "lettering-1" });
+  });
+
+  test("on white is lettered in black; a blank one has no ground", async () => {
+    on("POST /api/sheets", () => ({ status: 422, json: { message: "A blank sheet has nothing to be made of." } }));
+    await begin({});
+    fireEvent.click(screen.getByRole("radio", { name: "White" }));
+    await press();
+    fireEvent.click(screen.getByRole("radio", { name: "Blank" }));
+    await press();
+    expect(askedOf("POST /api/sheets")).toMatchObject([{ ground: 1, text_tone: 0 }, { ground: null, text_tone: 1 }]);
+    expect(within(screen.getByRole("dialog")).getByRole("alert").textContent).toContain("nothing to be made of");
+  });
+
+  test("without a width is not asked for", async () => {
+    await begin({ "Width, mm": "wide" });
+    await press();
+    expect(within(screen.getByRole("dialog")).getByRole("alert").textContent).toContain("lengths like 180");
+    expect(askedOf("POST /api/sheets")).toHaveLength(0);
+  });
+});
+
+describe("many pieces", () => {
+  const many = async () => {
+    on("GET /api/pieces", [
+      { ...card("p1", "Hillside fern"), tags: ["garden"] },
+      { ...card("p2", "Acorn"), body: "Clay cutter", tags: ["garden", "sold"] },
+      { ...card("p3", "Moon globe"), body: "Lithophane, sphere" },
+    ]);
+    await shelf();
+    await screen.findByRole("link", { name: /^Moon globe/ });
+  };
+  const titles = () => screen.getAllByRole("link", { name: /mm/ }).map((link) => link.querySelector(".tile-title")?.textContent);
+  beforeEach(() => useShelfStore.setState({ words: "", tag: null, order: "changed", chosen: null }));
+
+  test("are found by words of what they are, and by tags", async () => {
+    await many();
+    fireEvent.change(screen.getByLabelText("Look for pieces"), { target: { value: "garden cutter" } });
+    expect(titles()).toEqual(["Acorn"]);
+    fireEvent.change(screen.getByLabelText("Look for pieces"), { target: { value: "" } });
+    fireEvent.click(screen.getByRole("button", { name: "garden 2" }));
+    expect(titles()).toEqual(["Hillside fern", "Acorn"]);
+    fireEvent.change(screen.getByLabelText("Look for pieces"), { target: { value: "moon" } });
+    expect(screen.getByText("No piece has these words or this tag.")).toBeTruthy();
+  });
+
+  test("are put in order by title and by kind", async () => {
+    await many();
+    fireEvent.change(screen.getByLabelText("Order"), { target: { value: "title" } });
+    expect(titles()).toEqual(["Acorn", "Hillside fern", "Moon globe"]);
+    fireEvent.change(screen.getByLabelText("Order"), { target: { value: "kind" } });
+    expect(titles()).toEqual(["Acorn", "Moon globe", "Hillside fern"]);
+  });
+
+  const choose = async (...names: string[]) => {
+    await many();
+    fireEvent.click(screen.getByRole("button", { name: "Choose several" }));
+    for (const name of names) fireEvent.click(screen.getByRole("checkbox", { name: `Choose ${name}` }));
+  };
+  const work = (name: string) => act(async () => fireEvent.click(within(screen.getByRole("toolbar")).getByRole("button", { name })));
+
+  test("that are chosen are duplicated, built and taken off one after the other", async () => {
+    for (const id of ["p1", "p2"]) {
+      on(`POST /api/pieces/${id}/copy`, {});
+      on(`POST /api/pieces/${id}/build`, {});
+      on(`DELETE /api/pieces/${id}`, {});
+    }
+    await choose("Hillside fern", "Acorn");
+    expect(screen.getByText("2 chosen")).toBeTruthy();
+    await work("Duplicate");
+    await work("Build for delivery");
+    await work("Take off the shelf");
+    const sent = asked.map(({ what }) => what).filter((what) => !what.startsWith("GET"));
+    expect(sent).toEqual(["copy", "build"].flatMap((what) => [`POST /api/pieces/p1/${what}`, `POST /api/pieces/p2/${what}`]).concat("DELETE /api/pieces/p1", "DELETE /api/pieces/p2"));
+    expect(screen.getByText("0 chosen")).toBeTruthy();
+  });
+
+  test("that are chosen get a tag, or lose the one that all have", async () => {
+    on("PUT /api/pieces/p1/tags", {});
+    on("PUT /api/pieces/p2/tags", {});
+    await choose("Hillside fern", "Acorn");
+    fireEvent.change(screen.getByLabelText("Tag"), { target: { value: "sold" } });
+    await work("Tag them");
+    fireEvent.change(screen.getByLabelText("Tag"), { target: { value: "garden" } });
+    await work("Take the tag off");
+    expect(askedOf("PUT /api/pieces/p1/tags")).toEqual([{ tags: ["garden", "sold"] }, { tags: [] }]);
+    expect(askedOf("PUT /api/pieces/p2/tags")).toEqual([{ tags: ["garden", "sold"] }, { tags: ["sold"] }]);
+  });
+
+  test("that are chosen are put on one plate, which is opened", async () => {
+    on("POST /api/assemblies", { id: "plate", revision: 1, document: {} });
+    await choose("Hillside fern", "Moon globe");
+    await work("Put on one plate");
+    expect(await screen.findByText("Opened plate")).toBeTruthy();
+    expect(askedOf("POST /api/assemblies")).toEqual([{ pieces: ["p1", "p3"] }]);
+  });
+
+  test("of which one is refused are told of by name, and the others done", async () => {
+    on("POST /api/pieces/p1/build", () => ({ status: 409, json: { message: "It is being built already." } }));
+    on("POST /api/pieces/p2/build", {});
+    await choose("Hillside fern", "Acorn");
+    await work("Build for delivery");
+    expect((await screen.findByRole("alert")).textContent).toContain("Hillside fern: It is being built already.");
+    expect(askedOf("POST /api/pieces/p2/build")).toHaveLength(1);
+  });
+});
+
+test("an empty shelf begins a guided piece on the real bench", async () => {
+  on("GET /api/pieces", []);
+  on("POST /api/sheets", { id: "first", revision: 1, document: {} });
+  await shelf();
+  await act(async () => fireEvent.click(await screen.findByRole("button", { name: /Show me, in two minutes/ })));
+  expect(await screen.findByText("Opened first")).toBeTruthy();
+  expect(useGuideStore.getState().pieceId).toBe("first");
 });

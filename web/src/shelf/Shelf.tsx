@@ -1,14 +1,21 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { Button } from "../ui/Button";
 import { loadStage } from "../views/model/loadStage";
 import { useNavigate } from "react-router";
-import { Refused, type PieceView } from "../api/client";
-import { keys, startDrawing, startModel, startPiece, useShelf } from "../api/pieces";
+import { Refused, type NewSheet, type PieceCard, type PieceView } from "../api/client";
+import { keys, startDrawing, startModel, startPiece, startSheet, startTogether, useShelf } from "../api/pieces";
+import { useBenchStore } from "../state/benchStore";
+import { useShelfStore } from "../state/shelfStore";
 import { MotifsPanel } from "../views/motifs/MotifsPanel";
+import { arranged } from "./arranged";
+import { ChosenBar } from "./ChosenBar";
 import { DropVeil } from "./DropVeil";
+import { Greeting } from "./Greeting";
+import { NewSheetDialog } from "./NewSheetDialog";
 import { PieceTile } from "./PieceTile";
 import { RemovedStrip } from "./RemovedStrip";
+import { ShelfTools } from "./ShelfTools";
 import { UnitQuestion } from "./UnitQuestion";
 import { useDrop } from "./useDrop";
 
@@ -21,66 +28,122 @@ interface Question {
   sizes: Record<string, [number, number, number]>;
 }
 
-/** All pieces; drop a picture anywhere to start one. */
+/** All pieces; drop pictures, drawings and models anywhere to start some, or begin on a new sheet. */
 export function Shelf() {
   const shelf = useShelf();
   const client = useQueryClient();
   const navigate = useNavigate();
   const picker = useRef<HTMLInputElement>(null);
+  const camera = useRef<HTMLInputElement>(null);
   const [motifs, setMotifs] = useState(false);
+  const [sheet, setSheet] = useState(false);
   const [busy, setBusy] = useState<string | null>(null);
   const [refusal, setRefusal] = useState<string | null>(null);
-
   const [question, setQuestion] = useState<Question | null>(null);
+  const { words, tag, order, chosen } = useShelfStore();
+  const pieces = useMemo(() => shelf.data ?? [], [shelf.data]);
+  const shown = useMemo(() => arranged(pieces, words, tag, order), [pieces, words, tag, order]);
 
-  const start = async (file: File, unit: string | null = null) => {
-    setBusy(file.name);
+  const open = (piece: PieceView, address = `/piece/${piece.id}`) => {
+    client.setQueryData(keys.piece(piece.id), piece);
+    void client.invalidateQueries({ queryKey: keys.shelf });
+    void navigate(address);
+  };
+  const begin = async (doing: string, start: () => Promise<PieceView>, address?: (piece: PieceView) => string) => {
+    setBusy(doing);
     setRefusal(null);
-    setQuestion(null);
     void loadStage();
     try {
-      const piece = await started(file, unit);
-      client.setQueryData(keys.piece(piece.id), piece);
-      void navigate(`/piece/${piece.id}`);
+      const piece = await start();
+      open(piece, address?.(piece));
     } catch (error) {
-      if (error instanceof Refused && error.sizes) setQuestion({ file, sizes: error.sizes });
-      else setRefusal(error instanceof Error ? error.message : String(error));
+      setRefusal(error instanceof Error ? error.message : String(error));
     } finally {
       setBusy(null);
     }
   };
-  const dragging = useDrop((file) => void start(file));
+  const start = async (file: File, unit: string | null = null) => {
+    setQuestion(null);
+    await begin(
+      `Reading ${file.name} …`,
+      async () => {
+        try {
+          return await started(file, unit);
+        } catch (error) {
+          if (error instanceof Refused && error.sizes) setQuestion({ file, sizes: error.sizes });
+          throw error;
+        }
+      },
+      (piece) => (isPicture(file) ? `/piece/${piece.id}/choose` : `/piece/${piece.id}`),
+    );
+  };
+  /** Several files become pieces one after the other, and the shelf stays. */
+  const startAll = async (files: readonly File[]) => {
+    const [only] = files;
+    if (only && files.length === 1) return start(only);
+    const refused: string[] = [];
+    setRefusal(null);
+    for (const [at, file] of files.entries()) {
+      setBusy(`Reading ${file.name}, ${at + 1} of ${files.length} …`);
+      await started(file, null).catch((error: Error) => refused.push(error.message));
+    }
+    setBusy(null);
+    if (refused.length) setRefusal(refused.join(" "));
+    await client.invalidateQueries({ queryKey: keys.shelf });
+  };
+  const together = (several: readonly PieceCard[]) =>
+    void begin("Putting them together …", async () => {
+      const piece = await startTogether(several.map(({ id }) => id));
+      useBenchStore.getState().set({ station: "parts" });
+      useShelfStore.getState().set({ chosen: null });
+      return piece;
+    });
+  const beginSheet = (asked: NewSheet) =>
+    void begin("Making the sheet …", async () => {
+      const piece = await startSheet(asked);
+      const [lettering] = "ops" in piece.document ? piece.document.ops : [];
+      useBenchStore.getState().set({ station: "picture", opId: lettering?.id ?? null });
+      return piece;
+    });
+  const dragging = useDrop((files) => void startAll(files));
+  const take = (input: HTMLInputElement) => {
+    const files = [...(input.files ?? [])];
+    input.value = "";
+    if (files.length) void startAll(files);
+  };
 
   return (
     <div className="shelf">
       <header className="shelf-head">
         <img src="/mark.svg" alt="" className="shelf-mark" />
         <h1>Shelf</h1>
+        {pieces.length > 0 && <ShelfTools pieces={pieces} />}
         <div className="shelf-tools">
-          <span className="quiet-label">{busy ? `Reading ${busy} …` : "Drop a picture, drawing or model anywhere, or"}</span>
+          {busy && (
+            <span className="quiet-label" role="status">
+              {busy}
+            </span>
+          )}
           <Button variant="outline-secondary" onClick={() => setMotifs(!motifs)}>
             Motifs
           </Button>
           <MotifsPanel show={motifs} onHide={() => setMotifs(false)} piece={null} />
+          <button type="button" className="icon-button" aria-label="Take a photograph" title="Take a photograph" disabled={busy !== null} onClick={() => camera.current?.click()}>
+            <i className="bi bi-camera" aria-hidden="true" />
+          </button>
+          <Button variant="outline-secondary" disabled={busy !== null} onClick={() => setSheet(true)}>
+            <i className="bi bi-plus-square me-2" aria-hidden="true" />
+            New sheet
+          </Button>
           <Button disabled={busy !== null} onClick={() => picker.current?.click()}>
             <i className="bi bi-image me-2" aria-hidden="true" />
             Choose a file
           </Button>
-          <input
-            ref={picker}
-            type="file"
-            hidden
-            accept={ACCEPT}
-            aria-label="Picture or model file"
-            onChange={(event) => {
-              const file = event.currentTarget.files?.[0];
-              event.currentTarget.value = "";
-              if (file) void start(file);
-            }}
-          />
+          <input ref={picker} type="file" hidden multiple accept={ACCEPT} aria-label="Picture or model file" onChange={(event) => take(event.currentTarget)} />
+          <input ref={camera} type="file" hidden accept="image/*" capture="environment" aria-label="Photograph" onChange={(event) => take(event.currentTarget)} />
         </div>
       </header>
-      {refusal && (
+      {refusal && !question && (
         <div className="notice-strip" role="alert">
           <i className="bi bi-x-octagon-fill" aria-hidden="true" />
           {refusal}
@@ -92,10 +155,15 @@ export function Shelf() {
           name={question.file.name}
           sizes={question.sizes}
           onChoose={(unit) => void start(question.file, unit)}
-          onCancel={() => setQuestion(null)}
+          onCancel={() => {
+            setQuestion(null);
+            setRefusal(null);
+          }}
         />
       )}
+      {sheet && <NewSheetDialog busy={busy !== null} refusal={refusal} onBegin={beginSheet} onHide={() => setSheet(false)} />}
       <RemovedStrip />
+      <ChosenBar shown={shown} onRefusal={setRefusal} onTogether={together} />
       <main>
         {shelf.isPending && <p className="px-4">Fetching the shelf …</p>}
         {shelf.error && (
@@ -103,10 +171,11 @@ export function Shelf() {
             {shelf.error.message}
           </p>
         )}
-        {shelf.data?.length === 0 && <EmptyShelf />}
+        {shelf.data?.length === 0 && <Greeting onFile={() => picker.current?.click()} onSheet={() => setSheet(true)} />}
+        {pieces.length > 0 && shown.length === 0 && <p className="px-4">No piece has these words or this tag.</p>}
         <div className="shelf-grid">
-          {shelf.data?.map((piece) => (
-            <PieceTile key={piece.id} piece={piece} onRefusal={setRefusal} />
+          {shown.map((piece) => (
+            <PieceTile key={piece.id} piece={piece} chosen={chosen ? chosen.has(piece.id) : null} onRefusal={setRefusal} />
           ))}
         </div>
       </main>
@@ -118,25 +187,13 @@ export function Shelf() {
   );
 }
 
+function isPicture(file: File): boolean {
+  const name = file.name.toLowerCase();
+  return ![...MODELS, ...DRAWINGS].some((ending) => name.endsWith(ending));
+}
+
 function started(file: File, unit: string | null): Promise<PieceView> {
   const name = file.name.toLowerCase();
   if (MODELS.some((ending) => name.endsWith(ending))) return startModel(file, unit);
   return DRAWINGS.some((ending) => name.endsWith(ending)) ? startDrawing(file, unit) : startPiece(file);
-}
-
-function EmptyShelf() {
-  return (
-    <div className="shelf-empty">
-      <svg viewBox="0 0 84 50" aria-hidden="true">
-        <path d="M4 40 C18 40 18 14 30 14 S44 30 52 30 S64 6 80 6 V46 H4 Z" fill="#d9ccb2" />
-        <path d="M4 46 H80" stroke="#2c6f62" strokeWidth={3} />
-      </svg>
-      <h2 className="fs-5">The shelf is empty</h2>
-      <p className="mb-0">
-        Drop a grayscale picture here: a height map, a drawing, a photo with real blacks and whites. It becomes a relief
-        panel, or outlines for a cutter or a stamp. An SVG or DXF drawing starts from its curves. A model from another program
-        is welcome too: it can be mended, made light and proved.
-      </p>
-    </div>
-  );
 }

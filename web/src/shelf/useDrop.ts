@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState } from "react";
 
-/** Take the first file that is dropped anywhere on the page; true while one is dragged over it. */
-export function useDrop(onFile: (file: File) => void): boolean {
+/** Take files that are dropped anywhere on the page, or pasted; true while some are dragged over it. */
+export function useDrop(onFiles: (files: File[]) => void): boolean {
   const [dragging, setDragging] = useState(false);
-  const latest = useRef(onFile);
+  const latest = useRef(onFiles);
   useEffect(() => {
-    latest.current = onFile;
+    latest.current = onFiles;
   });
   useEffect(() => {
     const over = (event: DragEvent) => {
@@ -19,17 +19,30 @@ export function useDrop(onFile: (file: File) => void): boolean {
     const drop = (event: DragEvent) => {
       event.preventDefault();
       setDragging(false);
-      const file = event.dataTransfer?.files[0];
-      if (file) latest.current(file);
+      const files = [...(event.dataTransfer?.files ?? [])];
+      if (files.length) latest.current(files);
+    };
+    const paste = (event: ClipboardEvent) => {
+      const files = [...(event.clipboardData?.files ?? [])];
+      if (!files.length) return;
+      event.preventDefault();
+      latest.current(files.map(named));
     };
     window.addEventListener("dragover", over);
     window.addEventListener("dragleave", leave);
     window.addEventListener("drop", drop);
+    window.addEventListener("paste", paste);
     return () => {
       window.removeEventListener("dragover", over);
       window.removeEventListener("dragleave", leave);
       window.removeEventListener("drop", drop);
+      window.removeEventListener("paste", paste);
     };
   }, []);
   return dragging;
+}
+
+/** What comes from the clipboard is mostly called image.png. */
+function named(file: File): File {
+  return file.name === "image.png" ? new File([file], "Pasted picture.png", { type: file.type }) : file;
 }

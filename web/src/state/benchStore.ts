@@ -30,6 +30,8 @@ export interface Brush {
   hardness: number;
   /** For marks: whether they say what is inside. */
   inside: boolean;
+  /** Whether strokes are straight, from where the brush was set down to where it is lifted. */
+  straight: boolean;
 }
 
 export interface Light {
@@ -113,7 +115,7 @@ export const useBenchStore = create<BenchState>()((set) => ({
   picked: [],
   opId: null,
   look: "end",
-  brush: { sizeMm: 4, hardness: 0.8, inside: true },
+  brush: { sizeMm: 4, hardness: 0.8, inside: true, straight: false },
   divider: null,
   thinShown: false,
   sectionPx: null,

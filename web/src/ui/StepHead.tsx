@@ -16,7 +16,9 @@ export function StepHead({ title, on, onSwitch, onRemove, removeLabel, children 
   return (
     <div className="d-flex align-items-center gap-1">
       <Form.Check type="switch" aria-label={`${title} on`} checked={on} onChange={(event) => onSwitch(event.currentTarget.checked)} />
-      <strong className="flex-grow-1">{title}</strong>
+      <strong className="flex-grow-1 step-title" title={title}>
+        {title}
+      </strong>
       {children}
       <button type="button" className="icon-button" aria-label={removeLabel} onClick={onRemove}>
         <i className="bi bi-x-lg" aria-hidden="true" />

@@ -1,11 +1,12 @@
 """Carving: bits of the rack, and what a job of it left behind."""
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from nebrel.core.proof.carving import PassReport
-from nebrel.piece.parts.carving import BitPart
+from nebrel.jobs.router_link import RouterState
+from nebrel.piece.parts.carving import BitPart, PostPart
 
 CarvingShown = Literal["stock", "left", "reach"]
 
@@ -15,6 +16,13 @@ class RackBitView(BaseModel):
 
     id: int
     bit: BitPart
+
+
+class KeptPostView(BaseModel):
+    """A kept way in which a machine wants its programs."""
+
+    id: int
+    post: PostPart
 
 
 class CarvedFacts(BaseModel):
@@ -51,6 +59,26 @@ class CarvingResult(BaseModel):
     programs: list[CarvedProgram]
 
 
+class RouterOrder(BaseModel):
+    """How a program is sent: how many times as fast as the clock the simulated router runs."""
+
+    speed: float = Field(1.0, ge=1, le=1000)
+
+
+class RouterStatus(BaseModel):
+    """Where the router stands, and with which program of which job; `waiting` for somebody to put in a bit."""
+
+    state: RouterState
+    program: str
+    job_id: str
+    number: int
+    line: int
+    lines: int
+    place_mm: tuple[float, float, float]
+    seconds: float
+    why: str
+
+
 class CarvedWays(BaseModel):
     """The ways of a pass from above: x and y in turn, mm of the piece."""
 
@@ -65,24 +93,26 @@ class CarvingView(BaseModel):
     Attributes:
         minutes: gone by at every step of the time slider.
         stock: left, low, width and depth of the stock, mm of the piece.
-        zero: X and Y of the zero point.
+        zero: X, Y and Z of the zero point, its height over the highest place of the piece.
         ways: of every pass.
     """
 
     minutes: list[float]
     stock: tuple[float, float, float, float]
-    zero: tuple[float, float]
+    zero: tuple[float, float, float]
     ways: list[CarvedWays]
 
 
 class CarvedSection(BaseModel):
     """The stock and the offset surface of the finest bit along a line: `[mm along, mm up]`, `null` beside them.
 
-    Heights are over the back of the piece, as those of a section are.
+    Heights are over the back of the piece, as those of a section are. `asked` is told where the solid of the piece is
+    not what is carved: its outlines are sunk into the face of the stock.
     """
 
     cut: list[tuple[float, float | None]]
     offset: list[tuple[float, float | None]]
+    asked: list[tuple[float, float | None]] | None = None
 
 
 class BitReach(BaseModel):
@@ -91,6 +121,19 @@ class BitReach(BaseModel):
     name: str
     most_mm: float
     share: float
+
+
+class ReachFixView(BaseModel):
+    """A change to the document that lets bits reach more, with what they would leave then, as measured.
+
+    `moved_rms_mm` is by how much it moves the surface itself.
+    """
+
+    words: str
+    change: dict[str, Any]
+    most_mm: float
+    share: float
+    moved_rms_mm: float
 
 
 class ReachView(BaseModel):

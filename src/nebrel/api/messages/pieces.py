@@ -1,12 +1,13 @@
 """Pieces on the shelf and on the bench, their edits and versions."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
 from nebrel.piece.registry import AnyDocument
 
+Tag = Annotated[str, Field(min_length=1, max_length=40)]
 AbilityName = Literal["picture", "heights", "sheet", "outlines", "skin", "few-colours", "depth-sources"]
 
 
@@ -19,7 +20,42 @@ class PieceCard(BaseModel):
     body: str
     maker: str
     size_mm: tuple[float, float, float]
+    created: datetime
     changed: datetime
+    tags: tuple[str, ...]
+
+
+class Tags(BaseModel):
+    """What a piece is to be tagged with."""
+
+    tags: list[Tag] = Field(max_length=20)
+
+
+class NewSheet(BaseModel):
+    """A sheet to begin with: its size, the tone of its ground (None for blank), and lettering in its middle."""
+
+    width_mm: float = Field(gt=0, le=3000)
+    height_mm: float = Field(gt=0, le=3000)
+    ground: float | None = Field(0.0, ge=0, le=1)
+    title: str = Field("New sheet", min_length=1, max_length=120)
+    text: str = Field("", max_length=400)
+    font: Literal["bold", "round", "black", "plain"] = "bold"
+    text_height_mm: float | None = Field(None, gt=0, le=3000)
+    text_tone: float = Field(1.0, ge=0, le=1)
+
+
+class TogetherOrder(BaseModel):
+    """Pieces to put together."""
+
+    pieces: list[str] = Field(min_length=1, max_length=60)
+    title: str | None = Field(None, min_length=1, max_length=120)
+
+
+class PartOrder(BaseModel):
+    """The piece to add as a part, ordered while looking at revision `base`."""
+
+    base: int
+    piece_id: str = Field(max_length=64)
 
 
 class ShapeView(BaseModel):

@@ -4,10 +4,12 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Form, UploadFile
 
-from nebrel.api.messages.pieces import Change, PieceCard, PieceView, ShapeOrder
+from nebrel.api.messages.pieces import Change, NewSheet, PieceCard, PieceView, ShapeOrder, Tags
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import card_of, piece_of
+from nebrel.jobs.sheets import LineOfText, start_on_sheet
+from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.registry import become, merge
 from nebrel.store.pieces import PieceState
 
@@ -29,6 +31,22 @@ def start_piece(
     return _told(context, context.workshop.start_piece(data, name, title))
 
 
+@router.post("/sheets", status_code=201)
+def start_sheet(context: InContext, sheet: NewSheet) -> PieceView:
+    """Start a piece from a new sheet; nothing is kept when it would be too large, or has nothing on it."""
+    begun = start_on_sheet(
+        context.workshop, (sheet.width_mm, sheet.height_mm), sheet.ground, sheet.title, _lines(sheet)
+    )
+    return _told(context, begun)
+
+
+@router.put("/pieces/{piece_id}/tags")
+def tag_piece(context: InContext, piece_id: str, order: Tags) -> PieceView:
+    """Tag a piece of the shelf."""
+    tags = list(dict.fromkeys(tag.strip() for tag in order.tags if tag.strip()))
+    return _told(context, context.workshop.pieces.set_tags(piece_id, tags))
+
+
 @router.get("/pieces/{piece_id}")
 def get_piece(context: InContext, piece_id: str) -> PieceView:
     """A piece as it is today."""
@@ -38,7 +56,10 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 @router.post("/pieces/{piece_id}/revisions", status_code=201)
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
-    document = merge(context.workshop.document(context.workshop.pieces.get(piece_id)), edit.change)
+    piece = context.workshop.piece(piece_id)
+    document = merge(piece.document, edit.change)
+    if piece.can(HasSkin) and type(document) is type(piece.document):
+        document = piece.having(HasSkin).carried(document)
     context.workshop.opened(document).evaluator.check(context.following(piece_id))
     state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
     return _told(context, state)
@@ -85,6 +106,12 @@ def remove_piece(context: InContext, piece_id: str) -> PieceView:
 def restore_piece(context: InContext, piece_id: str) -> PieceView:
     """Put a removed piece back on the shelf."""
     return _told(context, context.workshop.pieces.set_removed(piece_id, False))
+
+
+def _lines(sheet: NewSheet) -> LineOfText | None:
+    if not sheet.text.strip():
+        return None
+    return LineOfText(sheet.text, sheet.font, sheet.text_tone, sheet.text_height_mm)
 
 
 def _told(context: Context, state: PieceState) -> PieceView:

@@ -9,7 +9,9 @@ from fastapi import Depends, Request
 
 from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.events import News, Newsroom
+from nebrel.jobs.assemblies import follow_piece
 from nebrel.jobs.manager import JobManager
+from nebrel.jobs.router_link import RouterLink
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.registry import Piece, merge
 from nebrel.simulated.stand_in import StandIn
@@ -25,6 +27,7 @@ class Context:
     jobs: JobManager
     newsroom: Newsroom
     stand_in: StandIn = field(default_factory=StandIn)
+    router: RouterLink = field(default_factory=RouterLink)
 
     @property
     def service_url(self) -> str:
@@ -32,8 +35,10 @@ class Context:
         return self.workshop.settings.service_url or self.stand_in.address
 
     def tell_changed(self, piece_id: str, revision: int) -> None:
-        """Let every page know that a piece has a new state."""
+        """Let every page know that a piece has a new state, and what follows it keep in step."""
         self.newsroom.tell(News("piece", {"id": piece_id, "revision": revision}))
+        for state in follow_piece(self.workshop, self.workshop.pieces.get(piece_id)):
+            self.newsroom.tell(News("piece", {"id": state.id, "revision": state.revision}))
 
     def drafted(self, piece_id: str, draft: Draft) -> Piece:
         """A piece as a draft would make it."""

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import map_coordinates
 
 from nebrel.api.messages.carving import CarvedSection, CarvingShown
 from nebrel.api.messages.previews import MapHead, SolidHead
@@ -77,6 +78,7 @@ def carved_section(
     bit: Bit,
     thickness: float,
     ends: tuple[tuple[float, float], tuple[float, float]],
+    sunk: bool,
 ) -> CarvedSection:
     """The stock at a step of the work, and how low the tip of a bit may go, along a line.
 
@@ -86,6 +88,7 @@ def carved_section(
         bit: whose offset surface is wanted.
         thickness: of the piece, mm.
         ends: of the line, mm of the piece.
+        sunk: whether what was asked is told too.
     """
     start, end = np.array(ends[0]), np.array(ends[1])
     length = float(np.hypot(*(end - start)))
@@ -96,11 +99,16 @@ def carved_section(
     tops = kept.tops[min(max(step, 0), len(kept.tops) - 1)]
     asked = np.where(np.isnan(kept.asked), -np.inf, kept.asked).astype(np.float64)
     tips = lowest_tips_at(asked, block_maxima(asked), facts["cell"], bit.profile, cells)
-    spots = np.rint(cells).astype(np.int64)
-    inside = ((spots >= 0) & (spots < np.array(tops.shape[::-1]))).all(axis=1)
-    spots = np.clip(spots, 0, np.array(tops.shape[::-1]) - 1)
-    cut = np.where(inside, tops[spots[:, 1], spots[:, 0]], np.nan)
-    return CarvedSection(cut=_points(along, cut + thickness), offset=_points(along, tips + thickness))
+    return CarvedSection(
+        cut=_points(along, _between(tops, cells) + thickness),
+        offset=_points(along, tips + thickness),
+        asked=_points(along, _between(kept.asked, cells) + thickness) if sunk else None,
+    )
+
+
+def _between(values: NDArray[np.float32], cells: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Values at places between cells, float64 (N,); NaN beside the grid."""
+    return map_coordinates(values.astype(np.float64), cells[:, ::-1].T, order=1, mode="constant", cval=np.nan)
 
 
 def _points(along: NDArray[np.float64], up: NDArray[np.float64]) -> list[tuple[float, float | None]]:

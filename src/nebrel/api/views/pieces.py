@@ -19,7 +19,9 @@ def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
         body=piece.words,
         maker=piece.document.machine_name,
         size_mm=piece.evaluator.size_mm,
+        created=state.created,
         changed=state.changed,
+        tags=state.tags,
     )
 
 

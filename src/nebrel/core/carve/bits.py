@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadValueError
 from nebrel.core.jit import compiled
 
-BitKind = Literal["flat", "ball", "v", "taper"]
+BitKind = Literal["flat", "ball", "v", "taper", "drill"]
 SMALLEST, LARGEST = 0.01, 200.0
 
 
@@ -51,10 +51,10 @@ class Bit:
     """A bit with how it is run. Lengths in mm, speeds in mm a minute.
 
     Attributes:
-        kind: its shape: flat end, ball, V with a point, or a ball on a taper.
+        kind: its shape: flat end, ball, V with a point, a ball on a taper, or a drill, which goes only straight down.
         diameter: at its widest.
         tip_radius: of the ball of a taper.
-        angle_deg: between both sides of a V; of a taper, between its side and its axis.
+        angle_deg: between both sides of a V or of the point of a drill; of a taper, between its side and its axis.
         flute: how far up it cuts.
         shank: diameter above its flutes.
         feed, plunge: along, and straight down.
@@ -86,6 +86,8 @@ class Bit:
         self._within("step down", self.step_down, SMALLEST, LARGEST, "mm")
         if self.kind == "v":
             self._within("angle", self.angle_deg, 5, 170, "degrees")
+        if self.kind == "drill":
+            self._within("angle of the point", self.angle_deg, 60, 179, "degrees")
         if self.kind == "taper":
             self._within("angle", self.angle_deg, 0.5, 60, "degrees")
             self._within("tip radius", self.tip_radius, SMALLEST / 2, self.diameter / 2, "mm")
@@ -130,7 +132,7 @@ class Bit:
             return Profile(self.radius, self.radius, 0.0, 0.0, 0.0, 0.0)
         if self.kind == "ball":
             return Profile(self.radius, 0.0, self.radius, self.radius, self.radius, 0.0)
-        if self.kind == "v":
+        if self.kind in {"v", "drill"}:
             return Profile(self.radius, 0.0, 0.0, 0.0, 0.0, 1.0 / math.tan(math.radians(self.angle_deg / 2)))
         side = math.radians(self.angle_deg)
         round_to = min(self.tip_radius * math.cos(side), self.radius)

@@ -14,6 +14,7 @@ from nebrel.core.carve.program import Pass, Way
 from nebrel.core.carve.standing import CLEAR, Standing
 from nebrel.core.errors import BadValueError
 from nebrel.core.region.coverage import region_of_coverage
+from nebrel.core.region.curves import Curve, Figure, Layer
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.units import in_range
 
@@ -69,6 +70,21 @@ def cut_out(asked: Asked, bit: Bit, how: CutOut, standing: Standing) -> Pass:
         path = _spiralled(ring, how, bit)
         ways.append(Way(path, max(standing.above(path[0], bit.radius), CLEAR)))
     return Pass("cut-out", bit, tuple(ways))
+
+
+def cut_out_figure(outline: shapely.MultiPolygon, zero: tuple[float, float, float]) -> Figure:
+    """The outline of a piece that is cut out, as a drawing whose origin is the zero point of the programs.
+
+    Args:
+        outline: mm.
+        zero: the zero point, mm of the piece.
+    """
+    curves = []
+    for number, part in enumerate(outline.geoms):
+        for ring in (part.exterior, *part.interiors):
+            spots = np.asarray(ring.coords)[:-1, :2] - np.array(zero[:2])
+            curves.append(Curve(np.repeat(spots[:, np.newaxis], 3, axis=1), part=number))
+    return Figure((Layer("cut-out", tuple(curves)),))
 
 
 def outline_of(asked: Asked) -> shapely.MultiPolygon:

@@ -2,24 +2,29 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypeVar
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import LinearNDInterpolator
 
 from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Bit, widened
 from nebrel.core.carve.entries import eased
 from nebrel.core.carve.lines import Line, lines_between, raster_over, scallop_distance, zig_zag
-from nebrel.core.carve.paths import Tips, follow, step_of
+from nebrel.core.carve.paths import Tips, densified, follow, step_of
 from nebrel.core.carve.program import Pass, Way
 from nebrel.core.carve.rings import distances_from_edge
 from nebrel.core.carve.standing import Standing
 from nebrel.core.units import in_range
 
 FLAT_STEPOVER = 0.1
-RING_PX, RING_SHARE = 0.2, 0.7
+RING_PX, RING_SHARE, RING_STEP = 0.2, 0.85, 0.15
+MAP_PITCH = 0.1
+AnyNumber = TypeVar("AnyNumber", bound=np.generic)
 Direction = float | Literal["crossed", "contour"]
+Steep = Literal["lines", "contours"]
 HOLLOW, HALVINGS, LINK = 1.0, 3, 4.0
 CLOSEST = 0.15
 WIDEN = 2e-4
@@ -33,11 +38,13 @@ class Finishing:
         scallop: height of the ridges between lines, mm.
         tolerance: by how much a path may pass over the surface so that it needs fewer points, mm.
         direction: degrees of the lines, or `crossed` for two rasters, or `contour` for rings.
+        steep: whether steep places get lines that lie closer, or ways along their contours.
     """
 
     scallop: float = 0.01
     tolerance: float = 0.0075
     direction: Direction = 0.0
+    steep: Steep = "contours"
 
     def __post_init__(self) -> None:
         in_range(self.scallop, "The scallop", 0.0005, 1)
@@ -116,7 +123,34 @@ def rings(bit: Bit, how: Finishing, over: Field) -> list[Line]:
             if len(ring) > 3:
                 plan = approximate_polygon(ring, RING_PX)[:, ::-1] * asked.pitch
                 found.append(plan + np.array([asked.left, asked.low]))
-    return in_turn(found)
+    return in_turn(found + _lines_in_hollows(bit, how, over, found))
+
+
+def _lines_in_hollows(bit: Bit, how: Finishing, over: Field, rings: list[Line]) -> list[Line]:
+    """Lines where the offset surface lies deeper between rings than straight from one to the next."""
+    if bit.tip <= 0 or not rings:
+        return []
+    step = max(1, round(MAP_PITCH / over.asked.pitch))
+    coarse = over.asked.every(step)
+    places = np.concatenate([densified(ring, RING_STEP) for ring in rings])
+    surface = LinearNDInterpolator(places, tips_of(over.asked, bit)(places))
+    rows, columns = np.indices(coarse.heights.shape)
+    x, y = coarse.left + columns * coarse.pitch, coarse.low + rows * coarse.pitch
+    hollow = surface(np.stack([x, y], axis=-1)) - coarse.tips(bit.profile) > HOLLOW * how.scallop
+    hollow &= over.within[::step, ::step][: hollow.shape[0], : hollow.shape[1]]
+    near = cv2.dilate(hollow.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
+    field = Field(over.asked, spread_over(near, step, over.within.shape), over.slopes)
+    return raster(bit, how, field, 0.0, islands=True)
+
+
+def spread_over(values: NDArray[AnyNumber], step: int, shape: tuple[int, ...]) -> NDArray[AnyNumber]:
+    """Values of every so many samples, for all samples."""
+    if step == 1:
+        return values
+    rows, columns = shape
+    at_row = np.minimum((np.arange(rows) + step // 2) // step, values.shape[-2] - 1)
+    at_column = np.minimum((np.arange(columns) + step // 2) // step, values.shape[-1] - 1)
+    return values[..., at_row[:, np.newaxis], at_column]
 
 
 def led_along(

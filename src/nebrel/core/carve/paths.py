@@ -61,6 +61,7 @@ def follow(
     tolerance: float,
     flat: bool = False,
     told: Callable[[float], None] = lambda _: None,
+    jumps: bool = True,
 ) -> list[Path]:
     """Lay lines on the offset surface.
 
@@ -74,6 +75,7 @@ def follow(
         tolerance: mm by which a path may pass over the surface, so that it needs fewer points; never under it.
         flat: whether the bit's end is flat, so that the surface is nothing but small jumps.
         told: told the share that is done.
+        jumps: whether the surface may jump between two places; else one look at their middle tells how it bends.
 
     Returns:
         float64 (M, 3) mm each.
@@ -87,7 +89,7 @@ def follow(
         told(0.7 * first / len(places))
     if flat:
         heights = _held(heights, line)
-    places, line, along, heights, corner = _halved(places, line, along, heights, corner, tips, flat)
+    places, line, along, heights, corner = _halved(places, line, along, heights, corner, tips, flat, jumps)
     kept, raised = reduce_ways(line, along, heights, corner, tolerance)
     path = np.column_stack([places[kept], raised[kept] + LIFT])
     ends = np.flatnonzero(np.diff(line[kept])) + 1
@@ -132,6 +134,7 @@ def _halved(
     corner: NDArray[np.bool_],
     tips: Tips,
     flat: bool,
+    jumps: bool,
 ) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64], NDArray[np.float64], NDArray[np.bool_]]:
     # A gap: both ends, where it begins in the order of all points, and what part of that gap it is.
     first = np.flatnonzero(line[1:] == line[:-1])
@@ -146,7 +149,7 @@ def _halved(
         middle = (start + end) / 2
         between = tips(middle)
         off = between - (low + high) / 2
-        steep = np.abs(high - low) > (SAG if flat else np.linalg.norm(end - start, axis=1))
+        steep = jumps & (np.abs(high - low) > (SAG if flat else np.linalg.norm(end - start, axis=1)))
         # A bend each way may hide from one look at the middle.
         bad = (off > SAG) | (steep & (flat | (off < -SAG) | (halving < ALWAYS) | (np.abs(high - low) > STEEP_STEP)))
         if not bad.any():

@@ -4,7 +4,6 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import partial
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,17 +12,28 @@ from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Bit
 from nebrel.core.carve.cut_out import CutOut, cut_out
 from nebrel.core.carve.entries import DEEPEST_SHARE
-from nebrel.core.carve.finish import Field, Finishing, led_along, raster, rings, slopes_of
+from nebrel.core.carve.finish import (
+    MAP_PITCH,
+    AnyNumber,
+    Field,
+    Finishing,
+    led_along,
+    line_distance,
+    raster,
+    rings,
+    slopes_of,
+    spread_over,
+)
 from nebrel.core.carve.program import Pass
 from nebrel.core.carve.rest import rest_islands, sinking
 from nebrel.core.carve.rough import Roughing, around, rough
+from nebrel.core.carve.run_out import SHARES, RunOut
 from nebrel.core.carve.standing import Standing
+from nebrel.core.carve.steep import STEEP, along_contours, steep_places
+from nebrel.core.errors import BadValueError
 from nebrel.core.units import in_range
 
-MAP_PITCH = 0.1
 LAYER_TOLERANCE, REST_TOLERANCE_SHARE = 0.1, 0.3
-BEYOND = 0.3
-AnyNumber = TypeVar("AnyNumber", bound=np.generic)
 Progress = Callable[[str, float], None]
 
 
@@ -48,6 +58,9 @@ class Job:
 
     def __post_init__(self) -> None:
         in_range(self.rest_over, "What finer bits may leave", 0.001, 5)
+        for bit in (*self.bits, self.rough_bit):
+            if bit is not None and bit.kind == "drill":
+                raise BadValueError(f"The {bit.name} bit bores round holes of outlines; it cannot carve a surface.")
 
     @property
     def widest(self) -> float:
@@ -71,36 +84,43 @@ class _Planner:
 
     def passes(self) -> tuple[Pass, ...]:
         job = self._job
-        passes: list[Pass | None] = [self._rough()]
-        left: NDArray[np.float64] | None = None
-        for number, bit in enumerate(job.bits):
+        self._progress("Finding what bits reach", 0.0)
+        left = self._coarse.left_by(job.bits[0].profile)
+        run_out = RunOut(self._coarse, left)
+        passes = [self._rough(run_out.most), *self._finish(job.bits[0], left, run_out)]
+        for number, bit in enumerate(job.bits[1:], start=1):
             self._progress("Finding what bits reach", number / len(job.bits))
-            could = self._coarse.left_by(bit.profile)
-            if left is None:
-                passes += self._finish(bit, could)
-                left = could
-            else:
-                passes += self._rest(bit, left)
-                left = np.minimum(left, could)
+            passes += self._rest(bit, left)
+            left = np.minimum(left, self._coarse.left_by(bit.profile))
         if job.cut_out is not None:
             self._progress("Cutting out", 0.0)
             passes.append(cut_out(self._asked, job.rough_bit or job.bits[0], job.cut_out, self._standing))
         self._progress("Planning", 1.0)
         return tuple(one for one in passes if one is not None)
 
-    def _rough(self) -> Pass | None:
+    def _rough(self, run_out: float) -> Pass | None:
         job = self._job
         if job.rough_bit is None:
             return None
         widest = max(bit.radius for bit in job.bits)
-        beyond = max(0.0, widest - job.rough_bit.radius) + BEYOND * widest + 2 * self._asked.pitch
+        beyond = max(0.0, widest - job.rough_bit.radius) + run_out * widest + 2 * self._asked.pitch
         told = partial(self._progress, "Roughing")
         return rough(self._asked, job.rough_bit, job.roughing, beyond, self._standing, told)
 
-    def _finish(self, bit: Bit, could: NDArray[np.float64]) -> list[Pass | None]:
+    def _finish(self, bit: Bit, could: NDArray[np.float64], run_out: RunOut) -> list[Pass | None]:
         asked, how = self._asked, self._job.finishing
-        within = around(asked.there, BEYOND * bit.radius / asked.pitch + 1)
-        over = Field(asked, within, self._slopes(bit, could))
+        within = around(asked.there, SHARES[0] * bit.radius / asked.pitch + 1) | self._spread(run_out.places(bit.tip))
+        slopes = self._slopes(bit, could)
+        steep = np.zeros_like(self._coarse.there)
+        if how.steep == "contours" and bit.tip > 0 and slopes is not None:
+            steep = steep_places(self._coarse.tips(bit.profile), self._coarse.there, self._coarse.pitch, bit)
+            apart = line_distance(bit, how.scallop) / self._coarse.pitch
+            all_steep = self._spread(steep)
+            within &= around(~all_steep, apart * self._step) | ~asked.there
+            # Lines that still pass over them need lie no closer than for the least steep of them.
+            less = np.where(all_steep, np.minimum(1.0, STEEP / np.maximum(np.hypot(*slopes), 1e-9)), 1.0)
+            slopes = slopes * less
+        over = Field(asked, within, slopes)
         directions = (0.0, 90.0) if how.direction == "crossed" else (how.direction,)
         made: list[Pass | None] = []
         for number, direction in enumerate(directions):
@@ -112,6 +132,8 @@ class _Planner:
                 lines = raster(bit, how, over, direction, told=told)
             told = partial(self._progress, "Finishing")
             made.append(led_along(asked, bit, lines, self._standing, "finish", how.tolerance, told=told))
+        told = partial(self._progress, "Going round steep places")
+        made.append(along_contours(asked, self._coarse, bit, how, steep, self._standing, told))
         return made
 
     def _rest(self, bit: Bit, left: NDArray[np.float64]) -> list[Pass | None]:
@@ -152,19 +174,9 @@ class _Planner:
         return None if bit.tip <= 0 else self._spread(slopes_of(could, self._coarse.pitch))
 
     def _spread(self, values: NDArray[AnyNumber]) -> NDArray[AnyNumber]:
-        return _spread(values, self._step, self._asked.heights.shape)
+        return spread_over(values, self._step, self._asked.heights.shape)
 
 
 def _at_nearest(values: NDArray[np.float64], on: Asked, places: NDArray[np.float64]) -> NDArray[np.float64]:
     spots = np.clip(np.rint(on.samples(places)).astype(np.int64), 0, [values.shape[1] - 1, values.shape[0] - 1])
     return np.asarray(values[spots[:, 1], spots[:, 0]])
-
-
-def _spread(values: NDArray[AnyNumber], step: int, shape: tuple[int, ...]) -> NDArray[AnyNumber]:
-    """Values of every so many samples, for all samples."""
-    if step == 1:
-        return values
-    rows, columns = shape
-    at_row = np.minimum((np.arange(rows) + step // 2) // step, values.shape[-2] - 1)
-    at_column = np.minimum((np.arange(columns) + step // 2) // step, values.shape[-1] - 1)
-    return values[..., at_row[:, np.newaxis], at_column]

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.carve.arcs import HALF_TURN, MOST_TURN, Arc, arcs_in
 from nebrel.core.carve.bits import Bit
 
 MM_PER_INCH = 25.4
@@ -24,6 +25,7 @@ class Post:
         decimals_mm, decimals_in: digits after the point.
         numbered: whether lines begin with N.
         remarks: whether remarks are written.
+        arcs: `none` for straight ways only, `centre` for circles by their middle (I, J), `radius` by R.
     """
 
     name: str = "plain"
@@ -33,6 +35,7 @@ class Post:
     decimals_in: int = 6
     numbered: bool = False
     remarks: bool = True
+    arcs: Literal["none", "centre", "radius"] = "centre"
 
 
 POSTS = (
@@ -40,6 +43,7 @@ POSTS = (
     Post(name="tool-changer", bit_change="m6"),
     Post(name="pause", bit_change="pause"),
     Post(name="crlf", line_end="crlf", numbered=True),
+    Post(name="straight", arcs="none"),
 )
 
 
@@ -155,11 +159,40 @@ class _Writer:
         falls = -steps[:, 2] / np.maximum(lengths, 1e-12)
         feeds = np.where(falls > STEEP_FALL, np.minimum(bit.feed, bit.plunge / np.maximum(falls, STEEP_FALL)), bit.feed)
         texts = self._numbers(way.path)
-        told = [f"{math.floor(feed * self._scale * 10) / 10:.1f}" for feed in feeds]
-        plunge = f"{math.floor(bit.plunge * self._scale * 10) / 10:.1f}"
-        self._cut(texts[0], plunge)
-        for text, feed in zip(texts[1:], told, strict=True):
-            self._cut(text, feed)
+        self._cut(texts[0], self._feed_text(bit.plunge))
+        at = 0
+        for arc in self._arcs(way.path):
+            for text, feed in zip(texts[at + 1 : arc.first + 1], feeds[at : arc.first].tolist(), strict=True):
+                self._cut(text, self._feed_text(feed))
+            self._turn(arc, way.path, texts[arc.last], self._feed_text(float(feeds[arc.first : arc.last].min())))
+            at = arc.last
+        for text, feed in zip(texts[at + 1 :], feeds[at:].tolist(), strict=True):
+            self._cut(text, self._feed_text(feed))
+
+    def _feed_text(self, feed: float) -> str:
+        return f"{math.floor(feed * self._scale * 10) / 10:.1f}"
+
+    def _arcs(self, path: NDArray[np.float64]) -> list[Arc]:
+        if self._post.arcs == "none":
+            return []
+        # Told by its radius, a circle that turns half round or more would be unsure.
+        return arcs_in(path, most_turn=HALF_TURN if self._post.arcs == "radius" else MOST_TURN)
+
+    def _turn(self, arc: Arc, path: NDArray[np.float64], place: tuple[str, str, str], feed: str) -> None:
+        words = [f"X{place[0]}", f"Y{place[1]}"]
+        if place[2] != self._at[2]:
+            words.append(f"Z{place[2]}")
+        x, y = (path[arc.first, :2] - np.array([arc.x, arc.y])).tolist()
+        digits = self._decimals
+        if self._post.arcs == "radius":
+            words.append(f"R{math.hypot(x, y) * self._scale:.{digits}f}")
+        else:
+            words += [f"I{-x * self._scale:.{digits}f}", f"J{-y * self._scale:.{digits}f}"]
+        if feed != self._feed:
+            words.append(f"F{feed}")
+            self._feed = feed
+        self._say("G2" if arc.clockwise else "G3", words)
+        self._at = list(place)
 
     def _numbers(self, path: NDArray[np.float64]) -> list[tuple[str, str, str]]:
         places = (path + np.array(self._setting.zero)) * self._scale

@@ -1,17 +1,24 @@
 """Between our meshes and manifold3d's solids, and what a boolean's result needs before it is a good file."""
 
+from collections.abc import Sequence
+
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.slivers import without_slivers
+from nebrel.core.mesh.slivers import faces_without_slivers, without_slivers
 from nebrel.core.region.rings import rings_of
 
 MOST_ATTEMPTS = 5
 THIN_GRAINS = 8
+# Faces as many rings about new points are looked at with them.
+RINGS = 2
+HASH_PRIMES = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
 
 
 def solid_of(mesh: TriMesh) -> manifold3d.Manifold:
@@ -32,7 +39,7 @@ def upright(region: MultiPolygon, low: float, high: float) -> manifold3d.Manifol
     return manifold3d.Manifold.extrude(outline, high - low).translate((0, 0, low))
 
 
-def cleanup(solid: manifold3d.Manifold, slack: float) -> TriMesh:
+def cleanup(solid: manifold3d.Manifold, slack: float, inputs: Sequence[TriMesh] = ()) -> TriMesh:
     """The solid as a mesh without slivers, closed, no face crossing another.
 
     A boolean's result is closed but holds slivers thinner than a float32 can tell apart. Coordinates are rounded to
@@ -42,12 +49,46 @@ def cleanup(solid: manifold3d.Manifold, slack: float) -> TriMesh:
     Args:
         solid: not empty.
         slack: mm that merging may move points at the most.
+        inputs: sound meshes that it was made of; then only what is new about the cuts is looked at, where that does.
     """
     single = solid.as_original()
     grain = float(np.spacing(np.float32(max(abs(bound) for bound in single.bounding_box()))))
+    if inputs:
+        cleaned = _clean_about_cuts(mesh_of(single), inputs, grain)
+        if cleaned is not None:
+            return cleaned
     for attempt in range(MOST_ATTEMPTS):
         merging = min(slack, THIN_GRAINS * grain * 4 ** (attempt - 1)) if attempt else 0.0
         result = without_slivers(mesh_of(single.simplify(merging) if merging else single), THIN_GRAINS * grain)
         if face_heights(result).min() > grain / 4 and len(crossing_pairs(result, 1)) == 0:
             break
     return result
+
+
+def _clean_about_cuts(mesh: TriMesh, inputs: Sequence[TriMesh], grain: float) -> TriMesh | None:
+    """The mesh without slivers about the points that no input has; None where some are left there, or faces cross."""
+    points, faces = mesh.vertices, mesh.faces.astype(np.int64)
+    known, own = np.sort(np.concatenate([_hashed(each.vertices) for each in inputs])), _hashed(points)
+    new = known[np.minimum(np.searchsorted(known, own), len(known) - 1)] != own
+    near = new[faces].any(axis=1)
+    if not near.any():
+        return mesh
+    for _ in range(RINGS):
+        reached = np.zeros(len(points), dtype=bool)
+        reached[faces[near]] = True
+        near = reached[faces].any(axis=1)
+    fixed = np.zeros(len(points), dtype=bool)
+    fixed[faces[~near]] = True
+    patch = faces_without_slivers(points, faces[near], THIN_GRAINS * grain, fixed)
+    if len(patch):
+        alone = drop_unused(mesh, patch)[0]
+        if face_heights(alone).min() <= grain / 4 or len(crossing_pairs(alone, 1)):
+            return None
+    return drop_unused(mesh, np.concatenate([faces[~near], patch]))[0]
+
+
+def _hashed(points: NDArray[np.float64]) -> NDArray[np.uint64]:
+    """A number for every point, alike for points that are alike once rounded to float32."""
+    bits = (points.astype(np.float32) + np.float32(0)).view(np.uint32).astype(np.uint64)
+    mixed: NDArray[np.uint64] = (bits * HASH_PRIMES).sum(axis=1, dtype=np.uint64)
+    return mixed

@@ -2,7 +2,15 @@
 
 from nebrel.core.height.compress import compress_heights
 from nebrel.core.height.field import HeightField
-from nebrel.core.height.rule import Raise, curved_heights, cut_below, scale_by, straight_heights
+from nebrel.core.height.rule import (
+    Raise,
+    curved_heights,
+    cut_below,
+    level_heights,
+    one_tone,
+    scale_by,
+    straight_heights,
+)
 from nebrel.core.height.smooth import smooth
 from nebrel.core.height.steps import Terraces, found_steps, step_shares, terraces_of
 from nebrel.core.height.surface import add_draft, offset_inwards, round_edges, smooth_keeping
@@ -16,7 +24,9 @@ __all__ = [
     "curved_heights",
     "cut_below",
     "found_steps",
+    "level_heights",
     "offset_inwards",
+    "one_tone",
     "round_edges",
     "scale_by",
     "smooth",

@@ -12,6 +12,8 @@ from nebrel.core.height.field import HeightField
 from nebrel.core.picture import Picture
 from nebrel.core.picture.ops.tone import along_curve
 
+# Tones that are nearer to each other come from resampling one.
+ONE_TONE = 1e-4
 ROWS_AT_ONCE = 512
 CURVE_SAMPLES = 4097
 Raise = Literal["bright", "dark"]
@@ -83,6 +85,18 @@ def cut_below(picture: Picture, tone: float) -> Picture:
             f"Nothing of the picture is brighter than {tone:.0%}, so all of it would be cut away; cut at a darker tone."
         )
     return replace(picture, coverage=coverage)
+
+
+def one_tone(picture: Picture) -> float | None:
+    """The tone that all of a picture has; None where there are several, or nothing to be seen."""
+    tones = picture.tones[picture.coverage >= 0.5]
+    return float(tones[0]) if tones.size and float(np.ptp(tones)) < ONE_TONE else None
+
+
+def level_heights(picture: Picture, height: float, width: float) -> HeightField:
+    """One height, mm, everywhere; `width` is that of the picture, mm."""
+    heights = np.full_like(picture.tones, height)
+    return HeightField(heights, picture.coverage, width / (picture.shape[1] - 1))
 
 
 def _by_rows(

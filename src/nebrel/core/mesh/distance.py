@@ -85,18 +85,31 @@ def distances_to(
     mesh: TriMesh, points: NDArray[np.float64], progress: Callable[[float], None] = lambda _: None
 ) -> NDArray[np.float64]:
     """Distance from every point, (K, 3) mm, to the nearest place on the surface of `mesh`, float64 (K,) mm."""
+    return np.sqrt(_search(mesh, points, progress)[1])
+
+
+def nearest_faces(mesh: TriMesh, points: NDArray[np.float64]) -> NDArray[np.int64]:
+    """The face of `mesh` nearest to every point, (K, 3) mm; int64 (K,)."""
+    return _search(mesh, points, lambda _: None)[0]
+
+
+def _search(
+    mesh: TriMesh, points: NDArray[np.float64], progress: Callable[[float], None]
+) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """The nearest face to every point, and the squared distance to it."""
     tree = triangle_tree(mesh, with_normals=False)
-    found = np.empty(len(points), dtype=np.float64)
+    which = np.empty(len(points), dtype=np.int64)
+    away = np.empty(len(points), dtype=np.float64)
 
     def search(start: int) -> int:
-        part = np.ascontiguousarray(points[start : start + POINTS_AT_ONCE])
-        found[start : start + POINTS_AT_ONCE] = _nearest(part, tree)
+        rows = slice(start, start + POINTS_AT_ONCE)
+        which[rows], away[rows] = _nearest(np.ascontiguousarray(points[rows]), tree)
         return start
 
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
         for start in threads.map(search, range(0, len(points), POINTS_AT_ONCE)):
             progress(min(1.0, (start + POINTS_AT_ONCE) / len(points)))
-    return np.sqrt(found)
+    return tree.order[which], away
 
 
 def _samples_away(surface: TriMesh, sampled: TriMesh, progress: Callable[[float], None]) -> NDArray[np.float64]:
@@ -117,6 +130,7 @@ def _samples_away(surface: TriMesh, sampled: TriMesh, progress: Callable[[float]
 
 @compiled
 def _nearest(points, tree):
+    which = np.empty(len(points), dtype=np.int64)
     found = np.empty(len(points), dtype=np.float64)
     stack = empty_stack()
     last = 0
@@ -127,4 +141,5 @@ def _nearest(points, tree):
         at, found[k] = nearest_triangle(point, ANY_WAY, ANY_COSINE, first, tree, stack)
         if at >= 0:
             last = at
-    return found
+        which[k] = last
+    return which, found

@@ -1,6 +1,6 @@
 """The parts of a mesh that hang together."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,6 +86,23 @@ def together(parts: list[TriMesh]) -> TriMesh:
         np.vstack([part.vertices for part in parts]),
         np.vstack([part.faces + np.uint32(start) for part, start in zip(parts, starts, strict=True)]),
         np.vstack(colours) if len(colours) == len(parts) else None,
+    )
+
+
+def together_coloured(parts: list[TriMesh]) -> TriMesh:
+    """The same with the colours of corners; plain white where a part among coloured ones has none."""
+    whole = together([TriMesh(part.vertices, part.faces) for part in parts])
+    if all(part.corner_colours is None for part in parts):
+        return whole
+    white = np.uint8(255)
+    return replace(
+        whole,
+        corner_colours=np.vstack(
+            [
+                np.full((len(part.faces), 3, 4), white) if part.corner_colours is None else part.corner_colours
+                for part in parts
+            ]
+        ),
     )
 
 

@@ -24,25 +24,38 @@ def without_slivers(mesh: TriMesh, thin: float) -> TriMesh:
     No point moves by more than about `thin`. An edge is only collapsed or flipped where that keeps the mesh 2-manifold,
     so a few slivers may stay; `face_heights` tells.
     """
-    points, faces = mesh.vertices, mesh.faces.astype(np.int64)
+    fixed = np.zeros(len(mesh.vertices), dtype=bool)
+    return drop_unused(mesh, faces_without_slivers(mesh.vertices, mesh.faces.astype(np.int64), thin, fixed))[0]
+
+
+def faces_without_slivers(points: _Points, faces: _Faces, thin: float, fixed: NDArray[np.bool_]) -> _Faces:
+    """The same of a patch of a closed mesh, by its faces.
+
+    Args:
+        points: float64 (N, 3) mm.
+        faces: int64 (M, 3).
+        thin: mm.
+        fixed: bool (N,), points that other faces have too, so that they stay and no edge between two of them is made.
+    """
     for _ in range(MOST_PASSES):
         if not (_heights(points, faces) < thin).any():
             break
-        faces, collapsed = _collapse_short_edges(points, faces, thin)
-        flipped = _flip_caps(points, faces, np.flatnonzero(_heights(points, faces) < thin))
+        faces, collapsed = _collapse_short_edges(points, faces, thin, fixed)
+        flipped = _flip_caps(points, faces, np.flatnonzero(_heights(points, faces) < thin), fixed)
         if not collapsed and not flipped:
             break
-    return drop_unused(mesh, faces)[0]
+    return faces
 
 
 def _heights(points: _Points, faces: _Faces) -> _Points:
     return face_heights(TriMesh(points, faces.astype(np.uint32)))
 
 
-def _collapse_short_edges(points: _Points, faces: _Faces, thin: float) -> tuple[_Faces, bool]:
+def _collapse_short_edges(points: _Points, faces: _Faces, thin: float, fixed: NDArray[np.bool_]) -> tuple[_Faces, bool]:
     """Join the ends of edges shorter than `thin` where the ends share just the two vertices opposite to the edge."""
     starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
     short = (np.linalg.norm(points[starts] - points[ends], axis=1) < thin) & (starts < ends)
+    short &= ~fixed[starts] & ~fixed[ends]
     edges = np.column_stack([starts[short], ends[short]]).tolist()
     if not edges:
         return faces, False
@@ -85,7 +98,7 @@ def _neighbours(faces: _Faces, around: set[int]) -> set[int]:
     return {vertex for face in around for vertex in faces[face].tolist()}
 
 
-def _flip_caps(points: _Points, faces: _Faces, low: _Faces) -> bool:
+def _flip_caps(points: _Points, faces: _Faces, low: _Faces, fixed: NDArray[np.bool_]) -> bool:
     """Divide each low face and the neighbour behind its longest edge by their other diagonal; changes `faces`."""
     mate, _ = opposite_halfedges(faces, len(points))
     starts, ends = faces.ravel().tolist(), np.roll(faces, -1, axis=1).ravel().tolist()
@@ -101,7 +114,7 @@ def _flip_caps(points: _Points, faces: _Faces, low: _Faces) -> bool:
         a, c, b = (int(faces[face, (longest + i) % 3]) for i in range(3))
         d = int(faces[other, (other_edge + 2) % 3])
         flipped = np.array([[a, d, b], [d, c, b]])
-        if b == d or (b, d) in known or (d, b) in known:
+        if b == d or (fixed[b] and fixed[d]) or (b, d) in known or (d, b) in known:
             continue
         if _heights(points, flipped).min() <= _heights(points, faces[[face, other]]).min():
             continue

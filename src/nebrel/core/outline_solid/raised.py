@@ -13,16 +13,22 @@ from shapely.geometry import MultiPolygon
 from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.outline_solid.offset_extrusion import loft, prism
+from nebrel.core.outline_solid.offset_extrusion import inset, loft, prism
 from nebrel.core.region.grid import grid_for, on_grid, polygons_of
 from nebrel.core.region.mend import offset_region
 from nebrel.core.region.shapes import shape_region
 
 BaseKind = Literal["none", "rectangle", "ellipse", "outline"]
-EdgeKind = Literal["square", "bevel", "round"]
+EdgeKind = Literal["square", "bevel", "round", "roof", "dome", "cove"]
+# Edges that take the whole height, and go on inwards as far as the outline lets them.
+PROFILES = ("roof", "dome", "cove")
 ShellKind = Literal["none", "inside", "centred", "outside"]
 OVERLAP = 0.01
 ROUND_STEPS = 8
+# A quarter of an ellipse of 10 mm is followed within 0.005 mm.
+PROFILE_STEPS, DEEPEST_STEPS = 50, 24
+# What is left at the deepest place is so wide that it does not vanish on the grid.
+STILL_THERE_MM = 2e-3
 SETTLE_MM = 1e-4
 APART = 5.0
 _Profile = list[tuple[float, float]]
@@ -49,7 +55,8 @@ class RaisedBody:
 
     Attributes:
         base: the plate below.
-        edge, edge_size: of the upper rim of what is raised, and of the lower one too when `both`.
+        edge, edge_size: of the upper rim of what is raised, and of the lower one too when `both`. A roof rises evenly,
+            a dome and a cove as a quarter of an ellipse, from the foot to their full height `edge_size` from the edge.
         cut: cut the outlines out of the base in place of raising them.
         shell, shell_width: only a band along the edge.
         inlay: clearance all round between a plate with a pocket and its insert, or None; the pocket is as deep as the
@@ -118,6 +125,8 @@ def shaped_prism(region: MultiPolygon, height: float, body: RaisedBody) -> TriMe
     if body.edge == "square":
         return prism(over, 0.0, height)
     size = body.edge_size
+    if body.edge in PROFILES:
+        return loft(over, _profile(over, body.edge, size, height))
     sides = 2 if body.both else 1
     if size * sides >= height:
         raise BadValueError(f"An edge of {size:g} mm does not fit a height of {height:g} mm; a smaller one is needed.")
@@ -134,6 +143,35 @@ def edge_rise(edge: EdgeKind, size: float, height: float) -> _Profile:
         return [(0.0, height - size), (size, height)]
     turns = np.linspace(0, math.pi / 2, ROUND_STEPS + 1)
     return [(size * (1 - math.cos(turn)), height - size + size * math.sin(turn)) for turn in turns.tolist()]
+
+
+def _profile(region: MultiPolygon, edge: EdgeKind, reach: float, height: float) -> _Profile:
+    """(distance inwards, height) in mm all the way from the foot, as far in as something of the region is left."""
+    turns = np.linspace(0, math.pi / 2, PROFILE_STEPS + 1)
+    if edge == "roof":
+        whole = [(reach * step / PROFILE_STEPS, height * step / PROFILE_STEPS) for step in range(PROFILE_STEPS + 1)]
+    elif edge == "dome":
+        whole = [(reach * (1 - math.cos(turn)), height * math.sin(turn)) for turn in turns.tolist()]
+    else:
+        whole = [(reach * math.sin(turn), height * (1 - math.cos(turn))) for turn in turns.tolist()]
+    deepest = _deepest(region, reach)
+    kept = [(away, rise) for away, rise in whole if away < deepest]
+    if len(kept) < len(whole):
+        # Up to where the last of it vanishes, so that no ridge is cut off lower than it need be.
+        (away, rise), (beyond, above) = kept[-1], whole[len(kept)]
+        kept.append((deepest, rise + (above - rise) * (deepest - away) / (beyond - away)))
+    return kept
+
+
+def _deepest(region: MultiPolygon, most: float) -> float:
+    """How far inwards something of a region is left, up to `most` mm; by halving."""
+    if not inset(region, most).is_empty:
+        return most + 1e-9
+    low, high = 0.0, most
+    for _ in range(DEEPEST_STEPS):
+        middle = (low + high) / 2
+        low, high = (low, middle) if inset(region, middle).is_empty else (middle, high)
+    return max(low - STILL_THERE_MM, low / 2)
 
 
 def _standing(standing: list[tuple[MultiPolygon, float]], body: RaisedBody, foot: float) -> manifold3d.Manifold:

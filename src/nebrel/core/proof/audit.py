@@ -7,6 +7,7 @@ from typing import Literal
 from nebrel.core.picture import Picture
 from nebrel.core.picture import audit as measures
 from nebrel.core.picture.ink import rarer_ink
+from nebrel.core.picture.light_and_paint import dark_inside_bright
 from nebrel.core.picture.ops.purify import count_specks
 from nebrel.core.picture.ops.soften import noise_level
 from nebrel.core.proof.finding import Finding, Fix
@@ -50,12 +51,34 @@ def audit_picture(
     picture: Picture, ground: Ground, progress: Callable[[float], None] = lambda _: None
 ) -> tuple[Finding, ...]:
     """Findings about the prepared picture, in the order in which they are best mended."""
-    looks = (_noise, _blocks, _background, _nearly, _find_clipping, _levels, _specks, _strokes, _pixels)
+    looks = (brightness, _noise, _blocks, _background, _nearly, _find_clipping, _levels, _specks, _strokes, _pixels)
     found: list[Finding] = []
     for done, look in enumerate(looks, start=1):
         found.extend(look(picture, ground))
         progress(done / len(looks))
     return tuple(found)
+
+
+def brightness(picture: Picture, ground: Ground) -> list[Finding]:
+    """Whether tones follow light and paint instead of form; colours count where the picture has any."""
+    dark = dark_inside_bright(picture)
+    if dark is None:
+        return []
+    deep = dark.depth * ground.relief
+    what = "sink in" if ground.tall == "bright" else "stand out"
+    return [
+        Finding(
+            "caution",
+            f"Brightness is not height: {dark.share:.0%} of the picture is narrow dark places amid brighter ones, such "
+            f"as hair, eyes or shadows; they {what} by up to {deep:.2f} mm.",
+            "Tones of a photograph follow light and paint, not form. A lithophane shows it as it is, a held-back "
+            "relief keeps its detail shallow, and a figure gets its depth from the outline.",
+            "brightness-not-height",
+            value=round(dark.share * 100, 1),
+            unit="%",
+            fix=Fix("choose", {}, "See what else it can be"),
+        )
+    ]
 
 
 def _noise(picture: Picture, ground: Ground) -> list[Finding]:
@@ -251,7 +274,7 @@ def _strokes(picture: Picture, ground: Ground) -> list[Finding]:
         found.append(
             Finding(
                 "caution",
-                f"The thinnest {what} is {width:.2f} mm wide; your maker draws lines of {ground.line:g} mm.",
+                f"The thinnest {what} is {width:.2f} mm wide; your maker draws lines of {ground.line:.3g} mm.",
                 "Thinner strokes come out broken or not at all."
                 if by > 0
                 else "Narrower gaps close up, and what they part grows together.",
@@ -285,7 +308,7 @@ def _pixels(picture: Picture, ground: Ground) -> list[Finding]:
         return [
             Finding(
                 "note",
-                f"One pixel is {pitch:.3f} mm; your maker draws lines of {ground.line:g} mm. "
+                f"One pixel is {pitch:.3f} mm; your maker draws lines of {ground.line:.3g} mm. "
                 f"The picture may shrink to {columns:,} pixels across unseen.",
                 "Detail that fine will not be seen; a smaller picture works faster, a larger piece shows more.",
                 "oversampled",

@@ -9,9 +9,11 @@ from numpy.typing import NDArray
 from nebrel.core.carve.asked import Asked, asked_of
 from nebrel.core.carve.bits import Bit
 from nebrel.core.carve.board import Board, Machine, refuse_unfit
+from nebrel.core.carve.cut_out import cut_out_figure, outline_of
 from nebrel.core.carve.plan import Job, plan
 from nebrel.core.carve.program import Pass, Post, Program, Setting, one_a_bit, program_of
 from nebrel.core.height import HeightField
+from nebrel.core.region.curves import Figure
 from nebrel.core.router.cutter import Cutter
 from nebrel.core.router.run import Fault, Ran, Travel, run_program
 from nebrel.core.router.sweep import Stock, fresh_stock
@@ -21,6 +23,7 @@ CHECK_PITCH = 0.1
 MOST_CELLS = 6_000_000
 ALLOWANCE_SLACK = 2e-3
 GOUGE_MOST = 2e-3
+MAY_LEAVE = 0.05
 SAG, COARSEST = 1e-3, 0.1
 # Passes that do not make the surface.
 WALLS = ("rough", "cut-out")
@@ -30,7 +33,11 @@ Seen = Callable[[NDArray[np.float64], float], None]
 
 @dataclass(frozen=True)
 class PassReport:
-    """What one pass did, as the simulated machine saw it."""
+    """What one pass did, as the simulated machine saw it.
+
+    `left_share` is the share of the surface where more than what finer bits may leave still stood when it was done,
+    looked at every few moves.
+    """
 
     kind: str
     bit: str
@@ -38,6 +45,7 @@ class PassReport:
     length_m: float
     minutes: float
     lifts: int
+    left_share: float
 
 
 @dataclass(frozen=True)
@@ -55,6 +63,7 @@ class Carved:
         faults: all that must not be.
         whole: whether one program does all bits.
         planned: the passes as they were planned.
+        cut_out: the outline along which it is cut out, its origin the zero point of the programs; or None.
     """
 
     programs: tuple[Program, ...]
@@ -67,6 +76,7 @@ class Carved:
     faults: tuple[Fault, ...]
     whole: bool = False
     planned: tuple[Pass, ...] = ()
+    cut_out: Figure | None = None
 
     @property
     def left(self) -> NDArray[np.float64]:
@@ -116,6 +126,7 @@ def prove(
     allowance: float = 0.0,
     progress: Progress = lambda *_: None,
     seen: Seen = lambda *_: None,
+    may_leave: float = MAY_LEAVE,
 ) -> Carved:
     """Write the programs of passes, run them as text, and measure what is left.
 
@@ -129,6 +140,7 @@ def prove(
         allowance: mm that roughing must leave.
         progress: told what is done and the share of it.
         seen: shown the stock every few moves, with the minutes gone by.
+        may_leave: what counts as left over when a pass is done, mm.
     """
     zero = board.zero_point(asked.size)
     setting = Setting(machine.unit, (-zero[0], -zero[1], -zero[2]), machine.safe, title)
@@ -150,8 +162,15 @@ def prove(
         def told(part: float, number: int = number) -> None:
             progress("Running it on the simulated router", (number + part) / len(groups))
 
-        def look(minutes: float, before: float = sum(done.minutes for done in ran)) -> None:
+        looks: list[tuple[float, float]] = []
+
+        def look(
+            minutes: float,
+            before: float = sum(done.minutes for done in ran),
+            looks: list[tuple[float, float]] = looks,
+        ) -> None:
             seen(shifted.tops + zero[2], before + minutes)
+            looks.append((minutes, _share_over(shifted.tops + zero[2], wanted, may_leave)))
 
         one = run_program(
             program.text,
@@ -167,7 +186,7 @@ def prove(
         names.append(name)
         ran.append(one)
         faults += one.faults
-        reports += _reports(group, program, one)
+        reports += _reports(group, program, one, looks)
         faults += _allowance_faults(group, program, one, allowance)
     left = shifted._replace(
         tops=shifted.tops + zero[2], patches=shifted.patches + zero[2], left=stock.left, low=stock.low
@@ -223,8 +242,17 @@ def _travel(board: Board, machine: Machine, piece: tuple[float, float]) -> Trave
     )
 
 
-def _reports(group: tuple[Pass, ...], program: Program, ran: Ran) -> list[PassReport]:
+def _share_over(tops: NDArray[np.float64], wanted: NDArray[np.float64], more: float) -> float:
+    """The share of the piece where more than that stands over what is asked, on every other cell each way."""
+    over = (tops - wanted)[::2, ::2]
+    known = np.isfinite(over)
+    return float((over[known] > more).mean()) if known.any() else 0.0
+
+
+def _reports(group: tuple[Pass, ...], program: Program, ran: Ran, looks: list[tuple[float, float]]) -> list[PassReport]:
     lengths = np.linalg.norm(np.diff(ran.moves.places, axis=0), axis=1)
+    gone = np.cumsum(ran.seconds) / 60
+    looked = np.array([minutes for minutes, _ in looks])
     reports = []
     for one, moves in zip(group, _moves_of(program, ran), strict=True):
         cuts = moves & ~ran.moves.rapid
@@ -236,6 +264,7 @@ def _reports(group: tuple[Pass, ...], program: Program, ran: Ran) -> list[PassRe
                 round(float(lengths[cuts].sum()) / 1000, 3),
                 round(float(ran.seconds[moves].sum()) / 60, 3),
                 int(ran.lifted[moves].sum()),
+                round(looks[int(np.argmin(np.abs(looked - gone[moves].max(initial=0.0))))][1], 5),
             )
         )
     return reports
@@ -300,7 +329,11 @@ def carve(
     refuse_unfit(thickness, asked, board, machine, bits, 1.5 * job.widest)
     passes = plan(asked, job, progress)
     head = head_of(title, asked, thickness, board, machine)
-    return prove(asked, passes, board, machine, post, head, job.roughing.allowance, progress, seen)
+    allowance = job.roughing.allowance
+    carved = prove(asked, passes, board, machine, post, head, allowance, progress, seen, job.rest_over)
+    if job.cut_out is None:
+        return carved
+    return replace(carved, cut_out=cut_out_figure(outline_of(asked), board.zero_point(asked.size)))
 
 
 def head_of(title: str, asked: Asked, thickness: float, board: Board, machine: Machine) -> tuple[str, ...]:

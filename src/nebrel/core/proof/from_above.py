@@ -1,6 +1,7 @@
 """A mesh seen from above, as heights over a grid."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
 from nebrel.core.jit import compiled
@@ -27,6 +28,28 @@ def heights_from_above(mesh: TriMesh, longest_px: int) -> HeightField:
     raise_on_grid(places, mesh.faces, heights)
     there = heights >= 0
     return HeightField(np.where(there, heights, np.float32(0)), there.astype(np.float32), pitch)
+
+
+def heights_over(mesh: TriMesh, box: tuple[float, float, float, float], longest_px: int) -> NDArray[np.float64]:
+    """The highest place of a mesh over every sample of a grid on a box.
+
+    Args:
+        mesh: anywhere, mm.
+        box: left, low, right and high of what is looked at, mm.
+        longest_px: samples on its longer side, at least 2.
+
+    Returns:
+        float64 (H, W) mm, the top row first; minus infinity where there is nothing.
+    """
+    left, low, right, high = box
+    width, depth = max(right - left, 1e-6), max(high - low, 1e-6)
+    pitch = max(width, depth) / (longest_px - 1)
+    rows, columns = max(2, round(depth / pitch) + 1), max(2, round(width / pitch) + 1)
+    heights = np.full((rows, columns), -np.inf)
+    places = (mesh.vertices - (left, low, 0.0)) / (width / (columns - 1), depth / (rows - 1), 1.0)
+    places[:, 1] = rows - 1 - places[:, 1]
+    raise_on_grid(places, mesh.faces, heights)
+    return heights
 
 
 @compiled

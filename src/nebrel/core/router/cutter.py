@@ -29,10 +29,10 @@ class Shape(NamedTuple):
 
 @dataclass(frozen=True)
 class Cutter:
-    """A bit in the spindle; lengths in mm. Angles as they are stamped on bits: of a V between its sides, of a taper
-    from its axis to its side."""
+    """A bit in the spindle; lengths in mm. Angles as they are stamped on bits: of a V and of
+    the point of a drill between its sides, of a taper from its axis to its side."""
 
-    kind: Literal["flat", "ball", "v", "taper"]
+    kind: Literal["flat", "ball", "v", "taper", "drill"]
     diameter: float
     tip_radius: float = 0.0
     angle_deg: float = 0.0
@@ -48,7 +48,7 @@ class Cutter:
             return Shape(half, True, 0.0, 0.0, 0.0, 0.0)
         if self.kind == "ball":
             return Shape(half, False, self.diameter / 2, self.diameter / 2, self.diameter / 2, 0.0)
-        if self.kind == "v":
+        if self.kind in {"v", "drill"}:
             opening = math.radians(self.angle_deg) / 2
             return Shape(half, False, 0.0, 0.0, 0.0, math.cos(opening) / math.sin(opening))
         lean = math.radians(self.angle_deg)

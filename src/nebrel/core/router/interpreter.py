@@ -3,6 +3,7 @@
 import math
 import re
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,6 +78,63 @@ class _Machine:
     codes: set[str] = field(default_factory=set)
     places: list[tuple[float, float, float]] = field(default_factory=list)
     facts: list[tuple[bool, float, int, bool, int]] = field(default_factory=list)
+
+
+class Step(NamedTuple):
+    """What a line of a program asks for: a straight move, a wait, or a pause in which a bit is put in.
+
+    Attributes:
+        place: where the tip goes, mm; where it is, for waits and pauses.
+        rapid: as fast as the machine can.
+        feed: mm a minute; 0 for rapids.
+        wait: seconds.
+        pause: whether somebody has to go on.
+    """
+
+    place: tuple[float, float, float]
+    rapid: bool = False
+    feed: float = 0.0
+    wait: float = 0.0
+    pause: bool = False
+
+
+class LineReader:
+    """Reads a program line by line, as a controller does that gets it over a wire."""
+
+    def __init__(self, start: tuple[float, float, float]) -> None:
+        self._machine = _Machine(list(start))
+
+    @property
+    def ended(self) -> bool:
+        """Whether the program has said that it ends."""
+        return self._machine.ended
+
+    @property
+    def spinning(self) -> bool:
+        """Whether the spindle was told to turn."""
+        return self._machine.spinning
+
+    def read(self, line: str, number: int) -> list[Step]:
+        """What a line asks for, in its order.
+
+        Raises:
+            BadProgramError: the machine does not know it.
+        """
+        machine = self._machine
+        words = _words(line, number)
+        if not words or machine.ended:
+            return []
+        changes, dwell = machine.changes, machine.dwell
+        machine.places.clear()
+        machine.facts.clear()
+        _run(machine, words, number)
+        at = (machine.at[0], machine.at[1], machine.at[2])
+        steps = [Step(at, pause=True)] if machine.changes > changes else []
+        if machine.dwell > dwell:
+            steps.append(Step(at, wait=machine.dwell - dwell))
+        return steps + [
+            Step(place, fact[0], fact[1]) for place, fact in zip(machine.places, machine.facts, strict=True)
+        ]
 
 
 def read_program(text: str, start: tuple[float, float, float]) -> Moves:

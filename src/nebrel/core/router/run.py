@@ -13,6 +13,8 @@ from nebrel.core.router.sweep import Cuts, Stock, cut
 from nebrel.core.router.timing import Drive, seconds_of
 
 TOUCH = 1e-3
+# Numbers of programs are rounded: an inch to 6 digits is off by 0.025 µm, to 3 digits by 0.025 mm.
+ROUNDED = 0.03
 STEEP = 5.67
 PLUNGE_SHARE = 1 / 3
 CHUNK, LOOKS = 4000, 24
@@ -31,7 +33,7 @@ class Fault:
     """Something that must not happen.
 
     Attributes:
-        kind: rapid, plunge, spindle, shank, limits or end.
+        kind: rapid, plunge, sideways, spindle, shank, limits or end.
         line: of the program, from 1; 0 where it is the whole.
         what: one sentence.
     """
@@ -121,7 +123,10 @@ def run_program(
         seen(float(gone[last]))
     cuts = Cuts(*(np.concatenate([part[i] for part in parts]) for i in range(len(Cuts._fields))))
     faults = [*_rapids(moves, cuts), *_stopped(moves, cuts), *_shank(moves, cuts)]
-    plunges = _plunges(moves, cuts, np.array([PLUNGE_SHARE * cutter.diameter for cutter in cutters])[moves.change])
+    drills = np.array([cutter.kind == "drill" for cutter in cutters])
+    wide = np.array([cutter.diameter for cutter in cutters])
+    plunges = _plunges(moves, cuts, np.where(drills, np.inf, PLUNGE_SHARE * wide)[moves.change])
+    faults += _sideways(moves, cuts, drills[moves.change])
     faults += [Fault("plunge", line, f"Line {line}: straight down through {deep:.2f} mm.") for line, deep in plunges]
     if travel is not None:
         faults += _limits(moves, travel)
@@ -166,9 +171,16 @@ def _shank(moves: Moves, cuts: Cuts) -> list[Fault]:
     return [Fault("shank", line, f"Line {line}: the shank touches, {cuts.shank[worst]:.2f} mm of wall beside it.")]
 
 
+def _sideways(moves: Moves, cuts: Cuts, drilling: NDArray[np.bool_]) -> list[Fault]:
+    over = np.hypot(*np.diff(moves.places[:, :2], axis=0).T)
+    lines = np.unique(moves.line[drilling & (over > TOUCH) & (cuts.deepest > TOUCH)])
+    what = "a drill cuts sideways; it goes straight down only."
+    return [Fault("sideways", int(line), f"Line {line}: {what}") for line in lines[:1]]
+
+
 def _limits(moves: Moves, travel: Travel) -> list[Fault]:
     ends = moves.places[1:]
-    out = (ends < np.array(travel.low) - 1e-6) | (ends > np.array(travel.high) + 1e-6)
+    out = (ends < np.array(travel.low) - ROUNDED) | (ends > np.array(travel.high) + ROUNDED)
     lines = np.unique(moves.line[out.any(axis=1)])
     return [Fault("limits", int(line), f"Line {line}: farther than the machine can go.") for line in lines[:1]]
 

@@ -54,20 +54,35 @@ def _seconds(
     return trapezoids(lengths, ways, speeds, acceleration, deviation)
 
 
+def corner_between(cosine: float, slower: float, drive: Drive) -> float:
+    """How fast a machine passes a corner, mm/s.
+
+    Args:
+        cosine: of the angle between the way back and the way on.
+        slower: the slower of both speeds, mm/s.
+        drive: how the machine moves.
+    """
+    return float(corner_speed(cosine, slower, drive.acceleration, drive.corner_deviation))
+
+
+@compiled
+def corner_speed(cosine, slower, acceleration, deviation):
+    """How fast a corner is passed, mm/s; `cosine` of the angle between the way back and the way on."""
+    if cosine > 0.999999:
+        return 0.0
+    if cosine < -0.999999:
+        return slower
+    half_sine = np.sqrt(0.5 * (1 - cosine))
+    return min(slower, np.sqrt(acceleration * deviation * half_sine / (1 - half_sine)))
+
+
 @compiled
 def trapezoids(lengths, ways, speeds, acceleration, deviation):
     count = len(lengths)
     entry = np.zeros(count + 1)
     for i in range(1, count):
         cosine = -(ways[i - 1, 0] * ways[i, 0] + ways[i - 1, 1] * ways[i, 1] + ways[i - 1, 2] * ways[i, 2])
-        slower = min(speeds[i - 1], speeds[i])
-        if cosine > 0.999999:
-            entry[i] = 0.0
-        elif cosine < -0.999999:
-            entry[i] = slower
-        else:
-            half_sine = np.sqrt(0.5 * (1 - cosine))
-            entry[i] = min(slower, np.sqrt(acceleration * deviation * half_sine / (1 - half_sine)))
+        entry[i] = corner_speed(cosine, min(speeds[i - 1], speeds[i]), acceleration, deviation)
     for i in range(count - 1, 0, -1):
         entry[i] = min(entry[i], np.sqrt(entry[i + 1] ** 2 + 2 * acceleration * lengths[i]))
     out = np.empty(count)

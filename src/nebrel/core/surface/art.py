@@ -21,7 +21,7 @@ from nebrel.core.region.rings import rings_of
 from nebrel.core.surface.parameterize.chart import Chart
 from nebrel.core.surface.subdivide.carving import Field, Laid, Overlap
 
-Profile = Literal["square", "bevel", "fade"]
+Profile = Literal["square", "bevel", "fade", "dome", "cove"]
 Side = Literal["around", "left", "right", "top", "bottom"]
 STEPS_ACROSS_EDGE = 24
 MOST_SAMPLES = 4_000_000
@@ -36,7 +36,8 @@ class Edge:
     """How a decoration ends.
 
     Attributes:
-        profile: `square` with an upright wall, `bevel` with a straight slope, `fade` with a soft one.
+        profile: `square` with an upright wall, `bevel` with a straight slope, `fade` with a soft one, `dome` and `cove`
+            as a quarter of an ellipse, bulging or hollow.
         width: mm of the slope.
         side: the side that fades out, or all around.
     """
@@ -191,6 +192,10 @@ def _share(art: Art, shape: tuple[int, int], pitch: float, edge: Edge) -> NDArra
     share = np.clip(away / max(edge.width, 1e-9), 0, 1)
     if edge.profile == "fade":
         share = share * share * (3 - 2 * share)
+    elif edge.profile == "dome":
+        share = np.sqrt(1 - (1 - share) ** 2)
+    elif edge.profile == "cove":
+        share = 1 - np.sqrt(1 - share**2)
     return share.astype(np.float32)
 
 

@@ -8,6 +8,7 @@ from pydantic import Field
 from nebrel.piece.ops import PictureOp
 from nebrel.piece.parts.carving import CarvingPart
 from nebrel.piece.parts.maker import Delivery, PrinterMaker
+from nebrel.piece.parts.paint import PaintPart
 from nebrel.piece.parts.part import Part
 from nebrel.piece.parts.pictured import PictureSource
 from nebrel.piece.parts.simplification import Lightness
@@ -22,6 +23,12 @@ class Document(Part):
     maker: PrinterMaker = PrinterMaker()
     carving: CarvingPart = CarvingPart()
     delivery: Delivery = Delivery()
+    paint: PaintPart = PaintPart()
+
+    @property
+    def width_at(self) -> tuple[str, ...] | None:
+        """Where its width stands in it; None where it has none of its own."""
+        return None
 
     @property
     def machine_name(self) -> str:

@@ -220,6 +220,10 @@ class HasSkin(Ability, Protocol):
         """The mesh as it comes into a step, or None where there is no such step."""
         ...
 
+    def carried(self, after: Any) -> Any:
+        """A document as an edit left it, with what is laid on the mesh where the edit has taken the mesh."""
+        ...
+
     def first_place(self) -> tuple[Size, Size]:
         """A place that is seen at once, and which way is up there."""
         ...

@@ -1,9 +1,11 @@
 """From the recipes of decorations to what the core lays on a skin."""
 
 from collections.abc import Callable
+from typing import TypeVar
 
 import numpy as np
 
+from nebrel.core.mesh.affine import Affine
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.core.region.curves import figure_region
 from nebrel.core.region.read import read_drawing
@@ -11,12 +13,14 @@ from nebrel.core.surface import decorate as core
 from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.colour import Looks
 from nebrel.core.surface.pick import Pick
+from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.parts.decoration import DecorationPart
 
 ReadPicture = Callable[[str, str], Picture]
 ReadSource = Callable[[str], bytes]
 FINEST_CHORD_MM = 0.004
 CHORD_SHARE = 1e-4
+AnyWorked = TypeVar("AnyWorked", bound=WorkedDocument)
 
 
 def art_for(decoration: DecorationPart, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0) -> Art:
@@ -75,3 +79,30 @@ def _looks(decoration: DecorationPart, read_picture: ReadPicture, longest_px: in
     picture = shrink_to(picture, longest_px) if longest_px else picture
     colours = picture.rgb if picture.rgb is not None else np.repeat(picture.tones[..., np.newaxis], 3, axis=2)
     return Looks(picture=colours)
+
+
+def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
+    """A document whose decorations and strokes are where a map of the mesh takes them, and sized with it."""
+    scale = there.scale
+    decorations = []
+    for each in document.decorations:
+        changes: dict[str, object] = {
+            "at": there.place(each.at),
+            "up": there.direction(each.up),
+            "along": None if each.along is None else there.direction(each.along),
+            "width_mm": each.width_mm * scale,
+            "copies": each.copies.model_copy(
+                update={"across_mm": each.copies.across_mm * scale, "up_mm": each.copies.up_mm * scale}
+            ),
+            "mirror": each.mirror != there.mirrors,
+            "turn_deg": -each.turn_deg if there.mirrors else each.turn_deg,
+            "pick": each.pick.model_copy(update={"places": tuple(there.place(spot) for spot in each.pick.places)}),
+        }
+        decorations.append(each.model_copy(update=changes))
+    strokes = [
+        each.model_copy(
+            update={"places": tuple(there.place(spot) for spot in each.places), "radius_mm": each.radius_mm * scale}
+        )
+        for each in document.strokes
+    ]
+    return document.model_copy(update={"decorations": tuple(decorations), "strokes": tuple(strokes)})

@@ -2,7 +2,7 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from dataclasses import astuple
+from dataclasses import astuple, replace
 from typing import Generic, TypeVar
 
 import numpy as np
@@ -84,6 +84,10 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
         """What colours of the finished solid are called where that counts, `#rrggbb` to a name."""
         return {}
 
+    def objects(self) -> list[tuple[str, TriMesh]]:
+        """Name and mesh of the objects that it is delivered as; empty where it is one solid."""
+        return []
+
     def texture(self, progress: Progress = quiet) -> Texture | None:
         """The texture that the finished solid is delivered with, or None where its triangles carry all there is."""
         return None
@@ -137,8 +141,20 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
 
     def shaded(self, longest_px: int = FULL) -> ShadedMesh:
         """The solid prepared for looking at."""
-        key = step_key("shaded", LOOKS_VERSION, None, self.solid_key(longest_px))
-        return self._cache.get(key, lambda: shade(self.mesh(longest_px)))
+        key = step_key("shaded", LOOKS_VERSION, self.paint_key, self.solid_key(longest_px))
+        return self._cache.get(key, lambda: shade(self.painted(self.mesh(longest_px))))
+
+    def painted(self, mesh: TriMesh) -> TriMesh:
+        """The solid in the piece's colours; what has colours of its own keeps them."""
+        rgba = self.document.paint.rgba
+        if rgba is None or mesh.colours is not None or mesh.corner_colours is not None:
+            return mesh
+        return replace(mesh, corner_colours=np.tile(np.array(rgba, dtype=np.uint8), (len(mesh.faces), 3, 1)))
+
+    @property
+    def paint_key(self) -> object:
+        """What `painted` depends on besides the solid; None where nothing is painted."""
+        return self.document.paint.colour if self.document.paint.on else None
 
     def shown(self, longest_px: int = FULL) -> ShownSolid:
         """The solid as a page draws it."""
@@ -177,7 +193,8 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
     def thumbnail(self) -> bytes:
         """A rendered PNG of the piece."""
         view = self.shelf_view()
-        key = step_key("thumbnail", LOOKS_VERSION, (*THUMBNAIL_PX, astuple(view)), self.solid_key(PREVIEW_PX))
+        told = (*THUMBNAIL_PX, astuple(view))
+        key = step_key("thumbnail", LOOKS_VERSION, [told, self.paint_key], self.solid_key(PREVIEW_PX))
 
         def paint() -> bytes:
             return png_of(render(self.shaded(PREVIEW_PX), *THUMBNAIL_PX, view))

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.affine import affine_between
 from nebrel.core.mesh.collapse import collapse_in_halves
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.proof import Finding
@@ -19,7 +20,7 @@ from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.evaluation.abilities import HasSkin, StepResult
 from nebrel.piece.evaluation.cache import step_key
-from nebrel.piece.evaluation.decorating import art_for, lay_out
+from nebrel.piece.evaluation.decorating import art_for, carried_along, lay_out
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import ShownSolid, Size, three
@@ -61,7 +62,23 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
         if step_id not in ids:
             return None
         before = self.document.model_copy(update={"steps": self.document.steps[: ids.index(step_id)]})
-        return type(self)(before, self._sources).worked(self.looked_px, progress)[-1].mesh
+        return self.with_document(before).worked(self.looked_px, progress)[-1].mesh
+
+    def carried(self, after: AnyWorked) -> AnyWorked:
+        """A document as an edit left it, with what is laid on the mesh where the edit has taken the mesh."""
+        own = self.document
+        same = own.decorations == after.decorations and own.strokes == after.strokes
+        if own.steps == after.steps or not same or not (own.decorations or own.strokes):
+            return after
+        now = self.with_document(after)
+        if now.unworked_key(self.looked_px) != self.unworked_key(self.looked_px):
+            return after
+        there = affine_between(self.worked(self.looked_px)[-1].mesh, now.worked(self.looked_px)[-1].mesh)
+        return after if there is None else carried_along(after, there)
+
+    def with_document(self, document: AnyWorked) -> "SkinnedEvaluator[AnyWorked]":
+        """The same evaluator over another document."""
+        return type(self)(document, self._sources)
 
     def with_motif(self, motif: dict[str, object], at: tuple[float, float], width_mm: float) -> dict[str, object]:
         place, up = self.first_place()

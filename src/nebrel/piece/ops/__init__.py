@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Union
 from pydantic import ConfigDict, Discriminator, Field, Tag
 
 from nebrel.piece.ops.base import Group, Op, PictureView, Supplies, source_view
-from nebrel.piece.ops.compose import Lettering, PictureLayer, ShapeLayer
+from nebrel.piece.ops.compose import DrawnShape, Lettering, PictureLayer, ShapeLayer
 from nebrel.piece.ops.cutout import CutOut
 from nebrel.piece.ops.purify import Reduce, Snap, Specks, Strokes, Threshold
 from nebrel.piece.ops.reframe import BorderOp, Crop, Flip, Resample, SheetOp, Turn
@@ -40,7 +40,7 @@ KNOWN: tuple[type[Op], ...] = (
     KeepEdges, Median, Denoise, Gaussian, Deblock, Deband,
     Paint, Erase, Fill, Clone, Heal,
     CutOut,
-    ShapeLayer, Lettering, PictureLayer,
+    ShapeLayer, DrawnShape, Lettering, PictureLayer,
     Tile,
 )  # fmt: skip
 OP_OF: dict[str, type[Op]] = {op.model_fields["kind"].default: op for op in KNOWN}

@@ -17,7 +17,7 @@ from nebrel.piece.parts.part import Part
 Matrix = NDArray[np.float64]
 Progress = Callable[[float], None]
 Group = Literal["frame", "tone", "purify", "soften", "retouch", "cut out", "compose", "tile"]
-Tool = Literal["box", "corners", "brush", "marks", "spot", "place"]
+Tool = Literal["box", "corners", "brush", "marks", "spot", "place", "points"]
 Shape = tuple[int, int]
 Spot = tuple[float, float]
 
@@ -103,6 +103,11 @@ class Op(Part):
     def mm_per_px_after(self, shape: Shape, mm_per_px: float) -> float:
         """Distance between samples after this op; only resampling differs."""
         return mm_per_px
+
+    @property
+    def is_general(self) -> bool:
+        """Whether it does the same to another picture: nothing of it was put at places of this one by hand."""
+        return self.tool in (None, "place")
 
     @classmethod
     def measured_in_mm(cls) -> bool:

@@ -4,12 +4,13 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
 from nebrel.core.picture.ops import compose
 from nebrel.piece.ops.base import Group, Op, PictureView, Spot, Supplies, Tool
 from nebrel.piece.ops.cutout import MaskFile
-from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, tone
+from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, switch, tone
 
 BLENDS = {
     "replace": "Covers",
@@ -95,6 +96,38 @@ class Lettering(LayerOp):
         return self.lay(view, layer, rows / columns)
 
 
+class DrawnShape(Op):
+    """A polygon or a smooth curve through points that a hand set."""
+
+    group: ClassVar[Group] = "compose"
+    tool: ClassVar[Tool | None] = "points"
+    title: ClassVar[str] = "Drawn shape"
+    hint: ClassVar[str] = "Click on the Plan to set points; drag them, and press Delete on one to take it away."
+    kind: Literal["drawn-shape"] = "drawn-shape"
+    points: tuple[Spot, ...] = made_by_hand("Points", (), max_length=500)
+    smooth: bool = switch("Smooth curve through the points", False, label="Smooth")
+    drawn: Literal["area", "line"] = choice("Drawn as", "area", {"area": "Area", "line": "Line"})
+    line_mm: float = length("Line width", 2.0, 0.05, 500, slider=(0.2, 20), step=0.1, shown={"drawn": ["line"]})
+    closed: bool = switch("Closed line", False, label="Closed", shown={"drawn": ["line"]})
+    tone: float = tone("Tone", 1.0)
+    blend: Blend = choice("How it is laid on", "replace", BLENDS)
+
+    @property
+    def is_area(self) -> bool:
+        """Whether it is filled."""
+        return self.drawn == "area"
+
+    def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
+        """Antialiased; too few points draw nothing yet."""
+        if len(self.points) < (3 if self.is_area else 2):
+            return view
+        spots = np.array([view.place(point) for point in self.points])
+        run = compose.curve_through(spots, self.smooth, self.is_area or self.closed)
+        line = None if self.is_area else view.px(self.line_mm)
+        layer = compose.run_layer(view.picture.shape, run, line, self.is_area or self.closed, self.tone)
+        return view.with_picture(compose.blend_over(view.picture, layer, self.blend))
+
+
 class PictureLayer(LayerOp):
     """Another picture."""
 
@@ -102,6 +135,11 @@ class PictureLayer(LayerOp):
     hint: ClassVar[str] = "Lay another picture file over this one."
     kind: Literal["picture"] = "picture"
     file: MaskFile | None = made_by_hand("File", None)
+
+    @property
+    def is_general(self) -> bool:
+        """Not: its file is this piece's."""
+        return False
 
     def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Its see-through parts stay open."""

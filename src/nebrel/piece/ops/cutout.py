@@ -56,6 +56,11 @@ class CutOut(Op):
     fill_holes: bool = switch("Fill holes", False)
     largest: int = measure("Keep the largest parts (0: all)", 0, 0, 1000, slider=(0, 10), step=1)
 
+    @property
+    def is_general(self) -> bool:
+        """All but marks and masks of this picture."""
+        return self.by not in ("marks", "mask")
+
     def apply(self, view: PictureView, supplies: Supplies) -> PictureView:
         """Coverage goes down, tones stay."""
         if self.by == "mask" and self.mask is None:

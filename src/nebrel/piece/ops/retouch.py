@@ -1,11 +1,12 @@
 """Retouch: brush, fill, clone and heal. Strokes are vectors in the source's coordinates."""
 
+import math
 from typing import ClassVar, Literal
 
 from nebrel.core.picture.ops import retouch
 from nebrel.core.picture.picture import Tones
 from nebrel.piece.ops.base import Group, Op, PictureView, Spot, Stroke, Supplies, Tool
-from nebrel.piece.parts.fields import made_by_hand, share, switch, tone
+from nebrel.piece.parts.fields import angle, made_by_hand, share, switch, tone, whole
 
 MOST_STROKES = 2000
 
@@ -21,10 +22,15 @@ class BrushOp(RetouchOp):
 
     tool: ClassVar[Tool | None] = "brush"
     strokes: tuple[Stroke, ...] = made_by_hand("Strokes", (), max_length=MOST_STROKES)
+    axes: int = whole("Mirror axes", 0, 0, 8, slider=(0, 8))
+    axis_deg: float = angle("First axis leans by", 0.0, -90, 90, slider=(-90, 90))
 
     def mask(self, view: PictureView) -> Tones:
-        """Where the strokes lie."""
-        return retouch.stroke_mask(view.picture.shape, [stroke.on_view(view) for stroke in self.strokes])
+        """Where the strokes lie, with their images about axes through the middle of the source."""
+        middle, lean = view.place((0.5, 0.5)), math.radians(self.axis_deg)
+        drawn = [stroke.on_view(view) for stroke in self.strokes]
+        images = [image for stroke in drawn for image in retouch.mirrored(stroke, middle, self.axes, lean)]
+        return retouch.stroke_mask(view.picture.shape, images)
 
     @classmethod
     def measured_in_mm(cls) -> bool:

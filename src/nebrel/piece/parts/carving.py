@@ -11,6 +11,8 @@ from nebrel.core.carve.finish import Direction, Finishing, line_distance
 from nebrel.core.carve.plan import Job
 from nebrel.core.carve.program import Post
 from nebrel.core.carve.rough import Roughing
+from nebrel.core.carve.sunk.outline import Walls
+from nebrel.core.carve.sunk.sinking import Sinking
 from nebrel.core.errors import BadValueError
 from nebrel.piece.parts.fields import angle, choice, length, measure, switch, whole
 from nebrel.piece.parts.part import Part
@@ -23,12 +25,12 @@ class BitPart(Part):
 
     name: str = Field("6 mm ball", min_length=1, max_length=80, title="Name")
     role: Literal["rough", "finish"] = choice("It", "finish", {"rough": "roughs", "finish": "finishes"})
-    kind: Literal["flat", "ball", "v", "taper"] = choice(
-        "Shape", "ball", {"flat": "Flat end", "ball": "Ball", "v": "V", "taper": "Tapered ball"}
+    kind: Literal["flat", "ball", "v", "taper", "drill"] = choice(
+        "Shape", "ball", {"flat": "Flat end", "ball": "Ball", "v": "V", "taper": "Tapered ball", "drill": "Drill"}
     )
     diameter_mm: float = length("Diameter", 6.0, 0.05, 100)
     tip_radius_mm: float = length("Tip radius", 0.5, 0.02, 50, shown={"kind": ["taper"]})
-    angle_deg: float = angle("Angle", 60, 0.5, 170, shown={"kind": ["v", "taper"]})
+    angle_deg: float = angle("Angle", 60, 0.5, 170, shown={"kind": ["v", "taper", "drill"]})
     flute_mm: float = length("Flute length", 22, 0.5, 200)
     shank_mm: float = length("Shank", 6, 0.5, 100)
     step_down_mm: float = length("Deepest layer", 3, 0.05, 100)
@@ -42,7 +44,7 @@ class BitPart(Part):
             self.kind,
             self.diameter_mm,
             self.tip_radius_mm if self.kind == "taper" else 0.0,
-            self.angle_deg if self.kind in {"v", "taper"} else 0.0,
+            self.angle_deg if self.kind in {"v", "taper", "drill"} else 0.0,
             self.flute_mm,
             self.shank_mm,
             self.feed_mm_min,
@@ -111,10 +113,31 @@ class PassesPart(Part):
         "Finishing in", "lines", {"lines": "lines", "crossed": "crossed lines", "contour": "rings"}
     )
     direction_deg: float = angle("Direction", 0, 0, 180, shown={"direction": ["lines"]})
+    steep: Literal["contours", "lines"] = choice(
+        "Steep places", "contours", {"contours": "contours", "lines": "lines"}, label="Steep places in"
+    )
     pattern: Literal["rings", "rows"] = choice("Roughing in", "rings", {"rings": "rings", "rows": "rows"})
     allowance_mm: float = length("Allowance", 0.5, 0, 10, label="Roughing leaves")
     rest_mm: float = length("Finer bits from", 0.05, 0.002, 5, step=0.01, label="Finer bits where more is left than")
     tolerance_mm: float = length("Path tolerance", 0.0075, 0.001, 0.5, step=0.001)
+
+
+class SunkPart(Part):
+    """How outlines are carved: standing up as the solid that they make, or sunk into the face of the stock."""
+
+    heading: ClassVar[str] = "Outlines"
+
+    way: Literal["raised", "v", "straight"] = choice(
+        "Outlines are",
+        "raised",
+        {"raised": "raised", "v": "V-carved", "straight": "pockets"},
+        hints={
+            "raised": "The solid is carved as it stands, seen from above.",
+            "v": "A V bit goes along their middles, as deep as both walls let it; flat bits clear what is deeper.",
+            "straight": "Flat bits clear them down to their depth; drills bore round ones of their own width.",
+        },
+    )
+    depth_mm: float = length("Deepest", 4.0, 0.05, 200, step=0.5, shown={"way": ["v", "straight"]})
 
 
 class CutOutPart(Part):
@@ -134,25 +157,30 @@ class PostPart(Part):
 
     heading: ClassVar[str] = "Programs"
 
+    name: str = Field("plain", min_length=1, max_length=80, title="Name")
     line_end: Literal["lf", "crlf"] = choice("Lines end with", "lf", {"lf": "LF", "crlf": "CR LF"})
     bit_change: Literal["file", "m6", "pause"] = choice(
-        "Bits change", "file", {"file": "one file a bit", "m6": "M6", "pause": "M0"}
+        "Bits change", "file", {"file": "files", "m6": "M6", "pause": "M0"}
     )
     decimals_mm: int = whole("Digits in mm", 4, 2, 6)
     decimals_in: int = whole("Digits in inches", 6, 3, 7)
     numbered: bool = switch("Numbered lines", False)
     remarks: bool = switch("Remarks", True)
+    arcs: Literal["none", "centre", "radius"] = choice(
+        "Circles", "centre", {"centre": "I J", "radius": "R", "none": "none"}, label="Circles told by"
+    )
 
     def to_core(self) -> Post:
         """The same for the core."""
         return Post(
-            "own",
+            self.name,
             self.line_end,
             self.bit_change,
             decimals_mm=self.decimals_mm,
             decimals_in=self.decimals_in,
             numbered=self.numbered,
             remarks=self.remarks,
+            arcs=self.arcs,
         )
 
 
@@ -169,22 +197,23 @@ class CarvingPart(Part):
     stock: StockPart = StockPart()
     bits: tuple[BitPart, ...] = Field((FLAT, BitPart()), max_length=8, title="Bits")
     passes: PassesPart = PassesPart()
+    outlines: SunkPart = SunkPart()
     cut_out: CutOutPart = CutOutPart()
     post: PostPart = PostPart()
 
     @property
     def finest_mm(self) -> float | None:
         """How close together the lines of the finest bit lie, where the piece is for a router: finer detail is lost."""
-        apart = [line_distance(bit.to_core(), self.passes.scallop_mm) for bit in self.bits if bit.role == "finish"]
+        apart = [line_distance(bit.to_core(), self.passes.scallop_mm) for bit in self.finishing]
         return min(apart) if self.on and apart else None
 
-    def to_core(self, thickness_mm: float = 0.0) -> Job:
-        """The job for the core, for a piece of that thickness.
+    def to_core(self, thickness_mm: float | None = None) -> Job:
+        """The job for the core, for a piece of that thickness; without a cut-out where that is not known.
 
         Raises:
             BadValueError: there is no bit that finishes, or one that cannot be.
         """
-        finishing = [bit.to_core() for bit in self.bits if bit.role == "finish"]
+        finishing = [bit.to_core() for bit in self.finishing]
         if not finishing:
             raise BadValueError("No bit finishes; take one from the rack that does.")
         rough = next((bit.to_core() for bit in self.bits if bit.role == "rough"), None)
@@ -194,10 +223,25 @@ class CarvingPart(Part):
             tuple(finishing),
             rough,
             Roughing(passes.allowance_mm, passes.pattern),
-            Finishing(passes.scallop_mm, passes.tolerance_mm, direction),
+            Finishing(passes.scallop_mm, passes.tolerance_mm, direction, passes.steep),
             passes.rest_mm,
-            self._cut_out(thickness_mm),
+            None if thickness_mm is None else self._cut_out(thickness_mm),
         )
+
+    def to_sinking(self) -> Sinking:
+        """How outlines are sunk, for the core.
+
+        Raises:
+            BadValueError: a bit that is needed is missing, or one that cannot do it is there.
+        """
+        walls: Walls = "v" if self.outlines.way == "v" else "straight"
+        bits = tuple(bit.to_core() for bit in self.bits)
+        return Sinking(walls, self.outlines.depth_mm, bits, self.passes.rest_mm, self.passes.tolerance_mm)
+
+    @property
+    def finishing(self) -> list[BitPart]:
+        """The bits that finish a surface, in their order."""
+        return [bit for bit in self.bits if bit.role == "finish" and bit.kind != "drill"]
 
     def _cut_out(self, thickness_mm: float) -> CutOut | None:
         part = self.cut_out

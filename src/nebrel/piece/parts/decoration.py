@@ -28,11 +28,17 @@ class DecorationArt(Part):
 class DecorationEdge(Part):
     """How it ends."""
 
-    profile: Literal["square", "bevel", "fade"] = choice(
-        "Edge", "square", {"square": "Square", "bevel": "Bevelled", "fade": "Faded"}
+    profile: Literal["square", "bevel", "fade", "dome", "cove"] = choice(
+        "Edge", "square", {"square": "Square", "bevel": "Bevelled", "fade": "Faded", "dome": "Dome", "cove": "Cove"}
     )
     width_mm: float = length(
-        "Width of the edge", 1.0, 0.01, 1000, slider=(0.25, 20), step=0.25, shown={"profile": ["bevel", "fade"]}
+        "Width of the edge",
+        1.0,
+        0.01,
+        1000,
+        slider=(0.25, 20),
+        step=0.25,
+        shown={"profile": ["bevel", "fade", "dome", "cove"]},
     )
     side: Literal["around", "left", "right", "top", "bottom"] = choice(
         "Side that fades",
@@ -44,7 +50,7 @@ class DecorationEdge(Part):
             "top": "Towards the top",
             "bottom": "Towards the bottom",
         },
-        shown={"profile": ["bevel", "fade"]},
+        shown={"profile": ["bevel", "fade", "dome", "cove"]},
     )
 
 

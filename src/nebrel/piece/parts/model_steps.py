@@ -4,16 +4,31 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
 from nebrel.core.csg.halve import halve
 from nebrel.core.csg.merge import without_crossings
+from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import colour_like
+from nebrel.core.mesh.formats import MM_PER
+from nebrel.core.mesh.pose import (
+    Matrix,
+    angle_of,
+    flat_sides,
+    mirrored,
+    scaled,
+    sized,
+    stand_up,
+    turn_about,
+    turn_onto,
+    turned,
+)
 from nebrel.core.mesh.remesh import remesh
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import only_shells, shells_of
-from nebrel.piece.parts.fields import choice, length, switch, whole
+from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, share, switch, whole
 from nebrel.piece.parts.part import Part
 
 Progress = Callable[[float], None]
@@ -116,4 +131,100 @@ class CutStep(_Step):
         return Worked(part, f"{len(part.faces):,} triangles on that side")
 
 
-ModelStep = Annotated[RepairStep | KeepPartsStep | RemeshStep | CutStep, Field(discriminator="kind")]
+class TurnStep(_Step):
+    """Turn it: stand it up, lay it on a flat side, or by typed angles. It stays where it stood, on its ground."""
+
+    heading: ClassVar[str] = "How it lies"
+    hint: ClassVar[str] = "Stood up by its longest direction and its flat sides, laid on one of them, or by angles."
+    kind: Literal["turn"] = "turn"
+    way: Literal["stand", "side", "typed"] = choice(
+        "Turned", "stand", {"stand": "Stand it up", "side": "On a flat side", "typed": "By angles"}
+    )
+    side: int = whole("Flat side", 1, 1, 12, label="Which, the largest first", shown={"way": ["side"]})
+    x_deg: float = angle("About X", 0, -360, 360, step=15, shown={"way": ["typed"]})
+    y_deg: float = angle("About Y", 0, -360, 360, step=15, shown={"way": ["typed"]})
+    z_deg: float = angle("About Z", 0, -360, 360, step=15, shown={"way": ["typed"]})
+
+    def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
+        """The turned mesh."""
+        matrix, how = self._turn(mesh)
+        progress(0.5)
+        return Worked(turned(mesh, matrix), how)
+
+    def _turn(self, mesh: TriMesh) -> tuple[Matrix, str]:
+        if self.way == "typed":
+            matrix = turn_about("z", self.z_deg) @ turn_about("y", self.y_deg) @ turn_about("x", self.x_deg)
+            return matrix, f"Turned by {angle_of(matrix):.4g}° in all"
+        if self.way == "stand":
+            matrix, by = stand_up(mesh)
+            return matrix, f"Stood up, {by}; turned by {angle_of(matrix):.4g}°"
+        sides = flat_sides(mesh)
+        if not sides:
+            raise BadValueError("Nothing of the mesh is flat where it could lie; turn it by angles.")
+        at = min(self.side, len(sides)) - 1
+        matrix = turn_onto(sides[at].outward, np.array([0.0, 0.0, -1.0]))
+        return (
+            matrix,
+            f"On flat side {at + 1} of {len(sides)}, {sides[at].area:,.0f} mm²; turned by {angle_of(matrix):.4g}°",
+        )
+
+
+class SizeStep(_Step):
+    """Make it as large as is typed along one direction, in proportion or that direction alone; or by a factor."""
+
+    heading: ClassVar[str] = "How large it is"
+    hint: ClassVar[str] = "By its size along one direction, a factor, the unit of its numbers, or to fill the bed."
+    kind: Literal["size"] = "size"
+    by: Literal["size", "factor", "unit", "bed"] = choice(
+        "By", "size", {"size": "Size", "factor": "Factor", "unit": "Unit", "bed": "Bed"}
+    )
+    axis: Literal["x", "y", "z"] = choice(
+        "Direction", "z", {"x": "X", "y": "Y", "z": "Z"}, label="Along", shown={"by": ["size"]}
+    )
+    size_mm: float = length("Size", 90, 0.001, 100_000, step=1, shown={"by": ["size"]})
+    alone: bool = switch("That direction only", False, shown={"by": ["size"]})
+    factor: float = measure("Factor", 1.0, 0.0001, 10_000, unit="", step=0.1, shown={"by": ["factor"]})
+    unit: Literal["cm", "m", "in", "ft"] = choice(
+        "Unit", "in", {"cm": "cm", "m": "m", "in": "inches", "ft": "feet"}, label="Its mm are", shown={"by": ["unit"]}
+    )
+    bed_mm: tuple[float, float, float] = made_by_hand("Bed to fill", (220.0, 220.0, 240.0))
+    bed_share: float = share("Share of the bed", 0.9, 0.05, 1.0, label="So much of it", shown={"by": ["bed"]})
+
+    def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
+        """The mesh at that size."""
+        if self.by == "size":
+            found = sized(mesh, self.axis, self.size_mm, self.alone)
+        else:
+            found = scaled(mesh, [self._factor_for(mesh)] * 3)
+        progress(1.0)
+        sides = np.ptp(found.vertices[np.unique(found.faces)], axis=0)
+        return Worked(found, " × ".join(f"{side:.2f}" for side in sides) + " mm")
+
+    def _factor_for(self, mesh: TriMesh) -> float:
+        if self.by == "factor":
+            return self.factor
+        if self.by == "unit":
+            return MM_PER[self.unit]
+        sides = np.ptp(mesh.vertices[np.unique(mesh.faces)], axis=0)
+        if not (np.array(self.bed_mm) > 0).all():
+            raise BadValueError("The bed to fill has no size; choose a maker with a bed.")
+        return float(min(self.bed_share * bed / side for bed, side in zip(self.bed_mm, sides, strict=True) if side > 0))
+
+
+class MirrorStep(_Step):
+    """Mirror it."""
+
+    heading: ClassVar[str] = "Mirror"
+    hint: ClassVar[str] = "What is on one side comes to the other; lettering reads the other way."
+    kind: Literal["mirror"] = "mirror"
+    axis: Literal["x", "y", "z"] = choice("Direction", "x", {"x": "X", "y": "Y", "z": "Z"}, label="Across")
+
+    def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
+        """The mirrored mesh."""
+        progress(1.0)
+        return Worked(mirrored(mesh, self.axis), f"Mirrored across {self.axis.upper()}")
+
+
+ModelStep = Annotated[
+    RepairStep | KeepPartsStep | RemeshStep | CutStep | TurnStep | SizeStep | MirrorStep, Field(discriminator="kind")
+]

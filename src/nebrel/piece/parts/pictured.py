@@ -20,8 +20,9 @@ class PictureSource(Part):
     channels: str = Field(max_length=32)
     dpi: float | None = None
     remarks: tuple[str, ...] = ()
+    is_sheet: bool = Field(False, title="Whether it is a sheet that was begun here, which may be of one tone")
 
 
-def picture_source(blob: str, name: str, facts: SourceFacts) -> PictureSource:
+def picture_source(blob: str, name: str, facts: SourceFacts, is_sheet: bool = False) -> PictureSource:
     """The part of the document that names a picture."""
-    return PictureSource(blob=blob, name=name, **asdict(facts))
+    return PictureSource(blob=blob, name=name, is_sheet=is_sheet, **asdict(facts))

@@ -9,6 +9,7 @@ from nebrel.piece.evaluation.abilities import ABILITIES, AnyAbility, has, having
 from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.kind import Kind, Shape
 from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.assembly.kind import assembly_kind
 from nebrel.piece.kinds.figure.kind import FIGURE
 from nebrel.piece.kinds.lithophane.kind import LITHOPHANE
 from nebrel.piece.kinds.model.kind import MODEL
@@ -16,7 +17,13 @@ from nebrel.piece.kinds.outline.kind import DRAWN, TRACED
 from nebrel.piece.kinds.panel.kind import PANEL
 from nebrel.piece.parts.refusals import parse_part
 
-KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, FIGURE, TRACED, DRAWN, MODEL)
+
+def _opened(data: dict[str, Any], sources: Sources) -> PieceEvaluator[Any]:
+    """The evaluator of a document that another one holds."""
+    return open_piece(parse_document(data), sources).evaluator
+
+
+KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, FIGURE, TRACED, DRAWN, MODEL, assembly_kind(_opened))
 
 if TYPE_CHECKING:
     AnyDocument = Document

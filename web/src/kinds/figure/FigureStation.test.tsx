@@ -20,7 +20,7 @@ const SHAPES = [{ name: "panel", title: "Relief panel" }, { name: "figure", titl
 
 beforeEach(() => {
   freshServer();
-  useBenchStore.setState({ unit: "mm", draft: null, brush: { sizeMm: 5, hardness: 0.8, inside: true } });
+  useBenchStore.setState({ unit: "mm", draft: null, brush: { sizeMm: 5, hardness: 0.8, inside: true, straight: false } });
   useFigureStore.setState({ kind: null, amountMm: 6 });
   useShowing.setState({ finishedMm: [60, 70, 30] } as never);
 });

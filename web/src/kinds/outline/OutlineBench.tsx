@@ -73,7 +73,7 @@ function AtOutlines({ piece, document, Frame }: BenchProps<OutlineDocument>) {
       ) : station === "proof" ? (
         <ProofStation {...props} />
       ) : station === "deliver" ? (
-        <DeliverStation {...props}>
+        <DeliverStation {...props} sinks>
           <OutlineFilesCard pieceId={piece.id} />
         </DeliverStation>
       ) : (

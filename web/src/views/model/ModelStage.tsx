@@ -4,12 +4,15 @@ import { BufferAttribute, BufferGeometry, Color, Sphere, SRGBColorSpace, Vector3
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
+import { usePoseStore } from "../../state/poseStore";
 import { TransmissionMaterial } from "./TransmissionMaterial";
 import { useCursorOnModel, useLook, useSameAsModel } from "../../state/previews";
 import type { StageLayer } from "./stageLayer";
 import { mapColours } from "./mapColours";
 import { PickedPlaces } from "./PickedPlaces";
+import { PoseRings } from "./PoseRings";
 import { SharedEye } from "./SharedEye";
+import { turnDown } from "./turns";
 
 type Size = readonly [number, number, number];
 
@@ -104,6 +107,12 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
     if (event.button === 0) useDecorStore.getState().hand?.press(placeOf(event));
   };
   const onClick = (event: ThreeEvent<MouseEvent>) => {
+    const { mode, keep } = usePoseStore.getState();
+    if (mode === "face" && event.face && event.delta <= 3) {
+      event.stopPropagation();
+      keep?.(turnDown(event.face.normal));
+      return;
+    }
     const { measuring, picked } = useBenchStore.getState();
     if (!measuring || event.delta > 3) return;
     event.stopPropagation();
@@ -115,6 +124,8 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
       <hemisphereLight args={["#f4efe4", painted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : painted ? 2.2 : 0.62]} position={[0, 0, 1]} />
       <Lamp reach={reach} standing={standing} painted={painted} />
       <StillShadows of={geometry} cast={!coloured} />
+      {/* What was turned by hand is drawn anew as it is kept, so the hand's own turn goes with the old solid. */}
+      <PoseRings key={geometry.uuid} reach={reach}>
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
         <mesh
           geometry={geometry}
@@ -151,6 +162,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
           </Suspense>
         )}
       </group>
+      </PoseRings>
       <SharedEye view={view} />
       <FirstLook size={size} standing={standing} />
       <Turning />

@@ -1,12 +1,12 @@
-import { useCarving } from "../../api/carving";
+import { isBusy, useCarving, useRouter } from "../../api/carving";
 import type { CarvingView } from "../../api/client";
 import { useCarveStore } from "../../state/carveStore";
 import { useCarvedJob } from "../../state/useCarvedJob";
 import type { PlanGeometry } from "./geometry";
 import type { Stock } from "./stock";
 
-const COLOURS: Record<string, string> = { rough: "#8a5a2b", finish: "#2f7f76", "rest-layer": "#b07a1e", rest: "#a8432f", "cut-out": "#31363a" };
-const WORDS: Record<string, string> = { rough: "roughing", finish: "finishing", "rest-layer": "layers of finer bits", rest: "finer bits", "cut-out": "cut-out" };
+const COLOURS: Record<string, string> = { rough: "#8a5a2b", finish: "#2f7f76", steep: "#5b6fa8", "rest-layer": "#b07a1e", rest: "#a8432f", "cut-out": "#31363a", pocket: "#2f7f76", "v-carve": "#a8432f", drill: "#31363a" };
+const WORDS: Record<string, string> = { rough: "roughing", finish: "finishing", steep: "steep places", "rest-layer": "layers of finer bits", rest: "finer bits", "cut-out": "cut-out", pocket: "floors", "v-carve": "V-carving", drill: "drilled" };
 const ARROW_EVERY = 40;
 
 interface Props {
@@ -22,12 +22,16 @@ export function RouterPlan({ pieceId, revision, stock, geometry }: Props) {
   const carving = useCarving(job?.id).data;
   const shown = useCarveStore((state) => state.ways);
   const { toPx, scale } = geometry;
+  const standing = useRouter();
+  const at = carving && isBusy(standing) && standing?.job_id === job?.id ? standing : null;
+  const tip = at && toPx({ x: (at.place_mm[0] ?? 0) + (carving?.zero[0] ?? 0), y: (at.place_mm[1] ?? 0) + (carving?.zero[1] ?? 0) });
   const corner = toPx({ x: stock.left, y: stock.low + stock.depth });
   const zero = toPx(stock.zero);
   return (
     <g className="router-plan" pointerEvents="none" data-testid="router-plan">
       <rect x={corner.x} y={corner.y} width={stock.width * scale} height={stock.depth * scale} className="stock-outline" />
       {shown && carving && <Ways ways={carving.ways} geometry={geometry} />}
+      {tip && <circle cx={tip.x} cy={tip.y} r={6} className="router-tip" data-testid="router-tip" />}
       <g className="zero-point">
         <circle cx={zero.x} cy={zero.y} r={5} />
         <path d={`M ${zero.x - 9} ${zero.y} H ${zero.x + 22} M ${zero.x} ${zero.y + 9} V ${zero.y - 22}`} />

@@ -38,7 +38,8 @@ export function SectionView({ piece }: { piece: PieceView }) {
   const size_mm = cut?.size_mm ?? plan.head.size_mm;
   const line = lineInMm(share, size_mm);
   const length = cut?.length_mm ?? 1;
-  const { low, high } = heightsOf(cut, tilted ? 0 : size_mm[2]);
+  const sunk = carved?.asked ?? null;
+  const { low, high } = sunk ? heightsOf([sunk], 0) : heightsOf(cut?.made ?? [], tilted ? 0 : size_mm[2]);
   const tallest = high - low;
   const roomX = size.width - LEFT_PX - RIGHT_PX;
   const roomY = size.height - TOP_PX - BOTTOM_PX;
@@ -104,7 +105,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
           <g clipPath="url(#section-clip)">
             <path
               data-testid="section-made"
-              d={cut.made.map((outline) => pathOf(outline, x, y, true)).join(" ")}
+              d={sunk && carved ? woodPath(carved.cut, x, y) : cut.made.map((outline) => pathOf(outline, x, y, true)).join(" ")}
               fill="#d9ccb2"
               fillRule="evenodd"
               stroke="#5b5e5c"
@@ -112,7 +113,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
             />
             <path
               data-testid="section-asked"
-              d={askedPath(cut.asked, x, y)}
+              d={askedPath(sunk ?? cut.asked, x, y)}
               fill="none"
               stroke="#2c6f62"
               strokeWidth={1.6}
@@ -142,10 +143,11 @@ function levelsOf(piece: PieceView): number | null {
 }
 
 /** The lowest and the highest point that the section has to show; `least` is shown in any case. */
-function heightsOf(cut: SectionCut | null, least: number): { low: number; high: number } {
+function heightsOf(outlines: readonly SectionCut["asked"][], least: number): { low: number; high: number } {
   let [low, high] = [0, least];
-  for (const outline of cut?.made ?? []) {
+  for (const outline of outlines) {
     for (const [, up] of outline) {
+      if (up === null) continue;
       low = Math.min(low, up);
       high = Math.max(high, up);
     }
@@ -202,6 +204,13 @@ function pathOf(
 ): string {
   const steps = points.map(([along, up], i) => `${i ? "L" : "M"}${x(along).toFixed(2)} ${y(up).toFixed(2)}`);
   return steps.join("") + (closed ? "Z" : "");
+}
+
+/** The wood under a cut, down to the back of the piece. */
+function woodPath(cut: SectionCut["asked"], x: (mm: number) => number, y: (mm: number) => number): string {
+  const first = cut[0]?.[0] ?? 0;
+  const last = cut.at(-1)?.[0] ?? 0;
+  return `${askedPath(cut, x, y)}L${x(last).toFixed(2)} ${y(0).toFixed(2)}L${x(first).toFixed(2)} ${y(0).toFixed(2)}Z`;
 }
 
 function askedPath(points: SectionCut["asked"], x: (mm: number) => number, y: (mm: number) => number): string {

@@ -169,6 +169,7 @@ def write_mesh(
     text: bool = False,
     materials: str | None = None,
     names: threemf.Names | None = None,
+    objects: threemf.Objects = (),
 ) -> None:
     """Write a mesh in millimetres, or in metres where the format asks for them.
 
@@ -180,16 +181,35 @@ def write_mesh(
         text: STL as text, which is five times larger.
         materials: name of the file of materials beside an OBJ, see `plain.obj_materials`.
         names: what colours are called in 3MF, see `threemf.write_3mf`.
+        objects: names of objects and the faces of each, for 3MF, GLB and OBJ, which know objects.
     """
     if form == "stl":
         (plain.write_text_stl if text else write_stl)(mesh, file, progress)
     elif form == "obj":
-        plain.write_obj(mesh, file, progress, materials)
+        plain.write_obj(mesh, file, progress, materials, objects)
     elif form == "ply":
         plain.write_ply(mesh, file, progress)
     elif form == "off":
         plain.write_off(mesh, file, progress)
     elif form == "3mf":
-        threemf.write_3mf(mesh, file, progress, names)
+        threemf.write_3mf(mesh, file, progress, names, objects)
     else:
-        glb.write_glb(mesh, file, progress)
+        glb.write_glb(mesh, file, progress, objects=objects)
+
+
+def write_obj_package(
+    mesh: TriMesh, file: BinaryIO, progress: Progress, name: str, objects: threemf.Objects = ()
+) -> None:
+    """A ZIP of a coloured OBJ and its materials.
+
+    Args:
+        mesh: to write, with colours.
+        file: open for writing.
+        progress: called with the fraction done.
+        name: what the files in it are called, without ending.
+        objects: as of `write_mesh`.
+    """
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as package:
+        with package.open(f"{name}.obj", "w", force_zip64=True) as inside:
+            plain.write_obj(mesh, inside, progress, f"{name}.mtl", objects)
+        package.writestr(f"{name}.mtl", plain.obj_materials(mesh))

@@ -1,10 +1,11 @@
 """GLB, the binary form of glTF 2.0: metres, Y up, Z towards the viewer, as Nebrel's own axes are."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import BinaryIO
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.mesh.texture import Texture
 from nebrel.core.mesh.trimesh import TriMesh
@@ -13,13 +14,19 @@ _FLOAT, _UINT, _BYTE = 5126, 5125, 5121
 _ARRAY, _ELEMENTS = 34962, 34963
 _LINEAR, _CLAMPED = 9729, 33071
 MM_PER_METRE = 1000.0
+# Names of objects, and which faces of the mesh each has.
+Objects = Sequence[tuple[str, NDArray[np.int64]]]
 
 
 def write_glb(
-    mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None, texture: Texture | None = None
+    mesh: TriMesh,
+    file: BinaryIO,
+    progress: Callable[[float], None] = lambda _: None,
+    texture: Texture | None = None,
+    objects: Objects = (),
 ) -> None:
     """One node, one mesh, one primitive; colours as normalised bytes (Khronos glTF 2.0 specification, section 4.4), or
-    as a texture, whose picture is inside the file.
+    as a texture, whose picture is inside the file. Objects, names with the faces of each, are nodes with names.
 
     Vertices where corners have different colours, or lie elsewhere in the texture, are written once for each.
     """
@@ -50,17 +57,27 @@ def write_glb(
         parts += [at.astype("<f4").tobytes(), _whole_words(texture.png())]
         views += [{"target": _ARRAY}, {}]
         accessors.append({"bufferView": 2, "componentType": _FLOAT, "count": len(points), "type": "VEC2"})
+    primitive: dict[str, object] = {"attributes": attributes, "indices": 1}
+    nodes: list[dict[str, object]] = [{"mesh": 0}]
+    meshes: list[dict[str, object]] = [{"primitives": [primitive]}]
+    if objects:
+        parts[1], indices = _object_indices(mesh, objects)
+        nodes = [{"mesh": at, "name": name} for at, (name, _) in enumerate(objects)]
+        meshes = [
+            {"name": name, "primitives": [{"attributes": attributes, "indices": len(accessors) + at}]}
+            for at, (name, _) in enumerate(objects)
+        ]
+        accessors += indices
     start, listed = 0, []
     for part, view in zip(parts, views, strict=True):
         listed.append({"buffer": 0, "byteOffset": start, "byteLength": len(part), **view})
         start += len(part)
-    primitive: dict[str, object] = {"attributes": attributes, "indices": 1}
     document: dict[str, object] = {
         "asset": {"version": "2.0", "generator": "Nebrel"},
         "scene": 0,
-        "scenes": [{"nodes": [0]}],
-        "nodes": [{"mesh": 0}],
-        "meshes": [{"primitives": [primitive]}],
+        "scenes": [{"nodes": list(range(len(nodes)))}],
+        "nodes": nodes,
+        "meshes": meshes,
         "accessors": accessors,
         "bufferViews": listed,
         "buffers": [{"byteLength": start}],
@@ -85,6 +102,18 @@ def write_glb(
         file.write(part)
     file.write(padding)
     progress(1.0)
+
+
+def _object_indices(mesh: TriMesh, objects: Objects) -> tuple[bytes, list[dict[str, object]]]:
+    """Corners of all objects, one after the other, and an accessor for each."""
+    order = np.concatenate([faces for _, faces in objects])
+    accessors, start = [], 0
+    for _, faces in objects:
+        accessors.append(
+            {"bufferView": 1, "byteOffset": start, "componentType": _UINT, "count": 3 * len(faces), "type": "SCALAR"}
+        )
+        start += 12 * len(faces)
+    return mesh.faces[order].astype("<u4").tobytes(), accessors
 
 
 def _whole_words(data: bytes) -> bytes:

@@ -1,6 +1,6 @@
 """Formats of plain numbers: OBJ, PLY, OFF and STL as text."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import IO, BinaryIO
 
 import numpy as np
@@ -12,12 +12,17 @@ from nebrel.core.mesh.trimesh import TriMesh
 LINES_AT_ONCE = 100_000
 MOST_MATERIALS, COARSE_COLOURS = 256, 51
 Progress = Callable[[float], None]
+# Names of objects, and which faces of the mesh each has.
+Objects = Sequence[tuple[str, NDArray[np.int64]]]
 
 
-def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress, materials: str | None = None) -> None:
+def write_obj(
+    mesh: TriMesh, file: IO[bytes], progress: Progress, materials: str | None = None, objects: Objects = ()
+) -> None:
     """Wavefront OBJ in millimetres; colours follow the coordinates of their vertex, as most programs read them.
 
-    With the name of a file of `materials` (see `obj_materials`), every face names the one of its own colour too.
+    With the name of a file of `materials` (see `obj_materials`), every face names the one of its own colour too; with
+    `objects`, names and the faces of each, they are objects of the file.
     """
     file.write(b"# Nebrel, millimetres\n")
     rows: NDArray[np.float64] = mesh.vertices
@@ -27,14 +32,19 @@ def write_obj(mesh: TriMesh, file: BinaryIO, progress: Progress, materials: str 
         line = "v %.9g %.9g %.9g %.6g %.6g %.6g\n"
     _write_lines(file, line, rows, lambda part: progress(part / 2))
     faces = mesh.faces.astype(np.int64) + 1
-    if (mesh.colours is None and mesh.corner_colours is None) or materials is None:
-        _write_lines(file, "f %d %d %d\n", faces, lambda part: progress(0.5 + part / 2))
-        return
-    file.write(f"mtllib {materials}\n".encode())
-    _, of_face = _face_colours(mesh)
-    for number in range(int(of_face.max()) + 1):
-        file.write(f"usemtl colour{number}\n".encode())
-        _write_lines(file, "f %d %d %d\n", faces[of_face == number], lambda _: None)
+    of_face = None
+    if (mesh.colours is not None or mesh.corner_colours is not None) and materials is not None:
+        file.write(f"mtllib {materials}\n".encode())
+        _, of_face = _face_colours(mesh)
+    for name, own in objects or [("", np.arange(len(faces)))]:
+        if name:
+            file.write(f"o {' '.join(name.split())}\n".encode())
+        for number in [None] if of_face is None else np.unique(of_face[own]).tolist():
+            chosen = own
+            if number is not None and of_face is not None:
+                file.write(f"usemtl colour{number}\n".encode())
+                chosen = own[of_face[own] == number]
+            _write_lines(file, "f %d %d %d\n", faces[chosen], lambda _: None)
     progress(1.0)
 
 

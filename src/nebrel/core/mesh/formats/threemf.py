@@ -3,7 +3,7 @@
 import ctypes
 import io
 import zipfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import IO, Any, BinaryIO
 from xml.sax.saxutils import quoteattr
@@ -46,18 +46,24 @@ _HEAD = (
 
 
 Names = Mapping[str, str]
+# Names of objects, and which faces of the mesh each has, int64 (K,).
+Objects = Sequence[tuple[str, NDArray[np.int64]]]
 
 
 def write_3mf(
-    mesh: TriMesh, file: BinaryIO, progress: Callable[[float], None] = lambda _: None, names: Names | None = None
+    mesh: TriMesh,
+    file: BinaryIO,
+    progress: Callable[[float], None] = lambda _: None,
+    names: Names | None = None,
+    objects: Objects = (),
 ) -> None:
-    """One object per body, in millimetres; colours of vertices or corners as a colour group.
+    """One object per body, or those that are named, in millimetres; colours of vertices or corners as a colour group.
 
     Few colours, one over each triangle, are written as base materials instead, called by `names`, `#rrggbb` to a name,
     or by their colour. Written here, because lib3mf takes several times as long (3MF core specification 1.3, materials
     extension 1.2); the tests have lib3mf read and judge what is written.
     """
-    bodies = bodies_of(mesh)
+    bodies = list(objects) or [("Nebrel", faces) for faces in bodies_of(mesh)]
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=LEVEL) as package:
         package.writestr("[Content_Types].xml", _TYPES)
         package.writestr("_rels/.rels", _RELATIONS)
@@ -68,11 +74,11 @@ def write_3mf(
             if kinds is not None:
                 model.write(_palette(mesh, kinds, names or {}))
             numbers = range(_PALETTE + 1, _PALETTE + 1 + len(bodies))
-            for number, faces in zip(numbers, bodies, strict=True):
+            for number, (name, faces) in zip(numbers, bodies, strict=True):
                 body = mesh if len(bodies) == 1 else part_of(mesh, faces)
                 if mesh.corner_colours is not None and len(bodies) > 1:
                     body = replace(body, corner_colours=mesh.corner_colours[faces])
-                _write_object(body, number, kinds, model, progress)
+                _write_object(body, number, name, kinds, model, progress)
             items = b"".join(b'<item objectid="%d"/>' % number for number in numbers)
             model.write(b"</resources><build>" + items + b"</build></model>\n")
 
@@ -94,7 +100,12 @@ def _palette(mesh: TriMesh, kinds: NDArray[np.uint8], names: Names) -> bytes:
 
 
 def _write_object(
-    mesh: TriMesh, number: int, kinds: NDArray[np.uint8] | None, model: IO[bytes], progress: Callable[[float], None]
+    mesh: TriMesh,
+    number: int,
+    name: str,
+    kinds: NDArray[np.uint8] | None,
+    model: IO[bytes],
+    progress: Callable[[float], None],
 ) -> None:
     faces: NDArray[np.int64] = mesh.faces.astype(np.int64)
     words = [b'<triangle v1="', b'" v2="', b'" v3="', b'"/>\n']
@@ -109,7 +120,8 @@ def _write_object(
         own = b'" pid="%d" p1="' % _PALETTE
         words = [b'<triangle v1="', b'" v2="', b'" v3="', own, b'" p2="', b'" p3="', b'"/>\n']
         paint = b' pid="%d" pindex="0"' % _PALETTE
-    model.write(b'<object id="%d" name="Nebrel" type="model"' % number + paint + b"><mesh><vertices>\n")
+    told = quoteattr(name).encode()
+    model.write(b'<object id="%d" name=%b type="model"' % (number, told) + paint + b"><mesh><vertices>\n")
     points = mesh.vertices.astype(np.float32).astype(np.float64)
     total = len(points) + len(faces)
     for start in range(0, len(points), ROWS_AT_ONCE):

@@ -15,6 +15,10 @@ from nebrel.core.picture.picture import Picture, Tones
 Blend = Literal["replace", "add", "subtract", "highest", "lowest", "multiply"]
 Shape = Literal["rectangle", "rounded", "ellipse", "star", "heart"]
 OVERSAMPLED = 4
+CURVE_STEPS = 24
+SUBPIXEL_BITS = 4
+MOST_AWAY = 2**20
+MOST_DRAWN_PX = 64_000_000
 _STAR_INNER = 0.382
 _LETTER_PX = 200
 
@@ -46,7 +50,12 @@ def lay(picture: Picture, layer: Overlay, place: Place, blend: Blend) -> Picture
     source, moved = _shrink(layer, moved, place) if smooth == cv2.INTER_AREA else (layer, moved)
     cover = np.clip(cv2.warpAffine(source.cover, moved[:2], size, flags=cv2.INTER_LINEAR), 0, 1)
     tones = cv2.warpAffine(source.tones, moved[:2], size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    below = picture.tones
+    return blend_over(picture, Overlay(np.asarray(tones, np.float32), np.asarray(cover, np.float32)), blend)
+
+
+def blend_over(picture: Picture, layer: Overlay, blend: Blend) -> Picture:
+    """A layer of the picture's own pixels over it; as in `lay`."""
+    tones, cover, below = layer.tones, layer.cover, picture.tones
     blended = {
         "replace": lambda: tones,
         "add": lambda: below + tones,
@@ -59,6 +68,62 @@ def lay(picture: Picture, layer: Overlay, place: Place, blend: Blend) -> Picture
         blended = np.where(picture.coverage < 0.5, tones, blended)
     coverage = np.maximum(picture.coverage, cover) if blend in ("replace", "highest", "add") else picture.coverage
     return replace(picture, tones=below + cover * (np.clip(blended, 0, 1) - below), coverage=coverage)
+
+
+def curve_through(points: NDArray[np.float64], smooth: bool, closed: bool) -> NDArray[np.float64]:
+    """Corners of a run of straight lines through points, or of a smooth curve through them.
+
+    The curve is a cubic spline over the square root of the chords (centripetal, Lee 1989), so it does not loop where
+    points lie unevenly.
+
+    Args:
+        points: float64 (N, 2), N at least 2.
+        smooth: whether it is a curve.
+        closed: whether its end runs on into its beginning.
+
+    Returns:
+        float64 (M, 2); the first is not repeated at the end.
+    """
+    kept = points[np.append(True, np.hypot(*np.diff(points, axis=0).T) > 0)]
+    if not smooth or len(kept) < 3:
+        return kept
+    from scipy.interpolate import CubicSpline
+
+    if closed and (kept[0] == kept[-1]).all():
+        kept = kept[:-1]
+    through = np.vstack([kept, kept[:1]]) if closed else kept
+    at = np.append(0.0, np.cumsum(np.sqrt(np.hypot(*np.diff(through, axis=0).T))))
+    spline = CubicSpline(at, through, bc_type="periodic" if closed else "natural")
+    count = (len(through) - 1) * CURVE_STEPS
+    run: NDArray[np.float64] = spline(np.linspace(0, at[-1], count + 1))
+    return run[:-1] if closed else run
+
+
+def run_layer(
+    shape: tuple[int, int], run: NDArray[np.float64], line_px: float | None, closed: bool, tone: float
+) -> Overlay:
+    """A drawn run as a layer of the picture's own pixels.
+
+    Args:
+        shape: rows and columns of the picture.
+        run: float64 (N, 2) column and row.
+        line_px: width of a line along it; None fills it.
+        closed: whether a line runs on to its beginning.
+        tone: of it.
+    """
+    rows, columns = shape
+    fine = OVERSAMPLED if rows * columns * OVERSAMPLED**2 <= MOST_DRAWN_PX else 1
+    unit = 1 << SUBPIXEL_BITS
+    corners = np.round(np.clip((run + 0.5) * fine - 0.5, -MOST_AWAY, MOST_AWAY) * unit).astype(np.int32)
+    canvas = np.zeros((rows * fine, columns * fine), dtype=np.uint8)
+    if line_px is None:
+        cv2.fillPoly(canvas, [corners], 255, cv2.LINE_AA, SUBPIXEL_BITS)
+    else:
+        thick = max(1, round(line_px * fine))
+        cv2.polylines(canvas, [corners], closed, 255, thick, cv2.LINE_AA, SUBPIXEL_BITS)
+    small = canvas if fine == 1 else cv2.resize(canvas, (columns, rows), interpolation=cv2.INTER_AREA)
+    cover = np.asarray(small, dtype=np.float32) / np.float32(255)
+    return Overlay(tones=np.full_like(cover, tone), cover=cover)
 
 
 def _to_layer(shape: tuple[int, ...], place: Place) -> NDArray[np.float64]:

@@ -32,6 +32,33 @@ class PixelStroke:
     hardness: float = 1.0
 
 
+def mirrored(stroke: PixelStroke, centre: tuple[float, float], axes: int, angle: float) -> list[PixelStroke]:
+    """A stroke with all its mirror images about evenly spread axes: the orbit of the dihedral group, 2 × axes strokes.
+
+    Args:
+        stroke: what was drawn.
+        centre: column and row where the axes meet.
+        axes: how many; none leaves the stroke alone.
+        angle: of the first from upright, radians, counter-clockwise.
+    """
+    away = stroke.places[:, :2] - np.array(centre)
+    images = [stroke]
+    for number in range(axes):
+        # Rows run down, so an axis that leans to the left has a negative slope here.
+        double = 2 * (np.pi / 2 - angle - number * np.pi / axes)
+        flip = np.array([[np.cos(double), np.sin(double)], [np.sin(double), -np.cos(double)]])
+        images.append(_moved_stroke(stroke, away @ flip.T + np.array(centre)))
+        if number:
+            turn = 2 * np.pi * number / axes
+            spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+            images.append(_moved_stroke(stroke, away @ spin.T + np.array(centre)))
+    return images
+
+
+def _moved_stroke(stroke: PixelStroke, spots: NDArray[np.float64]) -> PixelStroke:
+    return replace(stroke, places=np.column_stack([spots, stroke.places[:, 2]]))
+
+
 def stroke_mask(shape: tuple[int, int], strokes: Sequence[PixelStroke]) -> Tones:
     """float32 (H, W), 1 where a stroke covers a pixel wholly, 0 where none does."""
     mask = np.zeros(shape, dtype=np.float32)

@@ -345,5 +345,9 @@ class FigureDocument(PicturedDocument, WorkedDocument):
         return True
 
     @property
+    def width_at(self) -> tuple[str, ...]:
+        return "figure", "width_mm"
+
+    @property
     def picture_width_mm(self) -> float:
         return self.figure.width_mm

@@ -374,6 +374,10 @@ class LithophaneDocument(PicturedDocument):
         return rim.width_mm if rim.left else 0.0, rim.width_mm if rim.right else 0.0
 
     @property
+    def width_at(self) -> tuple[str, ...]:
+        return "body", "width_mm"
+
+    @property
     def picture_width_mm(self) -> float:
         """That on the sheet."""
         return self.width_mm

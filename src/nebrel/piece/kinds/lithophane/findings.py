@@ -14,6 +14,7 @@ from nebrel.piece.kinds.lithophane.sheet import Wanted, rim_mm
 # Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
 OF_RELIEFS = (
     "near-black", "near-white", "thin-stroke", "thin-gap", "busy-background", "specks", "low-resolution", "oversampled",
+    "brightness-not-height",
 )  # fmt: skip
 
 

@@ -7,10 +7,12 @@ from pydantic import Field
 from nebrel.core.outline_solid import cutter as core_cutter
 from nebrel.core.outline_solid import raised as core
 from nebrel.core.outline_solid import stamp as core_stamp
+from nebrel.core.outline_solid.raised import PROFILES
 from nebrel.piece.documents.document import Document, PicturedDocument
 from nebrel.piece.kinds.outline.mending import MendStep
 from nebrel.piece.kinds.outline.tracing import Trace
-from nebrel.piece.parts.fields import angle, choice, length, switch, whole
+from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, switch, whole
+from nebrel.piece.parts.paint import Colour
 from nebrel.piece.parts.part import Part
 
 PLATES = ["rectangle", "ellipse", "outline"]
@@ -55,11 +57,30 @@ class RaisedPart(Part):
     kind: Literal["raised"] = "raised"
     thickness_mm: float = length("Thickness", 3.0, 0.05, 500, slider=(0.4, 20), step=0.2)
     heights_mm: Heights = Field((), max_length=64, title="Heights of the layers", json_schema_extra={"step": 0.2})
+    colours: tuple[Colour | None, ...] = made_by_hand("Colours of the layers", (), max_length=64)
     base: OutlineBase = OutlineBase()
     edge: core.EdgeKind = choice(
-        "Edge", "square", {"square": "Square", "bevel": "Bevelled", "round": "Round"}, label="Upper edge"
+        "Edge",
+        "square",
+        {"square": "Square", "bevel": "Bevelled", "round": "Round", "roof": "Roof", "dome": "Dome", "cove": "Cove"},
+        label="Upper edge",
+        hints={
+            "roof": "It rises evenly from its foot, to a ridge or to a level top.",
+            "dome": "It bulges from its foot, to a ridge or to a level top.",
+            "cove": "It rises hollow from its foot, to a ridge or to a level top.",
+        },
     )
     edge_mm: float = length("Edge size", 0.5, 0.02, 100, slider=(0.1, 3), step=0.1, shown={"edge": ["bevel", "round"]})
+    profile_mm: float = length(
+        "Reach of the profile",
+        6.0,
+        0.05,
+        500,
+        slider=(0.5, 30),
+        step=0.5,
+        label="Full height from the edge after",
+        shown={"edge": ["roof", "dome", "cove"]},
+    )
     edge_both: bool = switch("Edge on both sides", False, label="Below as well", shown={"edge": ["bevel", "round"]})
     cut: bool = switch("Cut through the base", False, label="Cut the outlines out of it")
     shell: core.ShellKind = choice(
@@ -85,7 +106,7 @@ class RaisedPart(Part):
         return core.RaisedBody(
             base=self.base.to_core(),
             edge=self.edge,
-            edge_size=self.edge_mm,
+            edge_size=self.profile_mm if self.edge in PROFILES else self.edge_mm,
             both=self.edge_both,
             cut=self.cut,
             shell=self.shell,
@@ -181,6 +202,10 @@ class OutlineDocument(Document):
     mend: tuple[MendStep, ...] = Field((), max_length=200, title="Mending")
     solid: OutlineSolid = RaisedPart()
     finish: OutlineFinish = OutlineFinish()
+
+    @property
+    def width_at(self) -> tuple[str, ...]:
+        return ("width_mm",)
 
     @property
     def line_mm(self) -> float:

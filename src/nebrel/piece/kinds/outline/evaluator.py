@@ -3,11 +3,13 @@
 import time
 from abc import abstractmethod
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from typing import Literal, Self, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.csg.put_together import PLAIN
 from nebrel.core.errors import BadValueError
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
@@ -24,11 +26,13 @@ from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size, plan_from_above
-from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, TracedDocument
+from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, RaisedPart, TracedDocument
 from nebrel.piece.kinds.outline.findings import left_out, outline_findings, untrue
 from nebrel.piece.kinds.outline.mending import mend_figure
-from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines
+from nebrel.piece.kinds.outline.painting import layers_of_faces
+from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines, standing_of
 from nebrel.piece.kinds.outline.tracing import trace_picture
+from nebrel.piece.parts.paint import rgba_of
 from nebrel.piece.report import BuildReport, build_report
 
 BLANK_PX = 64
@@ -156,6 +160,25 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         }
         return {"mend": [*(each.model_dump(mode="json") for each in self.document.mend), step]}
 
+    def painted(self, mesh: TriMesh) -> TriMesh:
+        """Every layer that is raised in its own colour, all else in the piece's."""
+        solid = self.document.solid
+        if not isinstance(solid, RaisedPart) or not any(solid.colours) or solid.cut or solid.inlay:
+            return super().painted(mesh)
+        rest = self.document.paint.rgba or PLAIN
+        tints = [rest if told is None else rgba_of(told) for told in solid.colours]
+        standing = standing_of(self.outlines().figure, solid, SKETCH_CHORD)
+        tints += [rest] * (len(standing) - len(tints))
+        # The base is numbered -1, and so takes the last.
+        table = np.array([*tints[: len(standing)], rest], dtype=np.uint8)
+        own = table[layers_of_faces(mesh, standing, solid.base.to_core())]
+        return replace(mesh, corner_colours=np.repeat(own[:, None, :], 3, axis=1))
+
+    @property
+    def paint_key(self) -> object:
+        colours = self.document.solid.colours if isinstance(self.document.solid, RaisedPart) else ()
+        return [super().paint_key, list(colours)] if any(colours) else super().paint_key
+
     def _made(self, chord: float, progress: Progress = quiet) -> MadeOfOutlines:
         def make() -> MadeOfOutlines:
             figure = self.outlines(progress).figure
@@ -173,7 +196,7 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         return step_key("mended", _VERSION, steps, self._source_key())
 
     def _solid_key(self, chord: float) -> str:
-        parameters = [self.document.solid.model_dump(mode="json"), chord]
+        parameters = [self.document.solid.model_dump(mode="json", exclude={"colours"}), chord]
         return step_key("outline solid", _VERSION, parameters, self._figure_key())
 
 

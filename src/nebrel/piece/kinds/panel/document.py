@@ -24,6 +24,10 @@ class PanelDocument(PicturedDocument):
         return self.width_mm, depth, self.body.backing_mm + max(self.height.rule.tallest_mm, self.body.frame.tallest_mm)
 
     @property
+    def width_at(self) -> tuple[str, ...]:
+        return "body", "width_mm"
+
+    @property
     def width_mm(self) -> float:
         """Asked width."""
         return self.body.width_mm

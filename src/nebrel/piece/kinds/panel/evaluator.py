@@ -37,6 +37,8 @@ from nebrel.piece.report import BuildReport, build_report
 
 PREVIEW_TOLERANCE_SHARE = 0.012
 _RECIPE_VERSION = 2
+# What is a finding of a file, and was chosen on a sheet that was begun here.
+OF_FILES = ("tone_range", "near-white", "near-black", "few-levels", "oversampled")
 
 
 class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
@@ -118,7 +120,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
         made = self._findings(self.picture(longest_px), self.field(longest_px), progress)
-        return (*self.audit(progress), *made)
+        return self._of_kind((*self.audit(progress), *made))
 
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         # Picture and heights are held meanwhile: they may not fit the cache.
@@ -133,7 +135,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         progress("Proving it sound", 0.0)
         surface_only = self.document.body.back == "none"
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
-        findings = (*self.audit(progress, picture), *self._findings(picture, field, progress))
+        findings = self._of_kind((*self.audit(progress, picture), *self._findings(picture, field, progress)))
         return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
 
     def delivered(self) -> Slab:
@@ -220,6 +222,12 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             document.body.to_core().margin,
             lambda part: progress("Looking over the heights", part),
         )
+
+    def _of_kind(self, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
+        """Of a sheet that was begun here, tones were chosen; that few of them are used is no fault."""
+        if not self.document.picture.is_sheet:
+            return found
+        return tuple(each for each in found if each.measure not in OF_FILES)
 
     def _tolerance(self, longest_px: int) -> float:
         if longest_px == FULL:

@@ -13,12 +13,15 @@ from nebrel.core.height import (
     compress_heights,
     curved_heights,
     cut_below,
+    level_heights,
+    one_tone,
     round_edges,
     scale_by,
     smooth_keeping,
     straight_heights,
     terraces_of,
 )
+from nebrel.core.height.from_edge import edge_heights
 from nebrel.core.picture import Picture
 from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.kinds.panel.height import HeightMask
@@ -54,12 +57,17 @@ def raise_heights(picture: Picture, document: PanelDocument, read_mask: MaskRead
 
 def _by_rule(picture: Picture, document: PanelDocument, progress: Callable[[float], None]) -> HeightField:
     rule, width = document.height.rule, document.width_mm
+    tone = one_tone(picture) if document.picture.is_sheet else None
+    if tone is not None:
+        return level_heights(picture, rule.height_of(tone), width)
     if rule.kind == "curve":
         return curved_heights(picture, rule.tall, rule.relief_mm, width, rule.points, progress)
     if rule.kind == "steps":
         terraces = terraces_of(picture, [(step.tone, step.mm) for step in rule.steps])
         heights = terraces.levels[terraces.labels].astype(np.float32)
         return HeightField(heights, picture.coverage, width / (picture.shape[1] - 1), terraces)
+    if rule.kind == "edge":
+        return edge_heights(picture, rule.tall, width, rule.from_edge(), progress)
     field = straight_heights(picture, rule.tall, rule.relief_mm, width, lambda part: progress(part / 3))
     if rule.kind == "straight" or rule.strength == 0:
         progress(1.0)

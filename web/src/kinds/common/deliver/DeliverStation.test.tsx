@@ -12,7 +12,7 @@ import { DeliverStation } from "./DeliverStation";
 const JOBS = "GET /api/jobs?piece_id=p1";
 const LIGHT = { on: false, by: "triangles", triangles: 200_000, tolerance_mm: 0.05, megabytes: 20 };
 const MAKER = { name: "Workshop printer", line_width_mm: 0.42, layer_mm: 0.12, bed_mm: [220, 220, 250] };
-const MODEL = { title: "Pot", model: {}, steps: [], decorations: [], light: LIGHT, maker: MAKER, carving: { on: false, router: { name: "Yard router" } }, delivery: { format: "3mf" } } as unknown as AnyDocument;
+const MODEL = { title: "Pot", model: {}, steps: [], decorations: [], light: LIGHT, maker: MAKER, carving: { on: false, router: { name: "Yard router" } }, delivery: { format: "3mf" }, paint: { on: false, colour: "#c9b79c" } } as unknown as AnyDocument;
 const REPORT = { size_mm: [80, 60, 5.2], triangles: 123_456, max_error_mm: 0.01234, rms_error_mm: 0.002, max_error_between_mm: 0.0345, error_how: "vertically", error_where: "at samples", volume_mm3: 24_900, file_bytes: 6_172_884, seconds: 2.34, findings: [] };
 const job = (id: string, more: Partial<JobView> = {}) =>
   ({ id, piece_id: "p1", kind: "build", state: "done", revision: 3, stage: "", fraction: 0, message: "", created: "2026-01-01T10:00:00Z", result: null, ...more }) as JobView;
@@ -107,4 +107,23 @@ test("format and machine are kept as steps", async () => {
   fireEvent.keyDown(screen.getByLabelText("Layer height"), { key: "Enter" });
   expect(keep).toHaveBeenLastCalledWith("Layer height 0.2 mm", { maker: { layer_mm: 0.2 } });
   expect(screen.getByText("Workshop printer, takes pieces up to 220 × 220 × 250 mm.")).toBeTruthy();
+});
+
+describe("paint", () => {
+  const painted = { ...MODEL, paint: { on: true, colour: "#c9b79c" } } as unknown as AnyDocument;
+
+  test("comes from the shelf's colours, and is taken off again", async () => {
+    on("GET /api/filaments", [{ id: 1, name: "Moss", colour: "#4C7A3D" }]);
+    await station([], painted);
+    fireEvent.click(await screen.findByRole("button", { name: "Moss" }));
+    expect(keep).toHaveBeenLastCalledWith("Painted Moss", { paint: { colour: "#4c7a3d" } });
+    fireEvent.click(screen.getByLabelText("Colour on"));
+    expect(keep).toHaveBeenLastCalledWith("Not painted", { paint: { on: false } });
+  });
+
+  test("is of no use where a router makes the piece", async () => {
+    for (const address of ["bits", "posts"]) on(`GET /api/${address}`, []);
+    await station([], { ...painted, maker: MAKER, carving: { ...MODEL.carving, on: true, bits: [], stock: {}, passes: {}, post: {}, cut_out: {} } } as unknown as AnyDocument);
+    expect(screen.queryByLabelText("Colour on")).toBeNull();
+  });
 });

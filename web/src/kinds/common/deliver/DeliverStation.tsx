@@ -14,22 +14,26 @@ import { ChoiceHint } from "../fields/PartCard";
 import { LightCard } from "./LightCard";
 import { MakerCard } from "./router/MakerCard";
 import { RouterCards } from "./router/RouterCards";
+import { PaintCard } from "./PaintCard";
 
 interface Props extends AnyStationProps {
   /** Whether it is made light by building it again, and not by simplifying its mesh. */
   rebuilt?: boolean;
+  /** Whether it is made of outlines, which a router may sink. */
+  sinks?: boolean;
   /** What else a kind of piece delivers. */
   children?: ReactNode;
 }
 
 /** One press: the final solid, proved and saved. */
-export function DeliverStation({ pieceId, revision, document, editing, rebuilt = false, children }: Props) {
+export function DeliverStation({ pieceId, revision, document, editing, rebuilt = false, sinks = false, children }: Props) {
   const jobs = useJobs(pieceId);
   const build = useBuild(pieceId);
   const cancel = useCancel();
   const { newest, active, saveWhenDone } = useFileJob(pieceId, revision, "build");
   const done = builtJob(jobs.data, revision);
   const { format } = document.delivery;
+  const carving = document.carving.on;
   const formats = usePartSchemas().field(document, "delivery.format");
   const name = formats.choices[format] ?? format;
 
@@ -40,9 +44,10 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
   return (
     <>
       <MakerCard document={document} editing={editing}>
-        <RouterCards pieceId={pieceId} revision={revision} document={document} editing={editing} />
+        <RouterCards pieceId={pieceId} revision={revision} document={document} editing={editing} sinks={sinks} />
       </MakerCard>
       <LightCard document={document} editing={editing} rebuilt={rebuilt} report={done?.result?.report} />
+      {!carving && <PaintCard document={document} editing={editing} />}
       <WorkCard title="File">
         <Form.Select
           size="sm"

@@ -25,6 +25,7 @@ export function firstLook(op: PictureOp | null, kind: OpKind | undefined): Look 
     case "marks":
       return op?.by === "marks" ? "in" : "out";
     case "brush":
+    case "points":
     case "spot":
       return "out";
     default:

@@ -8,6 +8,7 @@ import { WorkCard } from "../../../ui/WorkCard";
 import { useNewRow } from "../fields/newRow";
 import type { WorkedStationProps } from "../stationProps";
 import { longestMm } from "../workedSize";
+import { PoseButtons } from "./PoseButtons";
 import { withStepChanged, withStepMoved } from "./modelSteps";
 import { StepRow } from "./StepRow";
 
@@ -41,6 +42,7 @@ export function StepsCard({ pieceId, revision, document, editing }: WorkedStatio
           onRemove={() => keep(`${kinds[step.kind]?.heading} removed`, steps.filter((other) => other.id !== step.id))}
         />
       ))}
+      <PoseButtons onTurn={([x_deg, y_deg, z_deg]) => keep(kinds.turn?.heading ?? "Turned", [...steps, newStep("turn", { way: "typed", x_deg, y_deg, z_deg })])} />
       <Dropdown>
         <Dropdown.Toggle variant="outline-secondary" size="sm" className="w-100">
           <i className="bi bi-plus-lg me-1" aria-hidden="true" />
@@ -53,7 +55,7 @@ export function StepsCard({ pieceId, revision, document, editing }: WorkedStatio
               as="button"
               type="button"
               title={hint}
-              onClick={() => keep(heading, [...steps, newStep(kind, firstParameters(kind, longestMm(document), finished?.[2]))])}
+              onClick={() => keep(heading, [...steps, newStep(kind, firstParameters(kind, longestMm(document), document.maker.bed_mm, finished?.[2]))])}
             >
               {heading}
             </Dropdown.Item>
@@ -65,8 +67,9 @@ export function StepsCard({ pieceId, revision, document, editing }: WorkedStatio
 }
 
 /** Parameters that make sense for a mesh of this size. */
-function firstParameters(kind: string, longest: number, tall = longest): Record<string, unknown> {
+function firstParameters(kind: string, longest: number, bed_mm: readonly number[], tall = longest): Record<string, unknown> {
   if (kind === "remesh") return { voxel_mm: Number((longest / 150).toPrecision(2)) };
   if (kind === "cut") return { axis: "z", at_mm: Number((tall / 2).toPrecision(3)) };
+  if (kind === "size") return { axis: "z", size_mm: Number(tall.toPrecision(6)), bed_mm };
   return {};
 }

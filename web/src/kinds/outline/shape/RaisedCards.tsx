@@ -1,7 +1,9 @@
 import type { OutlineSolid, OutlinesView } from "../../../api/client";
 import { WorkCard } from "../../../ui/WorkCard";
+import { ChoiceHint } from "../../common/fields/PartCard";
 import { PartField, PartFields, type Work } from "../../common/fields/PartField";
 import { patchAt } from "../../common/fields/patchAt";
+import { LayerColours } from "./LayerColours";
 import { LayerFields } from "./LayerFields";
 
 type Raised = Extract<OutlineSolid, { kind: "raised" }>;
@@ -29,6 +31,11 @@ export function RaisedCards({ solid, layers, ...work }: Props) {
           />
         )}
       </WorkCard>
+      {layers.length > 1 && !solid.cut && !solid.inlay && (
+        <WorkCard title="Colours of the layers">
+          <LayerColours {...work} colours={solid.colours} layers={layers} />
+        </WorkCard>
+      )}
       <WorkCard title="Base">
         <PartFields {...work} at="solid.base" />
         {solid.base.kind !== "none" && <PartField {...work} at="solid.cut" />}
@@ -36,6 +43,8 @@ export function RaisedCards({ solid, layers, ...work }: Props) {
       <WorkCard title="Edge">
         <PartField {...work} at="solid.edge" />
         <PartField {...work} at="solid.edge_mm" />
+        <PartField {...work} at="solid.profile_mm" />
+        <ChoiceHint document={work.document} at="solid.edge" />
         <PartField {...work} at="solid.edge_both" />
       </WorkCard>
       <WorkCard title="Band along the edge">

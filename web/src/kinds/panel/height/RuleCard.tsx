@@ -32,11 +32,13 @@ export function RuleCard(props: StationProps) {
           onKeep={(what, points) => editing.keep(`Height curve, ${what}`, patchAt("height.rule.points", points))}
         />
       ) : (
-        <RuleGraph rule={rule} counts={counts} />
+        rule.kind !== "edge" && <RuleGraph rule={rule} counts={counts} />
       )}
       {rule.kind === "steps" && <StepTable {...props} />}
       <PartField {...work} at="height.rule.relief_mm" />
-      <PartField {...work} at="height.rule.strength" />
+      {["edge", "roof_deg", "edge_mm", "edge_tones", "strength"].map((name) => (
+        <PartField key={name} {...work} at={`height.rule.${name}`} />
+      ))}
       <ChoiceHint document={document} at="height.rule.kind" />
     </WorkCard>
   );

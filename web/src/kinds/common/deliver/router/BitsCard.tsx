@@ -1,12 +1,15 @@
 import { useState } from "react";
-import { useRack, useReach } from "../../../../api/carving";
-import type { RackBit, RouterBit } from "../../../../api/client";
+import { useRack, useReach, useReachFixes } from "../../../../api/carving";
+import type { RouterBit } from "../../../../api/client";
 import { usePartSchemas } from "../../../../state/partSchemas";
 import { Button } from "../../../../ui/Button";
 import { WorkCard } from "../../../../ui/WorkCard";
 import { RowFields } from "../../fields/RowFields";
 import type { AnyStationProps } from "../../stationProps";
+import { KeptRows } from "./KeptRows";
+import { percent } from "./percent";
 
+const ENOUGH = 0.002;
 const ROLES = { rough: "roughs", finish: "finishes" } as const;
 
 /** The bits that work on the piece, what they cannot reach, and the rack that they come from. */
@@ -31,7 +34,7 @@ export function BitsCard({ pieceId, revision, document, editing }: AnyStationPro
         <section key={`${at} ${bit.name}`} className="opening" aria-label={bit.name}>
           <div className="d-flex align-items-center gap-1">
             <strong className="flex-grow-1">{bit.name}</strong>
-            <span className="quiet-label">{ROLES[bit.role]}</span>
+            <span className="quiet-label">{bit.kind === "drill" ? "drills" : ROLES[bit.role]}</span>
             <button type="button" className="icon-button" aria-label={`Change ${bit.name}`} aria-expanded={open === at} onClick={() => setOpen(open === at ? null : at)}>
               <i className="bi bi-sliders" aria-hidden="true" />
             </button>
@@ -63,12 +66,17 @@ export function BitsCard({ pieceId, revision, document, editing }: AnyStationPro
           Together they leave more than {reach.data.over_mm} mm on {percent(reach.data.together.share)} of the surface.
         </p>
       )}
-      <fieldset className="rack">
-        <legend>Rack</legend>
-        {rack.map((each) => (
-          <RackRow key={each.id} of={each} taken={bits.some(({ name }) => name === each.bit.name)} onTake={() => keep(`With ${each.bit.name}`, placed(bits, each.bit))} onDrop={() => drop.mutate(each.id)} />
-        ))}
-      </fieldset>
+      <ReachFixes pieceId={pieceId} revision={revision} editing={editing} wanted={(reach.data?.together.share ?? 0) > ENOUGH} />
+      <KeptRows
+        title="Rack"
+        place="the rack"
+        rows={rack.map(({ id, bit: { name } }) => ({ id, name, taken: bits.some((bit) => bit.name === name) }))}
+        onTake={(at) => {
+          const taken = rack[at];
+          if (taken) keep(`With ${taken.bit.name}`, placed(bits, taken.bit));
+        }}
+        onDrop={(id) => drop.mutate(id)}
+      />
       {refusal && (
         <p className="measure-refusal" role="alert">
           {refusal.message}
@@ -78,18 +86,21 @@ export function BitsCard({ pieceId, revision, document, editing }: AnyStationPro
   );
 }
 
-function RackRow({ of, taken, onTake, onDrop }: { of: RackBit; taken: boolean; onTake: () => void; onDrop: () => void }) {
-  return (
-    <div className="d-flex align-items-center gap-1">
-      <span className="flex-grow-1">{of.bit.name}</span>
-      <Button size="sm" variant="outline-secondary" disabled={taken} onClick={onTake} aria-label={`Take ${of.bit.name}`}>
-        Take
+/** What would let bits reach more, with what it would come to. */
+function ReachFixes({ pieceId, revision, editing, wanted }: Pick<AnyStationProps, "pieceId" | "revision" | "editing"> & { wanted: boolean }) {
+  const fixes = useReachFixes(pieceId, revision, wanted).data;
+  if (!wanted || !fixes) return null;
+  return fixes.map(({ words, change, share, most_mm, moved_rms_mm }) => (
+    <div key={words} className="d-flex align-items-center gap-2" data-testid="reach-fix">
+      <span className="flex-grow-1 quiet-label">
+        {words}: then {percent(share)}, up to {most_mm.toFixed(2)} mm
+        {moved_rms_mm > 0 && `; the surface itself moves by ${moved_rms_mm.toFixed(2)} mm (RMS)`}.
+      </span>
+      <Button size="sm" variant="outline-secondary" aria-label={`Fix: ${words}`} onClick={() => editing.keep(words, change)}>
+        Fix
       </Button>
-      <button type="button" className="icon-button" aria-label={`Drop ${of.bit.name} from the rack`} onClick={onDrop}>
-        <i className="bi bi-trash3" aria-hidden="true" />
-      </button>
     </div>
-  );
+  ));
 }
 
 function ReachWords({ found, over, role }: { found: { most_mm: number; share: number } | undefined; over: number | undefined; role: RouterBit["role"] }) {
@@ -107,5 +118,3 @@ function placed(bits: readonly RouterBit[], bit: RouterBit): RouterBit[] {
   const all = bit.role === "rough" ? [...bits.filter(({ role }) => role !== "rough"), bit] : [...bits, bit];
   return all.sort((one, other) => Number(one.role === "finish") - Number(other.role === "finish") || tip(other) - tip(one));
 }
-
-const percent = (share: number) => `${(100 * share).toLocaleString("en", { maximumFractionDigits: share < 0.1 ? 1 : 0 })} %`;

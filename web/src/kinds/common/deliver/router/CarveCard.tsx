@@ -7,6 +7,7 @@ import { JobProgress } from "../../../../ui/JobProgress";
 import { WorkCard } from "../../../../ui/WorkCard";
 import type { AnyStationProps } from "../../stationProps";
 import { CarvedFacts } from "./CarvedFacts";
+import { SendCard } from "./SendCard";
 
 /** One press: the work planned and proved on the simulated router. */
 export function CarveCard({ pieceId, revision }: AnyStationProps) {
@@ -18,21 +19,24 @@ export function CarveCard({ pieceId, revision }: AnyStationProps) {
   const done = job?.state === "done" ? job.carving : undefined;
   const refusal = carve.error?.message ?? (job && ["failed", "interrupted"].includes(job.state) ? job.message : "");
   return (
-    <WorkCard title="Carve">
-      {active ? (
-        <JobProgress stage={active.stage} fraction={active.fraction} label="Progress of the carving" testId="carve-stage" onCancel={() => cancel(active)} />
-      ) : (
-        <Button onClick={() => carve.mutate()} disabled={carve.isPending}>
-          <i className="bi bi-gear me-2" aria-hidden="true" />
-          {done ? "Plan and prove it again" : "Plan and prove the carving"}
-        </Button>
-      )}
-      {refusal && (
-        <p className="measure-refusal" role="alert">
-          {refusal}
-        </p>
-      )}
-      {done && job && <CarvedFacts jobId={job.id} carved={done} />}
-    </WorkCard>
+    <>
+      <WorkCard title="Carve">
+        {active ? (
+          <JobProgress stage={active.stage} fraction={active.fraction} label="Progress of the carving" testId="carve-stage" onCancel={() => cancel(active)} />
+        ) : (
+          <Button onClick={() => carve.mutate()} disabled={carve.isPending}>
+            <i className="bi bi-gear me-2" aria-hidden="true" />
+            {done ? "Plan and prove it again" : "Plan and prove the carving"}
+          </Button>
+        )}
+        {refusal && (
+          <p className="measure-refusal" role="alert">
+            {refusal}
+          </p>
+        )}
+        {done && job && <CarvedFacts jobId={job.id} carved={done} />}
+      </WorkCard>
+      {done && job && done.programs.length > 0 && <SendCard jobId={job.id} programs={done.programs} />}
+    </>
   );
 }

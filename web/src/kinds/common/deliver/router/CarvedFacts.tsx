@@ -6,6 +6,8 @@ import type { CarvingShown } from "../../../../api/preview";
 import { useCarveStore } from "../../../../state/carveStore";
 import { Button } from "../../../../ui/Button";
 import { Choice } from "../../../../ui/Choice";
+import { percent } from "./percent";
+import { timeTold } from "./timeTold";
 
 const SHOWN: readonly { value: CarvingShown | "piece"; label: string }[] = [
   { value: "stock", label: "Wood" },
@@ -13,7 +15,7 @@ const SHOWN: readonly { value: CarvingShown | "piece"; label: string }[] = [
   { value: "reach", label: "Reach" },
   { value: "piece", label: "Piece" },
 ];
-const KINDS: Record<string, string> = { rough: "Roughing", finish: "Finishing", "rest-layer": "Layers of a finer bit", rest: "Finer bit", "cut-out": "Cut-out" };
+const KINDS: Record<string, string> = { rough: "Roughing", finish: "Finishing", steep: "Steep places", "rest-layer": "Layers of a finer bit", rest: "Finer bit", "cut-out": "Cut-out", pocket: "Clearing the floor", "v-carve": "V-carving", drill: "Drilling" };
 const FRAME_MS = 180;
 
 /** What the simulated router did, the time slider, and the programs that passed. */
@@ -38,7 +40,7 @@ export function CarvedFacts({ jobId, carved }: { jobId: string; carved: CarvingR
       <TimeSlider jobId={jobId} />
       <dl className="facts" data-testid="carved">
         <dt>Time</dt>
-        <dd>{told(facts.minutes)}</dd>
+        <dd>{timeTold(facts.minutes)}</dd>
         <dt>Cuts in</dt>
         <dd>{microns(facts.gouge_max_mm)} at most</dd>
         <dt>Left over</dt>
@@ -54,10 +56,12 @@ export function CarvedFacts({ jobId, carved }: { jobId: string; carved: CarvingR
             <tr key={at}>
               <td>
                 {KINDS[pass.kind] ?? pass.kind}
-                <div className="quiet-label">{pass.bit}</div>
+                <div className="quiet-label">
+                  {pass.bit}, then too much on {percent(pass.left_share)}
+                </div>
               </td>
-              <td className="text-end">{told(pass.minutes)}</td>
-              <td className="text-end">
+              <td className="text-end text-nowrap">{timeTold(pass.minutes)}</td>
+              <td className="text-end text-nowrap">
                 {pass.lifts} {pass.lifts === 1 ? "lift" : "lifts"}
               </td>
             </tr>
@@ -133,16 +137,10 @@ function TimeSlider({ jobId }: { jobId: string }) {
           }}
         />
         <span className="text-nowrap" data-testid="carve-time">
-          {told(carving.minutes[at] ?? 0)}
+          {timeTold(carving.minutes[at] ?? 0)}
         </span>
       </div>
       <Form.Check type="switch" id="carve-ways" label="Ways of the bits on the Plan" checked={ways} onChange={({ currentTarget }) => set({ ways: currentTarget.checked })} />
     </>
   );
-}
-
-function told(minutes: number): string {
-  if (minutes < 1) return `${Math.round(60 * minutes)} s`;
-  const whole = Math.round(minutes);
-  return whole < 90 ? `${minutes < 10 ? minutes.toFixed(1) : whole} min` : `${Math.floor(whole / 60)} h ${whole % 60} min`;
 }

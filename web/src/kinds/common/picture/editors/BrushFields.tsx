@@ -1,3 +1,4 @@
+import Form from "react-bootstrap/Form";
 import { useBenchStore } from "../../../../state/benchStore";
 import { usePartSchemas } from "../../../../state/partSchemas";
 import { RowFields } from "../../fields/RowFields";
@@ -11,5 +12,16 @@ export function BrushFields() {
     const { size_mm, hardness } = { ...row, ...part };
     set({ brush: { ...brush, sizeMm: size_mm, hardness } });
   };
-  return <RowFields part={usePartSchemas().named("Stroke")} row={row} only={["size_mm", "hardness"]} onDrag={change} onKeep={(_, part) => change(part)} />;
+  return (
+    <>
+      <RowFields part={usePartSchemas().named("Stroke")} row={row} only={["size_mm", "hardness"]} onDrag={change} onKeep={(_, part) => change(part)} />
+      <Form.Check
+        type="switch"
+        id="brush-straight"
+        label="Straight lines"
+        checked={brush.straight}
+        onChange={(event) => set({ brush: { ...brush, straight: event.currentTarget.checked } })}
+      />
+    </>
+  );
 }

@@ -5,6 +5,7 @@ import { CutOutEditor } from "./CutOutEditor";
 import type { EditorProps } from "./editorProps";
 import { FileEditor } from "./FileEditor";
 import { LevelsEditor } from "./LevelsEditor";
+import { PointsEditor } from "./PointsEditor";
 import { SpotsEditor } from "./SpotsEditor";
 import { ToneTable } from "./ToneTable";
 
@@ -25,6 +26,7 @@ export function HandEditor(props: EditorProps) {
       return <FileEditor {...props} field="file" label="Picture" />;
     default:
       if (props.kind.tool === "brush") return <BrushEditor {...props} />;
+      if (props.kind.tool === "points") return <PointsEditor {...props} />;
       return props.kind.tool === "spot" ? <SpotsEditor {...props} /> : null;
   }
 }

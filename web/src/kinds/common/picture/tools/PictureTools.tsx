@@ -7,6 +7,7 @@ import { CornersTool } from "./CornersTool";
 import { CropTool } from "./CropTool";
 import { MarksTool } from "./MarksTool";
 import { PlaceTool } from "./PlaceTool";
+import { PointsTool } from "./PointsTool";
 import { SpotTool } from "./SpotTool";
 
 export interface ToolProps {
@@ -45,6 +46,8 @@ export function PictureTools({ editing, geometry }: { editing: OpsEditing; geome
       return <SpotTool {...props} />;
     case "place":
       return <PlaceTool {...props} />;
+    case "points":
+      return <PointsTool key={op.id} {...props} />;
     default:
       return null;
   }

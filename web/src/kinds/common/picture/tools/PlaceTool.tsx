@@ -1,14 +1,17 @@
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import type { Spot } from "../../../../state/benchStore";
 import { Handle } from "./Handle";
 import type { ToolProps } from "./PictureTools";
 import { usePlaces } from "./usePlaces";
+import { WordsTool } from "./WordsTool";
 
 const SMALLEST_MM = 0.5;
 
 /** Moves, widens and turns what is laid over the picture. */
 export function PlaceTool({ op, geometry, onDrag, onKeep }: ToolProps) {
   const taken = useRef<{ centre: Spot; width: number; angle: number; edge: Spot } | null>(null);
+  const tallest = useRef<Spot | null>(null);
+  const [writing, setWriting] = useState(false);
   const { toPlan, toSource } = usePlaces(geometry);
   const [sx, sy] = op.centre as readonly [number, number];
   const centre = toPlan({ x: sx, y: sy });
@@ -16,6 +19,9 @@ export function PlaceTool({ op, geometry, onDrag, onKeep }: ToolProps) {
   const angle = (Number(op.angle_deg) * Math.PI) / 180;
   const edge = { x: centre.x + (width / 2) * Math.cos(angle), y: centre.y + (width / 2) * Math.sin(angle) };
   const far = { x: 2 * centre.x - edge.x, y: 2 * centre.y - edge.y };
+  const height = typeof op.height_mm === "number" ? op.height_mm : null;
+  const top = (tall: number) => ({ x: centre.x - (tall / 2) * Math.sin(angle), y: centre.y + (tall / 2) * Math.cos(angle) });
+  const isLettering = op.kind === "lettering";
   const show = (label: string, parameters: Record<string, unknown>, kept: boolean) => {
     if (!kept) return onDrag(parameters);
     taken.current = null;
@@ -41,8 +47,31 @@ export function PlaceTool({ op, geometry, onDrag, onKeep }: ToolProps) {
           show("size", { width_mm: rounded(2 * reach), angle_deg: rounded(turned), ...heightFor(op, 2 * reach) }, kept);
         }}
       />
+      {height !== null && (
+        <Handle
+          label="Upper end, makes it taller"
+          testId="place-top"
+          geometry={geometry}
+          at={top(height)}
+          cursor="ns-resize"
+          onMove={(by, kept) => {
+            const from = (tallest.current ??= top(height));
+            const reach = (from.x + by.x - centre.x) * -Math.sin(angle) + (from.y + by.y - centre.y) * Math.cos(angle);
+            if (kept) tallest.current = null;
+            show("height", { height_mm: rounded(Math.max(SMALLEST_MM, 2 * reach)) }, kept);
+          }}
+        />
+      )}
+      <g
+        onDoubleClick={() => setWriting(isLettering)}
+        onKeyDown={(event) => {
+          if (event.key !== "Enter" || !isLettering || writing) return;
+          event.preventDefault();
+          setWriting(true);
+        }}
+      >
       <Handle
-        label="Middle"
+        label={isLettering ? "Middle, Enter or a double-click changes the words" : "Middle"}
         testId="place-middle"
         geometry={geometry}
         at={centre}
@@ -52,6 +81,8 @@ export function PlaceTool({ op, geometry, onDrag, onKeep }: ToolProps) {
           show("moved", { centre: [x, y] }, kept);
         }}
       />
+      </g>
+      {writing && <WordsTool at={geometry.toPx(centre)} text={String(op.text)} onKeep={(text) => onKeep("words", { text })} onClose={() => setWriting(false)} />}
     </g>
   );
 }

@@ -35,6 +35,7 @@ export function StrokeSurface({ label, geometry, colour, inside = true, onStroke
     if (last && Math.hypot(px.x - last.x, px.y - last.y) < CLOSEST_PX) return false;
     if ((drawn.current?.length ?? 0) >= MOST_PLACES) return false;
     const { x, y } = toSource(spot);
+    if (brush.straight && drawn.current && drawn.current.length > 1) drawn.current.pop();
     const pressure = event.pointerType === "pen" ? Math.max(0.05, event.pressure) : 1;
     drawn.current?.push({ px, place: [x, y, pressure] });
     return true;

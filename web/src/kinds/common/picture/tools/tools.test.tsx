@@ -12,6 +12,7 @@ import { CornersTool } from "./CornersTool";
 import { CropTool } from "./CropTool";
 import { MarksTool } from "./MarksTool";
 import { PlaceTool } from "./PlaceTool";
+import { PointsTool } from "./PointsTool";
 import type { ToolProps } from "./PictureTools";
 import { SpotTool } from "./SpotTool";
 
@@ -21,7 +22,7 @@ const BOX = { left: 0.25, bottom: 0.25, right: 0.75, top: 0.75 };
 /** The source lies in the left half of the Plan: its shares across count half. */
 const HALF = [[0.5, 0, 0], [0, 1, 0], [0, 0, 1]];
 
-beforeEach(() => useBenchStore.setState({ unit: "mm", brush: { sizeMm: 2, hardness: 0.5, inside: true } }));
+beforeEach(() => useBenchStore.setState({ unit: "mm", brush: { sizeMm: 2, hardness: 0.5, inside: true, straight: false } }));
 afterEach(() => {
   cleanup();
   onDrag.mockReset();
@@ -160,7 +161,7 @@ describe("marks for a cut", () => {
     dragOver(screen.getByLabelText("Mark what stays"), [15, 20], [18, 20]);
     expect(last()?.[0]).toBe("mark what stays");
     cleanup();
-    useBenchStore.setState({ brush: { sizeMm: 2, hardness: 0.5, inside: false } });
+    useBenchStore.setState({ brush: { sizeMm: 2, hardness: 0.5, inside: false, straight: false } });
     over(MarksTool, { strokes: [], box: null });
     dragOver(screen.getByLabelText("Mark what goes"), [15, 20], [18, 20]);
     expect((last()?.[1] as { strokes: { inside: boolean }[] }).strokes[0]?.inside).toBe(false);
@@ -204,4 +205,68 @@ describe("what is laid over the picture", () => {
     dragOver(screen.getByTestId("place-edge"), [40, 20], [30, 20]);
     expect(last()?.[1]).toEqual({ width_mm: 0.5, angle_deg: 0 });
   });
+});
+
+describe("points of a drawn shape", () => {
+  const POINTS = [[6, 4], [54, 4], [30, 36]];
+
+  test("are set at the end by clicks beside the outline, and into the side that is clicked", () => {
+    over(PointsTool, { points: POINTS, drawn: "area" });
+    fireEvent.click(screen.getByTestId("points-surface"), at(57, 38));
+    expect((last()?.[1] as { points: unknown[] }).points).toHaveLength(4);
+    expect((last()?.[1] as { points: unknown[] }).points[3]).toEqual([57, 38]);
+    fireEvent.click(screen.getByTestId("points-surface"), at(30, 4));
+    expect((last()?.[1] as { points: unknown[] }).points[1]).toEqual([30, 4]);
+  });
+
+  test("are dragged, and taken away by Delete", () => {
+    over(PointsTool, { points: POINTS, drawn: "line", closed: false });
+    dragOver(screen.getByTestId("point-2"), [54, 4], [57, 8]);
+    const [label, { points }] = last() as [string, { points: number[][] }];
+    expect(label).toBe("point moved");
+    expect(points).toEqual([POINTS[0], [57, 8], POINTS[2]]);
+    fireEvent.keyDown(screen.getByTestId("point-3"), { key: "Delete" });
+    expect(last()).toEqual(["point taken away", { points: [POINTS[0], POINTS[1]] }]);
+  });
+});
+
+describe("lettering", () => {
+  const LETTERS = { kind: "lettering", text: "Fern 12", centre: [0.5, 0.5], width_mm: 20, angle_deg: 0 };
+
+  test("is changed where it stands, by a double-click and Enter", () => {
+    over(PlaceTool, LETTERS);
+    fireEvent.doubleClick(screen.getByTestId("place-middle"));
+    const words = screen.getByLabelText("Words of the lettering");
+    fireEvent.change(words, { target: { value: "Moss 7" } });
+    fireEvent.keyDown(words, { key: "Enter" });
+    expect(last()).toEqual(["words", { text: "Moss 7" }]);
+    expect(screen.queryByLabelText("Words of the lettering")).toBeNull();
+  });
+
+  test("stays as it was on Escape, and is never left without words", () => {
+    over(PlaceTool, LETTERS);
+    fireEvent.keyDown(screen.getByTestId("place-middle"), { key: "Enter" });
+    fireEvent.keyDown(screen.getByLabelText("Words of the lettering"), { key: "Escape" });
+    fireEvent.keyDown(screen.getByTestId("place-middle"), { key: "Enter" });
+    fireEvent.change(screen.getByLabelText("Words of the lettering"), { target: { value: "  " } });
+    fireEvent.keyDown(screen.getByLabelText("Words of the lettering"), { key: "Enter" });
+    expect(onKeep).not.toHaveBeenCalled();
+  });
+
+  test("of a shape, the upper end makes it taller", () => {
+    over(PlaceTool, { kind: "shape", centre: [0.5, 0.5], width_mm: 20, height_mm: 10, angle_deg: 0 });
+    dragOver(screen.getByTestId("place-top"), [30, 25], [30, 30]);
+    expect(last()).toEqual(["height", { height_mm: 20 }]);
+  });
+});
+
+test("a straight stroke goes from where the brush was set down to where it was lifted", () => {
+  useBenchStore.setState({ brush: { sizeMm: 4, hardness: 0.8, inside: true, straight: true } });
+  over(BrushTool, { strokes: [] });
+  const surface = screen.getByTestId("stroke-surface");
+  fireEvent.pointerDown(surface, at(6, 4));
+  for (const [x, y] of [[20, 30], [40, 10], [54, 36]] as const) fireEvent.pointerMove(surface, at(x, y));
+  fireEvent.pointerUp(surface);
+  const [{ places }] = (last()?.[1] as { strokes: { places: number[][] }[] }).strokes as [{ places: number[][] }];
+  expect(places).toEqual([[6, 4, 1], [54, 36, 1]]);
 });

@@ -1,0 +1,124 @@
+"""Recipes: kept settings of pieces, laid on others, as files."""
+
+import base64
+import binascii
+
+from fastapi import APIRouter, Response
+
+from nebrel.api.messages.choices import RecipeFile, RecipeName, RecipeOrder, RecipeView
+from nebrel.api.messages.pieces import PieceView
+from nebrel.api.serving.context import Context, InContext
+from nebrel.api.views.pieces import piece_of
+from nebrel.core.errors import BadValueError, ConflictError, NotFoundError
+from nebrel.piece.documents.document import Document
+from nebrel.piece.recipes.ready import READY_RECIPES
+from nebrel.piece.recipes.recipe import Recipe, follow, is_for, parse_recipe, recipe_of
+from nebrel.piece.recipes.sample import shown_on_sample
+from nebrel.store.kept_parts import KeptPart
+
+router = APIRouter(tags=["recipes"])
+READY = "ready-"
+LASTING = {"Cache-Control": "private, max-age=86400"}
+
+
+@router.get("/recipes")
+def list_recipes(context: InContext, piece_id: str | None = None) -> list[RecipeView]:
+    """Those that are always there, then those that were kept; with a piece, which of them fit it."""
+    pieces = context.workshop.pieces
+    document = None if piece_id is None else context.workshop.document(pieces.get(piece_id))
+    ready = [_view(f"{READY}{at}", recipe, document) for at, recipe in enumerate(READY_RECIPES)]
+    return ready + [_view(str(kept.id), _recipe(kept), document) for kept in context.workshop.recipes.all()]
+
+
+@router.post("/recipes", status_code=201)
+def keep_recipe(context: InContext, order: RecipeName) -> RecipeView:
+    """Keep the settings of a piece, with a picture of it."""
+    piece = context.workshop.piece(order.piece_id)
+    picture = base64.b64encode(piece.evaluator.thumbnail()).decode()
+    recipe = recipe_of(piece.document, order.name.strip()).model_copy(update={"thumbnail": picture})
+    return _keep(context, recipe)
+
+
+@router.post("/recipe-files", status_code=201)
+def bring_recipe(context: InContext, file: dict[str, object]) -> RecipeView:
+    """Keep a recipe from a file; refused in one sentence when it is none."""
+    recipe = parse_recipe(file)
+    if recipe.thumbnail is not None:
+        _picture_in(recipe)
+    return _keep(context, recipe)
+
+
+@router.get("/recipes/{key}/file")
+def get_recipe_file(context: InContext, key: str) -> RecipeFile:
+    """A recipe as a file holds it."""
+    return RecipeFile.model_validate(_named(context, key).model_dump())
+
+
+@router.get("/recipes/{key}/thumbnail.png", response_class=Response)
+def show_recipe(context: InContext, key: str) -> Response:
+    """The piece that it was kept from, or what it makes of a sample."""
+    recipe = _named(context, key)
+    picture = shown_on_sample(recipe, context.workshop.sources) if recipe.thumbnail is None else _picture_in(recipe)
+    return Response(picture, media_type="image/png", headers=LASTING)
+
+
+@router.delete("/recipes/{key}", status_code=204)
+def drop_recipe(context: InContext, key: str) -> None:
+    """Forget a recipe; pieces stay as they are."""
+    if key.startswith(READY):
+        raise ConflictError("This recipe is always there; those that you kept can be forgotten.")
+    context.workshop.recipes.drop(_number(key))
+
+
+@router.post("/pieces/{piece_id}/recipe", status_code=201)
+def follow_recipe(context: InContext, piece_id: str, order: RecipeOrder) -> PieceView:
+    """Make the piece by a recipe, as a new revision."""
+    workshop = context.workshop
+    recipe = _named(context, order.key)
+    made = follow(workshop.document(workshop.pieces.get(piece_id)), recipe)
+    workshop.opened(made).evaluator.check(context.following(piece_id))
+    label = f"By the recipe {recipe.name}"
+    state = workshop.pieces.revise(piece_id, order.base, made.model_dump(mode="json"), label)
+    context.tell_changed(state.id, state.revision)
+    return piece_of(workshop, state)
+
+
+def _keep(context: Context, recipe: Recipe) -> RecipeView:
+    if any(recipe.name.lower() == ready.name.lower() for ready in READY_RECIPES):
+        raise ConflictError(f"There is a recipe named {recipe.name} already; another name is needed.")
+    kept = context.workshop.recipes.add(recipe.name, recipe.model_dump(exclude={"name"}))
+    return _view(str(kept.id), recipe, None)
+
+
+def _named(context: Context, key: str) -> Recipe:
+    if not key.startswith(READY):
+        return _recipe(context.workshop.recipes.get(_number(key)))
+    at = _number(key.removeprefix(READY))
+    if at >= len(READY_RECIPES):
+        raise NotFoundError("There is no such recipe.")
+    return READY_RECIPES[at]
+
+
+def _recipe(kept: KeptPart) -> Recipe:
+    return Recipe.model_validate({"name": kept.name, **kept.facts})
+
+
+def _view(key: str, recipe: Recipe, document: Document | None) -> RecipeView:
+    fits = document is None or is_for(recipe, document)
+    return RecipeView(key=key, name=recipe.name, makes=recipe.makes, ready=key.startswith(READY), fits=fits)
+
+
+def _picture_in(recipe: Recipe) -> bytes:
+    try:
+        data = base64.b64decode(recipe.thumbnail or "", validate=True)
+    except (binascii.Error, ValueError) as cause:
+        raise BadValueError("The picture of the recipe cannot be read; a file that Nebrel wrote is needed.") from cause
+    if not data.startswith(b"\x89PNG"):
+        raise BadValueError("The picture of the recipe is no PNG; a file that Nebrel wrote is needed.")
+    return data
+
+
+def _number(key: str) -> int:
+    if not key.isdigit():
+        raise NotFoundError("There is no such recipe.")
+    return int(key)

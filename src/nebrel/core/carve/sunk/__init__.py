@@ -1,0 +1,1 @@
+"""Outlines sunk into a stock: V-carved, as pockets, or drilled."""

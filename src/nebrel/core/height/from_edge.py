@@ -1,0 +1,236 @@
+"""Heights by the distance from the edge of a mask or outline: roof, dome, cove, pillow."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import contourpy
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadPictureError
+from nebrel.core.height.field import HeightField
+from nebrel.core.height.rule import Raise
+from nebrel.core.jit import compiled
+from nebrel.core.picture import Picture
+from nebrel.core.region.edge_distance import distances_from, sorted_segments
+
+Profile = Literal["roof", "dome", "cove", "pillow", "rope"]
+HALF = np.float32(0.5)
+# A turn of a rope's strands takes so many times its thickness; how far they lean in that, and how deep furrows are.
+ROPE_LAY, ROPE_LEAN, ROPE_FURROW = 1.1, 0.4, 0.4
+SOFT, HARD_SHARE, STAIRS_SIGMA_PX = 0.05, 0.2, 1.6
+NEAREST_ARM = 0.05
+COARSEST = 24
+SWEEPS_FINE, SWEEPS_COARSE, RELAX = 24, 600, 1.7
+
+
+@dataclass(frozen=True)
+class EdgeRule:
+    """How height follows the distance from the edge.
+
+    Attributes:
+        profile: `roof` evenly by an angle, `dome` as a quarter of an ellipse, `cove` hollowed out as one, `pillow` as
+            a skin swells that is held at the edge, `rope` as a cord of two strands laid along the edge.
+        relief: the greatest height, mm.
+        angle_deg: of a roof.
+        reach: how far from the edge a dome or cove is at its full height, and how thick a rope is, mm.
+        tones: share of the picture's own tones that is added, of `relief`.
+    """
+
+    profile: Profile
+    relief: float
+    angle_deg: float = 45.0
+    reach: float = 4.0
+    tones: float = 0.0
+
+
+def edge_heights(
+    picture: Picture, raise_: Raise, width: float, rule: EdgeRule, progress: Callable[[float], None] = lambda _: None
+) -> HeightField:
+    """Heights that rise from the edge between dark and bright into what is raised.
+
+    Args:
+        picture: its tones pass 0.5 at the edge; what is blank is outside.
+        raise_: which side is raised.
+        width: distance between the outermost pixel centres, mm.
+        rule: how.
+        progress: called with the fraction done.
+
+    Raises:
+        BadPictureError: nothing is raised.
+    """
+    pitch = width / (picture.shape[1] - 1)
+    inside = picture.tones if raise_ == "bright" else np.float32(1) - picture.tones
+    inside = without_stairs(np.minimum(inside, picture.coverage))
+    if not (inside >= HALF).any():
+        raise BadPictureError(
+            f"Nothing of the picture is {raise_}, so there is no edge to rise from; choose the other tones."
+        )
+    if rule.profile == "pillow":
+        square = swelling(inside, progress)
+        heights = rule.relief * np.sqrt(square / max(float(square.max()), 1e-12))
+    elif rule.profile == "rope":
+        heights = rule.relief * rope(inside, rule.reach / pitch)
+    else:
+        full = rule.relief / math.tan(math.radians(rule.angle_deg)) if rule.profile == "roof" else rule.reach
+        away = edge_distances(inside, 1.01 * full / pitch) * pitch
+        progress(0.9)
+        if rule.profile == "roof":
+            heights = np.minimum(away * math.tan(math.radians(rule.angle_deg)), rule.relief)
+        else:
+            part = np.minimum(away / rule.reach, 1.0)
+            rising = np.sqrt(np.maximum(0.0, 1 - (1 - part) ** 2))
+            hollow = 1 - np.sqrt(np.maximum(0.0, 1 - part**2))
+            heights = rule.relief * (rising if rule.profile == "dome" else hollow)
+    if rule.tones > 0:
+        heights = np.where(inside >= HALF, heights + rule.tones * rule.relief * picture.tones, heights)
+    progress(1.0)
+    return HeightField(heights.astype(np.float32), picture.coverage, pitch)
+
+
+def without_stairs(inside: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A mask whose edge is hard, black on white, softened by a pixel and a half, so that slanted edges are no stairs;
+    any other as it is."""
+    between = int(((inside > SOFT) & (inside < 1 - SOFT)).sum())
+    within = inside >= HALF
+    edge = int((within[:, 1:] != within[:, :-1]).sum() + (within[1:] != within[:-1]).sum())
+    if between > HARD_SHARE * edge:
+        return inside
+    return np.asarray(cv2.GaussianBlur(inside, (0, 0), STAIRS_SIGMA_PX))
+
+
+def edge_distances(inside: NDArray[np.float32], most: float) -> NDArray[np.float64]:
+    """How far inside every sample lies, float64 (H, W) in samples; 0 outside, `most` where it is farther.
+
+    Exact to the line along which tones, taken as linear between samples, pass 0.5.
+
+    Args:
+        inside: float32 (H, W), 0.5 at the edge, more within. Beyond the picture all is outside.
+        most: in samples.
+    """
+    padded = np.pad(inside, 1)
+    lines = contourpy.contour_generator(z=padded, name="serial").lines(0.5)
+    edge = sorted_segments(np.concatenate([line[:-1] for line in lines]), np.concatenate([line[1:] for line in lines]))
+    found = np.zeros(inside.shape)
+    within = inside >= HALF
+    row, column = np.nonzero(within)
+    found[within] = distances_from(edge, np.column_stack([column + 1.0, row + 1.0]), most)
+    return found
+
+
+def rope(inside: NDArray[np.float32], thick: float) -> NDArray[np.float64]:
+    """A cord of two strands along the inner side of the edge, 0 to 1, float64 (H, W).
+
+    Two strands that turn about each other, seen from above: across, the cord is half a circle, and furrows between
+    strands lean over it, a whole number of them on every run of the edge.
+
+    Args:
+        inside: as for `edge_distances`.
+        thick: of the cord, in samples.
+    """
+    from scipy.spatial import cKDTree
+
+    found = np.zeros(inside.shape)
+    lines: list[NDArray[np.float64]] = [
+        np.asarray(line) for line in contourpy.contour_generator(z=np.pad(inside, 1), name="serial").lines(0.5)
+    ]
+    places, phases = [], []
+    for line in lines:
+        steps = np.hypot(*np.diff(line, axis=0).T)
+        length = float(steps.sum())
+        if length < thick:
+            continue
+        along = np.append(0.0, np.cumsum(steps))
+        at = np.linspace(0, length, max(2, int(2 * length)), endpoint=False)
+        places.append(np.column_stack([np.interp(at, along, line[:, i]) for i in range(2)]))
+        phases.append(at / length * max(1, round(length / (ROPE_LAY * thick))))
+    if not places:
+        return found
+    row, column = np.nonzero(inside >= HALF)
+    away, nearest = cKDTree(np.vstack(places)).query(
+        np.column_stack([column + 1.0, row + 1.0]), distance_upper_bound=thick, workers=-1
+    )
+    away, nearest = np.asarray(away), np.asarray(nearest)
+    on = np.isfinite(away)
+    across = 2 * away[on] / thick - 1
+    phase = _calm_phase(np.concatenate(phases)[nearest[on]], (row[on], column[on]), inside.shape, thick / 8)
+    cord = np.sqrt(np.maximum(0.0, 1 - across**2))
+    # A strand leans across the cord, so the furrow between two of them does too.
+    strand = 0.5 - 0.5 * np.cos(2 * np.pi * (phase - ROPE_LEAN * across))
+    found[row[on], column[on]] = cord * (1 - ROPE_FURROW + ROPE_FURROW * strand)
+    return found
+
+
+def _calm_phase(
+    phase: NDArray[np.float64], at: tuple[NDArray[np.int64], NDArray[np.int64]], shape: tuple[int, ...], sigma: float
+) -> NDArray[np.float64]:
+    """Phases in turns, averaged round about: the nearest place of an edge jumps where the edge is a little uneven."""
+    around = np.zeros((*shape, 2))
+    around[at] = np.column_stack([np.cos(2 * np.pi * phase), np.sin(2 * np.pi * phase)])
+    calm = cv2.GaussianBlur(around, (0, 0), max(sigma, 0.5))[at]
+    return np.arctan2(calm[:, 1], calm[:, 0]) / (2 * np.pi)
+
+
+def swelling(inside: NDArray[np.float32], progress: Callable[[float], None] = lambda _: None) -> NDArray[np.float64]:
+    """What a skin over a mask swells to, float64 (H, W), 0 at the edge; its square root meets the edge upright.
+
+    Poisson's equation with -1 inside, the edge met between samples (Shortley & Weller 1938), solved from a coarse grid
+    to finer ones, each begun with what the coarser one found (cascadic multigrid, Bornemann & Deuflhard 1996).
+
+    Args:
+        inside: as for `edge_distances`.
+    """
+    levels = [np.pad(inside.astype(np.float64), 1)]
+    while min(levels[-1].shape) > COARSEST:
+        levels.append(_halved(levels[-1]))
+    found = np.zeros(levels[-1].shape)
+    for number, tones in enumerate(reversed(levels)):
+        if number:
+            found = _doubled(found, tones.shape)
+        size = 2.0 ** (len(levels) - 1 - number)
+        relax_poisson(found, tones, size * size, SWEEPS_FINE if number else SWEEPS_COARSE, RELAX)
+        progress((number + 1) / len(levels))
+    return np.maximum(found[1:-1, 1:-1], 0.0)
+
+
+def _halved(tones: NDArray[np.float64]) -> NDArray[np.float64]:
+    rows, columns = ((side + 1) // 2 for side in tones.shape)
+    return np.asarray(cv2.resize(tones, (columns, rows), interpolation=cv2.INTER_AREA), dtype=np.float64)
+
+
+def _doubled(values: NDArray[np.float64], shape: tuple[int, ...]) -> NDArray[np.float64]:
+    return np.asarray(cv2.resize(values, (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR), dtype=np.float64)
+
+
+@compiled
+def relax_poisson(found, tones, load, sweeps, relax):
+    rows, columns = tones.shape
+    for sweep in range(sweeps):
+        for colour in range(2):
+            for i in range(1, rows - 1):
+                for j in range(1 + (i + colour) % 2, columns - 1, 2):
+                    here = tones[i, j] - 0.5
+                    if here < 0:
+                        found[i, j] = 0.0
+                        continue
+                    up, up_value = arm(found, tones, here, i - 1, j)
+                    down, down_value = arm(found, tones, here, i + 1, j)
+                    left, left_value = arm(found, tones, here, i, j - 1)
+                    right, right_value = arm(found, tones, here, i, j + 1)
+                    weight = 2 / (up * down) + 2 / (left * right)
+                    total = 2 / (up + down) * (up_value / up + down_value / down)
+                    total += 2 / (left + right) * (left_value / left + right_value / right)
+                    wanted = (total + load) / weight
+                    found[i, j] += (relax if sweep < sweeps - 4 else 1.0) * (wanted - found[i, j])
+
+
+@compiled
+def arm(found, tones, here, i, j):
+    """How far the neighbour or the edge before it is, in samples, and the value there."""
+    there = tones[i, j] - 0.5
+    if there >= 0:
+        return 1.0, found[i, j]
+    return max(NEAREST_ARM, here / (here - there)), 0.0

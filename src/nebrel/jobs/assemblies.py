@@ -1,0 +1,109 @@
+"""Pieces put together of pieces: begun, added to, and kept in step with what they are made of."""
+
+import json
+import uuid
+from typing import Any
+
+from nebrel.core.errors import BadValueError, ConflictError
+from nebrel.jobs.workshop import Workshop
+from nebrel.piece.kinds.assembly.document import AssemblyDocument, PlacedPart, part_of_piece
+from nebrel.piece.registry import parse_document
+from nebrel.store.pieces import PieceState
+
+GAP_MM = 5.0
+MOST_PIECES = 60
+MOST_ATTEMPTS = 10
+
+
+def begin_together(workshop: Workshop, pieces: list[str], title: str | None = None) -> PieceState:
+    """A new piece of others that lie side by side, as on a plate; with one piece, a whole to add parts to.
+
+    Raises:
+        BadValueError: there are none, or too many.
+        NotFoundError: one is gone.
+    """
+    if not 1 <= len(pieces) <= MOST_PIECES:
+        raise BadValueError(f"{len(pieces)} pieces are chosen; 1 to {MOST_PIECES} would be accepted.")
+    states = [workshop.pieces.get(each) for each in pieces]
+    opened = [workshop.opened(workshop.document(state)) for state in states]
+    sizes = [piece.evaluator.size_mm for piece in opened]
+    bed = opened[0].document.maker.bed_mm[0]
+    parts = [
+        part_of_piece(number, piece.document.title, state.id, state.document, at)
+        for number, (piece, state, at) in enumerate(zip(opened, states, _side_by_side(sizes, bed), strict=True), 1)
+    ]
+    if len(parts) > 1:
+        parts = [part.model_copy(update={"how": "apart"}) for part in parts]
+    named = title or (f"{opened[0].document.title}, put together" if len(parts) == 1 else f"Plate of {len(parts)}")
+    made = AssemblyDocument(title=named[:120], assembly=tuple(parts), maker=opened[0].document.maker)
+    workshop.opened(made).evaluator.check()
+    return workshop.pieces.create(made.model_dump(mode="json"), f"Put together of {len(parts)}")
+
+
+def add_piece(workshop: Workshop, whole_id: str, base: int, piece_id: str) -> PieceState:
+    """A piece of the shelf as a further part: on top of what is there, in its middle.
+
+    Raises:
+        ConflictError: the piece holds the whole itself.
+    """
+    state, piece = workshop.pieces.get(whole_id), workshop.pieces.get(piece_id)
+    document = workshop.document(state)
+    if not isinstance(document, AssemblyDocument):
+        raise ConflictError("This piece is not put together of parts; begin one that is on the shelf.")
+    if piece_id == whole_id or whole_id in json.dumps(piece.document):
+        raise ConflictError("A piece cannot be a part of itself; choose another one.")
+    title = str(piece.document.get("title", "Part"))
+    middle = (document.assembly[0].x_mm, document.assembly[0].y_mm) if document.assembly else (0.0, 0.0)
+    part = part_of_piece(0, title, piece_id, piece.document, middle)
+    added = part.model_copy(update={"id": f"part-{uuid.uuid4().hex[:8]}", "stands": "on"})
+    made = document.model_copy(update={"assembly": (*document.assembly, added)})
+    workshop.opened(made).evaluator.check()
+    return workshop.pieces.revise(whole_id, base, made.model_dump(mode="json"), f"Add {title}"[:200])
+
+
+def follow_piece(workshop: Workshop, changed: PieceState) -> list[PieceState]:
+    """A new revision of every whole that follows a piece that changed, and of those that follow these."""
+    found = []
+    for state in workshop.pieces.holding(changed.id):
+        revised = None if state.id == changed.id else _in_step(workshop, state, changed)
+        if revised is not None:
+            found += [revised, *follow_piece(workshop, revised)]
+    return found
+
+
+def _in_step(workshop: Workshop, state: PieceState, changed: PieceState) -> PieceState | None:
+    """The new revision of a whole, on top of whatever it was changed to meanwhile; None where it follows nothing."""
+    label = f"Followed {changed.document.get('title', 'a piece')}"[:200]
+    for _ in range(MOST_ATTEMPTS):
+        document = parse_document(state.document)
+        if not isinstance(document, AssemblyDocument):
+            return None
+        parts = tuple(_followed(part, changed) for part in document.assembly)
+        if parts == document.assembly:
+            return None
+        made = document.model_copy(update={"assembly": parts}).model_dump(mode="json")
+        try:
+            return workshop.pieces.revise(state.id, state.revision, made, label)
+        except ConflictError:
+            state = workshop.pieces.get(state.id)
+    return None
+
+
+def _followed(part: PlacedPart, changed: PieceState) -> PlacedPart:
+    source = part.source
+    if source.kind != "piece" or not source.follow or source.piece_id != changed.id:
+        return part
+    document: dict[str, Any] = changed.document
+    return part.model_copy(update={"source": source.model_copy(update={"document": document})})
+
+
+def _side_by_side(sizes: list[tuple[float, float, float]], wide: float) -> list[tuple[float, float]]:
+    """Middles of boxes in rows from left to right, a row as wide as the bed at the most."""
+    places: list[tuple[float, float]] = []
+    x = y = deepest = 0.0
+    for width, depth, _ in sizes:
+        if x and x + width > wide:
+            x, y, deepest = 0.0, y + deepest + GAP_MM, 0.0
+        places.append((x + width / 2, y + depth / 2))
+        x, deepest = x + width + GAP_MM, max(deepest, depth)
+    return places

@@ -1,0 +1,1 @@
+"""What a piece could be, and how each of that comes out."""

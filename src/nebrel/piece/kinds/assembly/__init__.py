@@ -1,0 +1,1 @@
+"""Pieces put together of other pieces and of ready parts."""
