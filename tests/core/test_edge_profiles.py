@@ -9,7 +9,7 @@ from shapely.geometry import MultiPolygon, Point, box
 
 from nebrel.cli.spellings import edge_profile_of
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.from_edge import ROPE_LAY, EdgeRule, edge_heights, rope
+from nebrel.core.height.from_edge import ROPE_FURROW, ROPE_LAY, EdgeRule, edge_heights, rope
 from nebrel.core.outline_solid.raised import RaisedBody, raised_outline
 from nebrel.core.picture import Picture
 from nebrel.core.picture.picture import SourceFacts
@@ -104,7 +104,7 @@ def test_a_rope_lies_along_the_edge_alone_and_turns_a_whole_number_of_times():
         np.fft.rfft(np.interp(np.linspace(0, 1, 2048, endpoint=False), np.linspace(0, 1, len(values)), values))
     )
     turns = int(spectrum[1:].argmax()) + 1
-    assert turns == round(2 * np.pi * 120 / (ROPE_LAY * 24))
+    assert turns == round(2 * np.pi * (120 - 12) / (ROPE_LAY * 24))
 
 
 def test_a_rope_is_as_tall_as_the_relief():
@@ -123,7 +123,56 @@ def test_a_decoration_ends_by_its_profile(profile, at_half):
     assert share[200, 40] == pytest.approx(at_half, abs=0.01)
 
 
-@pytest.mark.parametrize("given", ["roof", "dome:", "bell:4", "roof:90deg", "roof:0deg"])
+def test_a_pillow_over_a_disc_is_half_an_ellipsoid():
+    made = raised(region(Point(0, 0).buffer(10, quad_segs=90)), "pillow", 1.0, 6.0)
+    assert volume(made) == pytest.approx(2 / 3 * math.pi * 100 * 6, rel=5e-3)
+    on_top = made.vertices[made.vertices[:, 2] > 0.5] - (10, 10, 0)
+    away = np.hypot(on_top[:, 0], on_top[:, 1])
+    assert np.abs(on_top[:, 2] - 6 * np.sqrt(np.maximum(0, 1 - (away / 10) ** 2)))[away < 9.9].max() < 0.03
+
+
+def test_a_pillow_over_a_long_strip_is_half_an_elliptic_cylinder():
+    made = raised(region(box(0, 0, 80, 8)), "pillow", 1.0, 3.0)
+    middle = np.abs(made.vertices[:, 0] - 40) < 10
+    top = made.vertices[middle & (made.vertices[:, 2] > 0.2)]
+    assert len(top) > 50
+    assert np.abs(top[:, 2] - 3 * np.sqrt(1 - ((top[:, 1] - 4) / 4) ** 2)).max() < 0.03
+
+
+def test_a_pillow_stands_highest_where_the_outline_is_widest():
+    made = raised(region(Point(0, 0).buffer(8).union(box(0, -1.5, 30, 1.5))), "pillow", 1.0, 5.0)
+    tops = made.vertices[:, 2]
+    assert tops.max() == pytest.approx(5.0, abs=0.01)
+    assert 1.0 < tops[made.vertices[:, 0] > 8 + 20].max() < 2.0
+
+
+def test_a_rope_lies_along_an_outline_and_its_hole():
+    ring = region(Point(0, 0).buffer(20, quad_segs=40).difference(Point(0, 0).buffer(10, quad_segs=40)))
+    made = raised(ring, "rope", 3.0, 2.0)
+    away = np.hypot(*(made.vertices[:, :2] - 20).T)
+    assert ((away < 13.01) | (away > 16.98)).all()
+    assert check_soundness(made).shells == 2
+    assert made.vertices[:, 2].max() == pytest.approx(2.0, abs=0.02)
+    crown = made.vertices[np.abs(away - 18.5) < 0.2][:, 2]
+    assert crown.min() < 2.0 * (1 - 0.9 * ROPE_FURROW)
+
+
+def test_a_rope_through_a_narrow_place_stays_sound():
+    raised(region(box(0, 0, 60, 6).union(box(20, 5, 26, 40))), "rope", 4.0, 3.0)
+
+
+def test_a_decoration_swells_or_is_a_cord():
+    art = Art(None, region(Point(0, 0).buffer(10, quad_segs=60)), 20.0, 20.0)
+    pillow = _share(art, (401, 401), 0.05, Edge("pillow"))
+    assert pillow[0, 0] == 0
+    assert pillow[200, 200] == pytest.approx(1, abs=1e-3)
+    assert pillow[200, 100] == pytest.approx(math.sqrt(0.75), abs=0.01)
+    rope = _share(art, (401, 401), 0.05, Edge("rope", 4.0))
+    assert rope[200, 200] == rope[0, 0] == 0
+    assert 1 - ROPE_FURROW - 0.01 <= rope[200, 40] <= 1
+
+
+@pytest.mark.parametrize("given", ["roof", "dome:", "rope", "pillow:3", "bell:4", "roof:90deg", "roof:0deg"])
 def test_a_profile_that_is_none_is_refused(given):
     with pytest.raises(BadValueError, match="--edge-profile"):
         edge_profile_of(given, 5.0)
@@ -133,3 +182,5 @@ def test_a_roof_reaches_as_far_as_its_angle_says():
     assert edge_profile_of("roof:45deg", 5.0) == ("roof", pytest.approx(5.0))
     assert edge_profile_of("roof:30deg", 5.0)[1] == pytest.approx(5 * math.sqrt(3))
     assert edge_profile_of("dome:4", 5.0) == ("dome", 4.0)
+    assert edge_profile_of("rope:3", 5.0) == ("rope", 3.0)
+    assert edge_profile_of("pillow", 5.0) == ("pillow", None)

@@ -42,7 +42,7 @@ def decorate(
     bevel: Annotated[str | None, typer.Option(help="Let it slope down over this distance all around.")] = None,
     fade: Annotated[str | None, typer.Option(help="Let it fade out over this distance.")] = None,
     edge_profile: Annotated[
-        str | None, typer.Option(help="Rise from its edge: roof:45deg, dome:4 or cove:4, by the reach in mm.")
+        str | None, typer.Option(help="Rise from its edge: roof:45deg, dome:4, cove:4, rope:4 or pillow.")
     ] = None,
     fade_side: Annotated[str, typer.Option(help="around, left, right, top or bottom.")] = "around",
     tile: Annotated[bool, typer.Option("--tile", help="Repeat it all over the skin, as a texture.")] = False,
@@ -57,15 +57,12 @@ def decorate(
     check_target(output, MESHES)
     if sink + both + (colour is not None) > 1:
         raise BadValueError("--sink, --both and --colour exclude each other; one of them would be accepted.")
-    if sum(each is not None for each in (bevel, fade, edge_profile)) > 1:
-        raise BadValueError("--bevel, --fade and --edge-profile exclude each other; one of them would be accepted.")
     profile, reach = _edge(bevel, fade, edge_profile, parse_length(depth))
+    _refuse_side(fade_side, profile)
     if tile and (bevel or fade or edge_profile or repeat != "once"):
         raise BadValueError("--tile covers all of the skin, so --bevel, --fade and --repeat do not go with it.")
     if along is not None and lie != "project":
         raise BadValueError("--along is for --lie project; add that, or leave --along out.")
-    if fade_side != "around" and profile == "square":
-        raise BadValueError("--fade-side needs --fade or --bevel with a width, like --fade 3.")
     refuse_missing(model, art)
     told = {
         "at": place("--at", at),
@@ -147,11 +144,20 @@ def decorate(
 
 def _edge(bevel: str | None, fade: str | None, profile: str | None, depth: float) -> tuple[str, float]:
     """How a decoration ends, and over how many mm."""
+    if sum(each is not None for each in (bevel, fade, profile)) > 1:
+        raise BadValueError("--bevel, --fade and --edge-profile exclude each other; one of them would be accepted.")
     if profile is not None:
         kind, reach = edge_profile_of(profile, depth)
-        return ("bevel" if kind == "roof" else kind), reach
+        return ("bevel" if kind == "roof" else kind), reach or 1.0
     kind = "bevel" if bevel is not None else "fade" if fade is not None else "square"
     return kind, parse_length(bevel or fade or "1")
+
+
+def _refuse_side(side: str, profile: str) -> None:
+    if side != "around" and profile == "square":
+        raise BadValueError("--fade-side needs --fade or --bevel with a width, like --fade 3.")
+    if side != "around" and profile in ("pillow", "rope"):
+        raise BadValueError(f"A {profile} goes all around, so --fade-side does not go with it; leave that out.")
 
 
 def _art(path: Path) -> tuple[bytes, bool]:

@@ -100,7 +100,7 @@ def outline(
     ] = "none",
     edge: Annotated[str, typer.Option(help="square, bevel:0.5 or round:0.5.")] = "square",
     edge_profile: Annotated[
-        str | None, typer.Option(help="Rise from the edge with no flat top: roof:45deg, dome:4 or cove:4.")
+        str | None, typer.Option(help="Rise from the edge: roof:45deg, dome:4, cove:4, rope:4 or pillow.")
     ] = None,
     both: Annotated[bool, typer.Option("--both", help="Edges below as well.")] = False,
     cut: Annotated[bool, typer.Option("--cut", help="Cut the outline out of the base.")] = False,
@@ -126,7 +126,7 @@ def _outline_solid(asked: Any) -> dict[str, Any]:
         if kind != "square":
             raise BadValueError("--edge and --edge-profile exclude each other; one of them would be accepted.")
         kind, reach = edge_profile_of(asked.edge_profile, parse_length(asked.thickness))
-        profile = {"profile_mm": reach}
+        profile = {} if reach is None else {"profile_mm": reach}
     band, band_mm = _kind_and_size("--shell", asked.shell, ("none", "inside", "centred", "outside"), "inside:1.2")
     return {
         "kind": "raised",

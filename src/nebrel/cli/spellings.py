@@ -175,15 +175,19 @@ def _number(option: str, given: str) -> float:
     return value
 
 
-def edge_profile_of(given: str, rise: float) -> tuple[str, float]:
-    """The profile from an edge and how far it reaches, mm, where it rises by `rise` mm.
+def edge_profile_of(given: str, rise: float) -> tuple[str, float | None]:
+    """The profile from an edge and how far it reaches, mm, where it rises by `rise` mm; a pillow has no reach.
 
     Raises:
-        BadValueError: neither roof by an angle, nor dome or cove by a reach.
+        BadValueError: neither roof by an angle, nor dome, cove or rope by a reach, nor pillow by itself.
     """
     kind, _, value = given.partition(":")
-    if kind not in ("roof", "dome", "cove") or not value:
-        raise BadValueError(f"--edge-profile is “{given}”; roof:45deg, dome:4 or cove:4 would be accepted.")
+    if given == "pillow":
+        return given, None
+    if kind not in ("roof", "dome", "cove", "rope") or not value:
+        raise BadValueError(
+            f"--edge-profile is “{given}”; roof:45deg, dome:4, cove:4, rope:4 or pillow would be accepted."
+        )
     if kind != "roof":
         return kind, parse_length(value)
     degrees = angle("--edge-profile", value)

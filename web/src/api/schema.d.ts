@@ -3780,7 +3780,7 @@ export interface components {
              * @default square
              * @enum {string}
              */
-            profile: "square" | "bevel" | "fade" | "dome" | "cove";
+            profile: "square" | "bevel" | "fade" | "dome" | "cove" | "pillow" | "rope";
             /**
              * Width of the edge
              * @default 1
@@ -8869,7 +8869,7 @@ export interface components {
              * @default square
              * @enum {string}
              */
-            edge: "square" | "bevel" | "round" | "roof" | "dome" | "cove";
+            edge: "square" | "bevel" | "round" | "roof" | "dome" | "cove" | "pillow" | "rope";
             /**
              * Edge size
              * @default 0.5

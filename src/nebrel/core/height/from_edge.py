@@ -111,8 +111,7 @@ def edge_distances(inside: NDArray[np.float32], most: float) -> NDArray[np.float
         inside: float32 (H, W), 0.5 at the edge, more within. Beyond the picture all is outside.
         most: in samples.
     """
-    padded = np.pad(inside, 1)
-    lines = contourpy.contour_generator(z=padded, name="serial").lines(0.5)
+    lines = _lines(inside, 0.5)
     edge = sorted_segments(np.concatenate([line[:-1] for line in lines]), np.concatenate([line[1:] for line in lines]))
     found = np.zeros(inside.shape)
     within = inside >= HALF
@@ -134,9 +133,38 @@ def rope(inside: NDArray[np.float32], thick: float) -> NDArray[np.float64]:
     from scipy.spatial import cKDTree
 
     found = np.zeros(inside.shape)
-    lines: list[NDArray[np.float64]] = [
-        np.asarray(line) for line in contourpy.contour_generator(z=np.pad(inside, 1), name="serial").lines(0.5)
-    ]
+    away = edge_distances(inside, 1.01 * thick)
+    # Its middle tells how far the cord has gone; where nothing is as wide as that, its edge does.
+    laid = laid_along(_lines(away, thick / 2), thick, 0.5) or laid_along(_lines(inside, 0.5), thick, 0.5)
+    if laid is None:
+        return found
+    on = np.nonzero((inside >= HALF) & (away < thick))
+    _, nearest = cKDTree(laid[0]).query(np.column_stack([on[1], on[0]]) + 1.0, workers=-1)
+    phase = calm_phase(laid[1][np.asarray(nearest)], on, inside.shape, thick / 8)
+    found[on] = cord_height(2 * away[on] / thick - 1, phase)
+    return found
+
+
+def _lines(values: NDArray[np.floating], level: float) -> list[NDArray[np.float64]]:
+    """Closed lines along which values are `level`, in samples, one row and column of nothing before the first."""
+    found = contourpy.contour_generator(z=np.pad(values, 1), name="serial").lines(level)
+    return [np.asarray(line) for line in found]
+
+
+def laid_along(
+    lines: list[NDArray[np.float64]], thick: float, apart: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """Places along closed lines, and how many turns of its strands a cord laid along them has made there.
+
+    Args:
+        lines: float64 (N, 2) each, its first place once more at its end; those shorter than the cord is thick are
+            passed over.
+        thick: of the cord.
+        apart: how far places are from one another at the most.
+
+    Returns:
+        float64 (M, 2) and (M,), or None when no line is long enough.
+    """
     places, phases = [], []
     for line in lines:
         steps = np.hypot(*np.diff(line, axis=0).T)
@@ -144,28 +172,27 @@ def rope(inside: NDArray[np.float32], thick: float) -> NDArray[np.float64]:
         if length < thick:
             continue
         along = np.append(0.0, np.cumsum(steps))
-        at = np.linspace(0, length, max(2, int(2 * length)), endpoint=False)
+        at = np.linspace(0, length, max(2, int(length / apart)), endpoint=False)
         places.append(np.column_stack([np.interp(at, along, line[:, i]) for i in range(2)]))
         phases.append(at / length * max(1, round(length / (ROPE_LAY * thick))))
-    if not places:
-        return found
-    row, column = np.nonzero(inside >= HALF)
-    away, nearest = cKDTree(np.vstack(places)).query(
-        np.column_stack([column + 1.0, row + 1.0]), distance_upper_bound=thick, workers=-1
-    )
-    away, nearest = np.asarray(away), np.asarray(nearest)
-    on = np.isfinite(away)
-    across = 2 * away[on] / thick - 1
-    phase = _calm_phase(np.concatenate(phases)[nearest[on]], (row[on], column[on]), inside.shape, thick / 8)
+    return (np.vstack(places), np.concatenate(phases)) if places else None
+
+
+def cord_height(across: NDArray[np.float64], phase: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How tall a cord of two strands is, 0 to 1, float64 (N,).
+
+    Args:
+        across: from -1 at one side to 1 at the other, float64 (N,).
+        phase: turns of its strands, float64 (N,).
+    """
     cord = np.sqrt(np.maximum(0.0, 1 - across**2))
     # A strand leans across the cord, so the furrow between two of them does too.
     strand = 0.5 - 0.5 * np.cos(2 * np.pi * (phase - ROPE_LEAN * across))
-    found[row[on], column[on]] = cord * (1 - ROPE_FURROW + ROPE_FURROW * strand)
-    return found
+    return np.asarray(cord * (1 - ROPE_FURROW + ROPE_FURROW * strand))
 
 
-def _calm_phase(
-    phase: NDArray[np.float64], at: tuple[NDArray[np.int64], NDArray[np.int64]], shape: tuple[int, ...], sigma: float
+def calm_phase(
+    phase: NDArray[np.float64], at: tuple[NDArray[np.integer], ...], shape: tuple[int, ...], sigma: float
 ) -> NDArray[np.float64]:
     """Phases in turns, averaged round about: the nearest place of an edge jumps where the edge is a little uneven."""
     around = np.zeros((*shape, 2))

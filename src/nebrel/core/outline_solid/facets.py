@@ -1,5 +1,7 @@
 """Flat and sloping facets over regions, gathered into one mesh: corners at the same place are one vertex."""
 
+from collections.abc import Callable
+
 import manifold3d
 import numpy as np
 import shapely
@@ -32,13 +34,16 @@ class FacetBuilder:
     def slope(self, band: MultiPolygon, inner: MultiPolygon, low: float, high: float) -> None:
         """A face over `band` at height `high` along the edge of `inner` and `low` along the rest of its own edge."""
         raised = set(map(tuple, shapely.get_coordinates(inner).tolist()))
-        for polygon in band.geoms:
-            triangles = shapely.get_parts(shapely.constrained_delaunay_triangles(polygon))
-            if len(triangles) == 0:
-                continue
+        self.surface([band], lambda places: np.array([high if tuple(at) in raised else low for at in places.tolist()]))
+
+    def surface(self, bands: list[MultiPolygon], level_at: Callable[[_Corners], NDArray[np.float64]]) -> None:
+        """Faces over bands whose corners stand as high as `level_at` tells for float64 (N, 2) places."""
+        polygons = [polygon for band in bands for polygon in band.geoms]
+        triangles = shapely.get_parts(shapely.get_parts(shapely.constrained_delaunay_triangles(polygons)))
+        if len(triangles):
             corners = shapely.get_coordinates(triangles).reshape(-1, 4, 2)[:, :3]
-            levels = [[high if tuple(place) in raised else low for place in corner] for corner in corners.tolist()]
-            self._add(_counter_clockwise(np.dstack([corners, np.array(levels)])), False)
+            levels = level_at(corners.reshape(-1, 2)).reshape(-1, 3)
+            self._add(_counter_clockwise(np.dstack([corners, levels])), False)
 
     def wall(self, region: MultiPolygon, high: float, low: float, outward: bool) -> None:
         """Upright faces along the edge of a region, looking away from it or into it."""

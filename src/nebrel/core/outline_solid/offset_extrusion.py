@@ -1,5 +1,11 @@
 """Solids whose height depends on how far inside an outline a place lies: frames, bevelled and drafted edges."""
 
+from collections.abc import Callable
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
@@ -10,6 +16,8 @@ from nebrel.core.region.grid import grid_for, on_grid, polygons_of
 
 MITRE_LIMIT = 4.0
 ROUND = 12
+# What stands lower would vanish in a float32.
+LEAST_MM = 1e-3
 _Profile = list[tuple[float, float]]
 
 
@@ -51,6 +59,41 @@ def mound(region: MultiPolygon, height: float, reach: float, steps: int) -> TriM
     away = [reach * (1 - step / steps) for step in range(steps + 1)]
     rings = [on_grid(polygons_of(region.buffer(by, quad_segs=ROUND)) if by else region, grid) for by in away]
     return _join(rings, [height * step / steps for step in range(steps + 1)], grid, False)
+
+
+def rounded(
+    region: MultiPolygon,
+    away: list[float],
+    along: float,
+    height_at: Callable[[NDArray[np.float64]], NDArray[np.float64]],
+    hollow: bool = False,
+) -> TriMesh:
+    """A closed solid on z = 0 over `region`, whose top is as high as a function of the place tells, and 0 at the edge.
+
+    Args:
+        region: mm.
+        away: distances inwards of the offset curves that its corners lie on, mm, strictly rising from 0.
+        along: how far corners on them are from one another at the most, mm.
+        height_at: of float64 (N, 2) places, mm.
+        hollow: leave out what lies further in than the last distance, where the height is 0 again.
+    """
+    grid = _grid(region)
+    rings = [
+        on_grid(polygons_of(shapely.segmentize(region.buffer(-by, quad_segs=ROUND) if by else region, along)), grid)
+        for by in away
+    ]
+    bands = [polygons_of(outer.difference(inner)) for outer, inner in pairwise(rings)]
+    on_ground = shapely.get_coordinates(rings[0]), shapely.get_coordinates(rings[-1]) if hollow else np.empty((0, 2))
+    ground = set(map(tuple, np.vstack(on_ground).tolist()))
+
+    def level_at(places: NDArray[np.float64]) -> NDArray[np.float64]:
+        down = np.fromiter((tuple(at) in ground for at in places.tolist()), dtype=np.bool_, count=len(places))
+        return np.where(down, 0.0, np.maximum(height_at(places), LEAST_MM))
+
+    made = FacetBuilder(grid)
+    made.surface(bands if hollow else [*bands, rings[-1]], level_at)
+    made.flat(polygons_of(rings[0].difference(rings[-1])) if hollow else rings[0], 0.0, upward=False)
+    return made.mesh()
 
 
 def _grid(region: BaseGeometry) -> float:

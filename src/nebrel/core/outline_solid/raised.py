@@ -12,21 +12,28 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.errors import BadValueError
+from nebrel.core.height.from_edge import ROPE_LAY
+from nebrel.core.height.over_region import SHAPES, Shape, shape_over
 from nebrel.core.mesh import TriMesh
-from nebrel.core.outline_solid.offset_extrusion import inset, loft, prism
+from nebrel.core.outline_solid.offset_extrusion import inset, loft, prism, rounded
 from nebrel.core.region.grid import grid_for, on_grid, polygons_of
 from nebrel.core.region.mend import offset_region
 from nebrel.core.region.shapes import shape_region
 
 BaseKind = Literal["none", "rectangle", "ellipse", "outline"]
-EdgeKind = Literal["square", "bevel", "round", "roof", "dome", "cove"]
+EdgeKind = Literal["square", "bevel", "round", "roof", "dome", "cove", "pillow", "rope"]
 # Edges that take the whole height, and go on inwards as far as the outline lets them.
-PROFILES = ("roof", "dome", "cove")
+PROFILES = ("roof", "dome", "cove", *SHAPES)
 ShellKind = Literal["none", "inside", "centred", "outside"]
 OVERLAP = 0.01
 ROUND_STEPS = 8
-# A quarter of an ellipse of 10 mm is followed within 0.005 mm.
-PROFILE_STEPS, DEEPEST_STEPS = 50, 24
+# How many straight pieces follow a quarter of an ellipse.
+FEWEST_STEPS, MOST_STEPS = 12, 64
+DEEPEST_STEPS = 24
+MOST_ACROSS_ROPE, CORNERS_A_TURN = 32, 16
+# Between the edge and the first curve within it; strips that are finer turn into slivers where solids are joined.
+FIRST_MM = 0.01
+CHORD_MM = 0.005
 # What is left at the deepest place is so wide that it does not vanish on the grid.
 STILL_THERE_MM = 2e-3
 SETTLE_MM = 1e-4
@@ -57,6 +64,9 @@ class RaisedBody:
         base: the plate below.
         edge, edge_size: of the upper rim of what is raised, and of the lower one too when `both`. A roof rises evenly,
             a dome and a cove as a quarter of an ellipse, from the foot to their full height `edge_size` from the edge.
+            A pillow is at its full height where the outline is widest; a rope is a cord `edge_size` thick along the
+            edge, and nothing stands within it.
+        chord: how far straight pieces may stray from a profile that is curved, mm.
         cut: cut the outlines out of the base in place of raising them.
         shell, shell_width: only a band along the edge.
         inlay: clearance all round between a plate with a pocket and its insert, or None; the pocket is as deep as the
@@ -71,6 +81,7 @@ class RaisedBody:
     shell: ShellKind = "none"
     shell_width: float = 1.2
     inlay: float | None = None
+    chord: float = CHORD_MM
 
 
 def raised_outline(regions: list[tuple[MultiPolygon, float]], body: RaisedBody) -> TriMesh:
@@ -125,8 +136,10 @@ def shaped_prism(region: MultiPolygon, height: float, body: RaisedBody) -> TriMe
     if body.edge == "square":
         return prism(over, 0.0, height)
     size = body.edge_size
+    if body.edge in SHAPES:
+        return _shaped(over, "pillow" if body.edge == "pillow" else "rope", size, height, body.chord)
     if body.edge in PROFILES:
-        return loft(over, _profile(over, body.edge, size, height))
+        return loft(over, _profile(over, body.edge, size, height, body.chord))
     sides = 2 if body.both else 1
     if size * sides >= height:
         raise BadValueError(f"An edge of {size:g} mm does not fit a height of {height:g} mm; a smaller one is needed.")
@@ -145,22 +158,47 @@ def edge_rise(edge: EdgeKind, size: float, height: float) -> _Profile:
     return [(size * (1 - math.cos(turn)), height - size + size * math.sin(turn)) for turn in turns.tolist()]
 
 
-def _profile(region: MultiPolygon, edge: EdgeKind, reach: float, height: float) -> _Profile:
+def _profile(region: MultiPolygon, edge: EdgeKind, reach: float, height: float, chord: float) -> _Profile:
     """(distance inwards, height) in mm all the way from the foot, as far in as something of the region is left."""
-    turns = np.linspace(0, math.pi / 2, PROFILE_STEPS + 1)
+    steps = _steps(max(reach, height), chord)
+    turns = np.linspace(0, math.pi / 2, steps + 1)
     if edge == "roof":
-        whole = [(reach * step / PROFILE_STEPS, height * step / PROFILE_STEPS) for step in range(PROFILE_STEPS + 1)]
+        whole = [(reach * step / steps, height * step / steps) for step in range(steps + 1)]
     elif edge == "dome":
         whole = [(reach * (1 - math.cos(turn)), height * math.sin(turn)) for turn in turns.tolist()]
     else:
         whole = [(reach * math.sin(turn), height * (1 - math.cos(turn))) for turn in turns.tolist()]
     deepest = _deepest(region, reach)
-    kept = [(away, rise) for away, rise in whole if away < deepest]
-    if len(kept) < len(whole):
+    kept = [(away, rise) for away, rise in whole if away == 0 or FIRST_MM <= away < deepest]
+    if deepest < reach:
         # Up to where the last of it vanishes, so that no ridge is cut off lower than it need be.
-        (away, rise), (beyond, above) = kept[-1], whole[len(kept)]
+        (away, rise), (beyond, above) = kept[-1], next(each for each in whole if each[0] >= deepest)
         kept.append((deepest, rise + (above - rise) * (deepest - away) / (beyond - away)))
     return kept
+
+
+def _steps(longest: float, chord: float) -> int:
+    """Into how many straight pieces a quarter of an ellipse is cut, the longer half axis of which is `longest` mm."""
+    turn = 2 * math.acos(max(0.0, 1 - chord / longest))
+    return min(max(math.ceil(math.pi / 2 / turn), FEWEST_STEPS), MOST_STEPS)
+
+
+def _shaped(region: MultiPolygon, shape: Shape, thick: float, height: float, chord: float) -> TriMesh:
+    """A pillow or a rope over a region."""
+    share = shape_over(region, shape, thick)
+    if shape == "rope":
+        steps = min(2 * _steps(max(thick / 2, height), chord), MOST_ACROSS_ROPE)
+        away = thick / 2 * (1 - np.cos(np.linspace(0, math.pi, steps + 1)))
+        away = np.append(away[away < thick - FIRST_MM], thick)
+        along = ROPE_LAY * thick / CORNERS_A_TURN
+    else:
+        low_x, low_y, high_x, high_y = region.bounds
+        deepest = _deepest(region, min(high_x - low_x, high_y - low_y))
+        steps = _steps(max(deepest, height), chord)
+        away = deepest * (1 - np.cos(np.linspace(0, math.pi / 2, steps + 1)))
+        along = deepest * math.pi / steps
+    away = away[(away == 0) | (away >= FIRST_MM)]
+    return rounded(region, away.tolist(), along, lambda places: height * share(places), hollow=shape == "rope")
 
 
 def _deepest(region: MultiPolygon, most: float) -> float:

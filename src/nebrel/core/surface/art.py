@@ -12,6 +12,7 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.height.nearest_fill import fill_from_nearest
+from nebrel.core.height.over_region import shape_over
 from nebrel.core.picture.ops.tile import seamless
 from nebrel.core.picture.picture import Picture, SourceFacts
 from nebrel.core.region.coverage import region_of_coverage
@@ -21,11 +22,12 @@ from nebrel.core.region.rings import rings_of
 from nebrel.core.surface.parameterize.chart import Chart
 from nebrel.core.surface.subdivide.carving import Field, Laid, Overlap
 
-Profile = Literal["square", "bevel", "fade", "dome", "cove"]
+Profile = Literal["square", "bevel", "fade", "dome", "cove", "pillow", "rope"]
 Side = Literal["around", "left", "right", "top", "bottom"]
 STEPS_ACROSS_EDGE = 24
 MOST_SAMPLES = 4_000_000
 FEWEST_SAMPLES = 96
+PILLOW_SAMPLES = 600
 SEAM_SHARE = 0.12
 NO_FACTS = SourceFacts("made", 0, 0, 32, "gray")
 _Reals = NDArray[np.float64]
@@ -37,9 +39,10 @@ class Edge:
 
     Attributes:
         profile: `square` with an upright wall, `bevel` with a straight slope, `fade` with a soft one, `dome` and `cove`
-            as a quarter of an ellipse, bulging or hollow.
-        width: mm of the slope.
-        side: the side that fades out, or all around.
+            as a quarter of an ellipse, bulging or hollow, `pillow` swollen all over, `rope` a cord along the edge with
+            nothing within.
+        width: mm of the slope, or how thick a rope is.
+        side: the side that fades out, or all around; pillows and ropes go all around.
     """
 
     profile: Profile = "square"
@@ -166,8 +169,9 @@ def _depths(art: Art, setting: Setting) -> tuple[NDArray[np.float32], float]:
         side = max(art.width, art.height, 1e-9)
         return np.full((3, 3), setting.depth, dtype=np.float32), side
     longest = max(art.width, art.height)
+    across = longest / PILLOW_SAMPLES if edge.profile == "pillow" else edge.width / STEPS_ACROSS_EDGE
     pitch = max(
-        min(edge.width / STEPS_ACROSS_EDGE, longest / FEWEST_SAMPLES),
+        min(across, longest / FEWEST_SAMPLES),
         math.sqrt(art.width * art.height / MOST_SAMPLES),
     )
     columns = math.ceil(art.width / pitch) + 2
@@ -177,9 +181,9 @@ def _depths(art: Art, setting: Setting) -> tuple[NDArray[np.float32], float]:
 
 def _share(art: Art, shape: tuple[int, int], pitch: float, edge: Edge) -> NDArray[np.float32]:
     """How much of the depth is left at every sample after the edge, 0 to 1."""
-    rows, columns = shape
-    x: _Reals = (np.arange(columns, dtype=np.float64) - (columns - 1) / 2) * pitch
-    y: _Reals = ((rows - 1) / 2 - np.arange(rows, dtype=np.float64)) * pitch
+    if edge.profile in {"pillow", "rope"}:
+        return _swollen(art.region, shape, pitch, edge)
+    x, y = _axes(shape, pitch)
     if edge.side == "around":
         away = _inside_by(art.region, x, y, pitch, edge.width)
     else:
@@ -197,6 +201,24 @@ def _share(art: Art, shape: tuple[int, int], pitch: float, edge: Edge) -> NDArra
     elif edge.profile == "cove":
         share = 1 - np.sqrt(1 - share**2)
     return share.astype(np.float32)
+
+
+def _swollen(region: MultiPolygon, shape: tuple[int, int], pitch: float, edge: Edge) -> NDArray[np.float32]:
+    """A pillow or a rope over a region, 0 to 1 at every sample."""
+    x, y = _axes(shape, pitch)
+    inside = raster_of(affine_transform(region, [1, 0, 0, 1, -x[0], -y[-1]]), shape, pitch)
+    places = np.column_stack([np.broadcast_to(x, shape)[inside], np.broadcast_to(y[:, np.newaxis], shape)[inside]])
+    share = np.zeros(shape, dtype=np.float32)
+    share[inside] = shape_over(region, "pillow" if edge.profile == "pillow" else "rope", edge.width)(places)
+    return share
+
+
+def _axes(shape: tuple[int, int], pitch: float) -> tuple[_Reals, _Reals]:
+    """Where columns and rows lie, their middle at the origin, mm."""
+    rows, columns = shape
+    x: _Reals = (np.arange(columns, dtype=np.float64) - (columns - 1) / 2) * pitch
+    y: _Reals = ((rows - 1) / 2 - np.arange(rows, dtype=np.float64)) * pitch
+    return x, y
 
 
 def _inside_by(region: MultiPolygon, x: _Reals, y: _Reals, pitch: float, most: float) -> _Reals:

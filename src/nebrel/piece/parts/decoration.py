@@ -28,8 +28,22 @@ class DecorationArt(Part):
 class DecorationEdge(Part):
     """How it ends."""
 
-    profile: Literal["square", "bevel", "fade", "dome", "cove"] = choice(
-        "Edge", "square", {"square": "Square", "bevel": "Bevelled", "fade": "Faded", "dome": "Dome", "cove": "Cove"}
+    profile: Literal["square", "bevel", "fade", "dome", "cove", "pillow", "rope"] = choice(
+        "Edge",
+        "square",
+        {
+            "square": "Square",
+            "bevel": "Bevelled",
+            "fade": "Faded",
+            "dome": "Dome",
+            "cove": "Cove",
+            "pillow": "Pillow",
+            "rope": "Rope",
+        },
+        hints={
+            "pillow": "It swells from its edge like a skin held there, highest where it is widest.",
+            "rope": "A cord lies along the edge, as thick as the edge is wide; nothing stands within it.",
+        },
     )
     width_mm: float = length(
         "Width of the edge",
@@ -38,7 +52,7 @@ class DecorationEdge(Part):
         1000,
         slider=(0.25, 20),
         step=0.25,
-        shown={"profile": ["bevel", "fade", "dome", "cove"]},
+        shown={"profile": ["bevel", "fade", "dome", "cove", "rope"]},
     )
     side: Literal["around", "left", "right", "top", "bottom"] = choice(
         "Side that fades",

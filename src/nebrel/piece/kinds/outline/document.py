@@ -62,12 +62,23 @@ class RaisedPart(Part):
     edge: core.EdgeKind = choice(
         "Edge",
         "square",
-        {"square": "Square", "bevel": "Bevelled", "round": "Round", "roof": "Roof", "dome": "Dome", "cove": "Cove"},
+        {
+            "square": "Square",
+            "bevel": "Bevelled",
+            "round": "Round",
+            "roof": "Roof",
+            "dome": "Dome",
+            "cove": "Cove",
+            "pillow": "Pillow",
+            "rope": "Rope",
+        },
         label="Upper edge",
         hints={
             "roof": "It rises evenly from its foot, to a ridge or to a level top.",
             "dome": "It bulges from its foot, to a ridge or to a level top.",
             "cove": "It rises hollow from its foot, to a ridge or to a level top.",
+            "pillow": "It swells from its foot like a skin held at the edge, highest where it is widest.",
+            "rope": "A cord lies along the edge, as thick as it reaches; nothing stands within it.",
         },
     )
     edge_mm: float = length("Edge size", 0.5, 0.02, 100, slider=(0.1, 3), step=0.1, shown={"edge": ["bevel", "round"]})
@@ -78,8 +89,8 @@ class RaisedPart(Part):
         500,
         slider=(0.5, 30),
         step=0.5,
-        label="Full height from the edge after",
-        shown={"edge": ["roof", "dome", "cove"]},
+        label="Reach from the edge",
+        shown={"edge": ["roof", "dome", "cove", "rope"]},
     )
     edge_both: bool = switch("Edge on both sides", False, label="Below as well", shown={"edge": ["bevel", "round"]})
     cut: bool = switch("Cut through the base", False, label="Cut the outlines out of it")

@@ -1,6 +1,6 @@
 """What outlines become: a raised shape, a cutter or a stamp, as the recipe of its solid says."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import shapely
 from shapely.geometry import MultiPolygon
@@ -41,7 +41,7 @@ def solid_of_outlines(figure: Figure, solid: RaisedPart | CutterPart | StampPart
         return MadeOfOutlines(made.mesh, _cutter_findings(made))
     if isinstance(solid, StampPart):
         return MadeOfOutlines(make_stamp(drawn_region(figure, chord), solid.to_core()))
-    return MadeOfOutlines(raised_outline(standing_of(figure, solid, chord), solid.to_core()))
+    return MadeOfOutlines(raised_outline(standing_of(figure, solid, chord), replace(solid.to_core(), chord=chord)))
 
 
 def drawn_region(figure: Figure, chord: float = SKETCH_CHORD) -> MultiPolygon:
