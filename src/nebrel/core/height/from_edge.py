@@ -174,8 +174,22 @@ def laid_along(
         along = np.append(0.0, np.cumsum(steps))
         at = np.linspace(0, length, max(2, int(length / apart)), endpoint=False)
         places.append(np.column_stack([np.interp(at, along, line[:, i]) for i in range(2)]))
-        phases.append(at / length * max(1, round(length / (ROPE_LAY * thick))))
+        phases.append((at - _beginning(line, along)) / length * max(1, round(length / (ROPE_LAY * thick))))
     return (np.vstack(places), np.concatenate(phases)) if places else None
+
+
+def _beginning(line: NDArray[np.float64], along: NDArray[np.float64]) -> float:
+    """How far along a closed line its last place right of its middle is: the same however finely it is followed."""
+    x, y = line.T
+    turn = x[:-1] * y[1:] - x[1:] * y[:-1]
+    middle = float(((y[:-1] + y[1:]) * turn).sum() / (3 * turn.sum() or 1.0))
+    level = y - middle
+    over = np.flatnonzero((level[:-1] <= 0) != (level[1:] <= 0))
+    if not len(over):
+        return 0.0
+    part = level[over] / (level[over] - level[over + 1])
+    first = int(np.argmax(x[over] + part * (x[over + 1] - x[over])))
+    return float(along[over[first]] + part[first] * (along[over[first] + 1] - along[over[first]]))
 
 
 def cord_height(across: NDArray[np.float64], phase: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -73,7 +73,7 @@ def shape_over(region: MultiPolygon, shape: Shape, reach: float) -> HeightAt:
 
 
 def _pillow(region: MultiPolygon) -> HeightAt:
-    grid, edge = _over(region, MOST_SAMPLES, 0.0), _edge_of(region)
+    grid, edge = _over(region, MOST_SAMPLES, 0.0), edge_of(region)
     within = grid.inside(region)
     away = (distances_from(edge, grid.places()) / grid.pitch).reshape(grid.shape)
     soft = np.clip(0.5 + np.where(within, away, -away) / (2 * SOFT_PX), 0, 1)
@@ -92,7 +92,7 @@ def _pillow(region: MultiPolygon) -> HeightAt:
 
 
 def _rope(region: MultiPolygon, thick: float) -> HeightAt:
-    edge = _edge_of(region)
+    edge = edge_of(region)
     grid = _over(region, ROPE_SAMPLES, thick / SAMPLES_ACROSS_ROPE)
     middle = polygons_of(region.buffer(-thick / 2))
     # Its middle tells how far the cord has gone; where nothing is as wide as that, its edge does.
@@ -130,6 +130,7 @@ def _closed(region: MultiPolygon) -> list[NDArray[np.float64]]:
     return [np.vstack([ring, ring[:1]]) for ring in rings_of(region)]
 
 
-def _edge_of(region: MultiPolygon) -> Segments:
+def edge_of(region: MultiPolygon) -> Segments:
+    """The edge of a region, to ask distances from."""
     rings = rings_of(region)
     return sorted_segments(np.vstack(rings), np.vstack([np.roll(ring, -1, axis=0) for ring in rings]))

@@ -1,7 +1,5 @@
 """Flat and sloping facets over regions, gathered into one mesh: corners at the same place are one vertex."""
 
-from collections.abc import Callable
-
 import manifold3d
 import numpy as np
 import shapely
@@ -34,16 +32,10 @@ class FacetBuilder:
     def slope(self, band: MultiPolygon, inner: MultiPolygon, low: float, high: float) -> None:
         """A face over `band` at height `high` along the edge of `inner` and `low` along the rest of its own edge."""
         raised = set(map(tuple, shapely.get_coordinates(inner).tolist()))
-        self.surface([band], lambda places: np.array([high if tuple(at) in raised else low for at in places.tolist()]))
-
-    def surface(self, bands: list[MultiPolygon], level_at: Callable[[_Corners], NDArray[np.float64]]) -> None:
-        """Faces over bands whose corners stand as high as `level_at` tells for float64 (N, 2) places."""
-        polygons = [polygon for band in bands for polygon in band.geoms]
-        triangles = shapely.get_parts(shapely.get_parts(shapely.constrained_delaunay_triangles(polygons)))
-        if len(triangles):
-            corners = shapely.get_coordinates(triangles).reshape(-1, 4, 2)[:, :3]
-            levels = level_at(corners.reshape(-1, 2)).reshape(-1, 3)
-            self._add(_counter_clockwise(np.dstack([corners, levels])), False)
+        corners = plane_triangles([band])
+        levels = [[high if tuple(place) in raised else low for place in corner] for corner in corners.tolist()]
+        if levels:
+            self._add(np.dstack([corners, np.array(levels)]), False)
 
     def wall(self, region: MultiPolygon, high: float, low: float, outward: bool) -> None:
         """Upright faces along the edge of a region, looking away from it or into it."""
@@ -78,6 +70,13 @@ def flat_triangles(polygon: shapely.Polygon) -> _Corners:
     points = np.vstack(rings)
     faces = np.asarray(manifold3d.triangulate(rings, -1.0, False), dtype=np.int64)
     return points[faces]
+
+
+def plane_triangles(bands: list[MultiPolygon]) -> _Corners:
+    """Constrained Delaunay triangles over regions, float64 (M, 3, 2), counter-clockwise, no further corners."""
+    polygons = [polygon for band in bands for polygon in band.geoms]
+    triangles = shapely.get_parts(shapely.get_parts(shapely.constrained_delaunay_triangles(polygons)))
+    return _counter_clockwise(shapely.get_coordinates(triangles).reshape(-1, 4, 2)[:, :3])
 
 
 def _counter_clockwise(triangles: _Corners) -> _Corners:

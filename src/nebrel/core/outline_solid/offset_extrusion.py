@@ -11,7 +11,8 @@ from shapely.geometry.base import BaseGeometry
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
-from nebrel.core.outline_solid.facets import FacetBuilder
+from nebrel.core.outline_solid.dividing import divide
+from nebrel.core.outline_solid.facets import FacetBuilder, plane_triangles
 from nebrel.core.region.grid import grid_for, on_grid, polygons_of
 
 MITRE_LIMIT = 4.0
@@ -66,15 +67,20 @@ def rounded(
     away: list[float],
     along: float,
     height_at: Callable[[NDArray[np.float64]], NDArray[np.float64]],
+    chord: float,
     hollow: bool = False,
 ) -> TriMesh:
     """A closed solid on z = 0 over `region`, whose top is as high as a function of the place tells, and 0 at the edge.
 
+    Offset curves of the edge are joined by constrained Delaunay triangles, whose sides are halved where the middle is
+    not true yet; so ridges and narrow places are followed as well.
+
     Args:
         region: mm.
-        away: distances inwards of the offset curves that its corners lie on, mm, strictly rising from 0.
+        away: distances inwards of the offset curves to begin with, mm, strictly rising from 0.
         along: how far corners on them are from one another at the most, mm.
         height_at: of float64 (N, 2) places, mm.
+        chord: how far the middle of a side may be off, mm.
         hollow: leave out what lies further in than the last distance, where the height is 0 again.
     """
     grid = _grid(region)
@@ -83,15 +89,14 @@ def rounded(
         for by in away
     ]
     bands = [polygons_of(outer.difference(inner)) for outer, inner in pairwise(rings)]
-    on_ground = shapely.get_coordinates(rings[0]), shapely.get_coordinates(rings[-1]) if hollow else np.empty((0, 2))
-    ground = set(map(tuple, np.vstack(on_ground).tolist()))
-
-    def level_at(places: NDArray[np.float64]) -> NDArray[np.float64]:
-        down = np.fromiter((tuple(at) in ground for at in places.tolist()), dtype=np.bool_, count=len(places))
-        return np.where(down, 0.0, np.maximum(height_at(places), LEAST_MM))
-
+    corners = plane_triangles(bands if hollow else [*bands, rings[-1]])
+    places, index = np.unique(corners.reshape(-1, 2), axis=0, return_inverse=True)
+    ground = shapely.get_coordinates(rings[0] if not hollow else shapely.GeometryCollection([rings[0], rings[-1]]))
+    down = np.isin(places @ [1.0, 1j], ground @ [1.0, 1j])
+    levels = np.where(down, 0.0, np.maximum(height_at(places), LEAST_MM))
+    found, heights, faces = divide(places, levels, index.reshape(-1, 3), height_at, chord)
     made = FacetBuilder(grid)
-    made.surface(bands if hollow else [*bands, rings[-1]], level_at)
+    made.add(np.column_stack([found, np.maximum(heights, 0.0)])[faces])
     made.flat(polygons_of(rings[0].difference(rings[-1])) if hollow else rings[0], 0.0, upward=False)
     return made.mesh()
 

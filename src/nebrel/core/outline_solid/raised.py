@@ -13,9 +13,10 @@ from shapely.geometry import MultiPolygon
 from nebrel.core.csg.boolean import cleanup, solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.height.from_edge import ROPE_LAY
-from nebrel.core.height.over_region import SHAPES, Shape, shape_over
+from nebrel.core.height.over_region import SHAPES, HeightAt, edge_of, shape_over
 from nebrel.core.mesh import TriMesh
 from nebrel.core.outline_solid.offset_extrusion import inset, loft, prism, rounded
+from nebrel.core.region.edge_distance import distances_from
 from nebrel.core.region.grid import grid_for, on_grid, polygons_of
 from nebrel.core.region.mend import offset_region
 from nebrel.core.region.shapes import shape_region
@@ -136,10 +137,8 @@ def shaped_prism(region: MultiPolygon, height: float, body: RaisedBody) -> TriMe
     if body.edge == "square":
         return prism(over, 0.0, height)
     size = body.edge_size
-    if body.edge in SHAPES:
-        return _shaped(over, "pillow" if body.edge == "pillow" else "rope", size, height, body.chord)
     if body.edge in PROFILES:
-        return loft(over, _profile(over, body.edge, size, height, body.chord))
+        return _risen(over, body.edge, size, height, body.chord)
     sides = 2 if body.both else 1
     if size * sides >= height:
         raise BadValueError(f"An edge of {size:g} mm does not fit a height of {height:g} mm; a smaller one is needed.")
@@ -158,47 +157,41 @@ def edge_rise(edge: EdgeKind, size: float, height: float) -> _Profile:
     return [(size * (1 - math.cos(turn)), height - size + size * math.sin(turn)) for turn in turns.tolist()]
 
 
-def _profile(region: MultiPolygon, edge: EdgeKind, reach: float, height: float, chord: float) -> _Profile:
-    """(distance inwards, height) in mm all the way from the foot, as far in as something of the region is left."""
-    steps = _steps(max(reach, height), chord)
-    turns = np.linspace(0, math.pi / 2, steps + 1)
-    if edge == "roof":
-        whole = [(reach * step / steps, height * step / steps) for step in range(steps + 1)]
-    elif edge == "dome":
-        whole = [(reach * (1 - math.cos(turn)), height * math.sin(turn)) for turn in turns.tolist()]
+def _risen(region: MultiPolygon, edge: EdgeKind, reach: float, height: float, chord: float) -> TriMesh:
+    """What rises from the edge of a region all the way."""
+    if edge == "rope":
+        steps = min(2 * _steps(max(reach / 2, height), chord), MOST_ACROSS_ROPE)
+        away = reach / 2 * (1 - np.cos(np.linspace(0, math.pi, steps + 1)))
+        away = np.append(away[away < reach - FIRST_MM], reach)
+        along = ROPE_LAY * reach / CORNERS_A_TURN
     else:
-        whole = [(reach * math.sin(turn), height * (1 - math.cos(turn))) for turn in turns.tolist()]
-    deepest = _deepest(region, reach)
-    kept = [(away, rise) for away, rise in whole if away == 0 or FIRST_MM <= away < deepest]
-    if deepest < reach:
-        # Up to where the last of it vanishes, so that no ridge is cut off lower than it need be.
-        (away, rise), (beyond, above) = kept[-1], next(each for each in whole if each[0] >= deepest)
-        kept.append((deepest, rise + (above - rise) * (deepest - away) / (beyond - away)))
-    return kept
+        low_x, low_y, high_x, high_y = region.bounds
+        deepest = _deepest(region, min(reach if edge != "pillow" else math.inf, high_x - low_x, high_y - low_y))
+        steps = _steps(max(deepest, height), chord)
+        share = np.linspace(0, math.pi / 2, steps + 1)
+        away = deepest * {"roof": share / share[-1], "cove": np.sin(share)}.get(edge, 1 - np.cos(share))
+        along = deepest * math.pi / steps if edge == "pillow" else math.inf
+    away = away[(away == 0) | (away >= FIRST_MM)]
+    rise = _rise(region, edge, reach)
+    return rounded(region, away.tolist(), along, lambda places: height * rise(places), chord, hollow=edge == "rope")
+
+
+def _rise(region: MultiPolygon, edge: EdgeKind, reach: float) -> HeightAt:
+    """How high it stands over places, from 0 at the edge to 1."""
+    if edge == "pillow" or edge == "rope":  # noqa: PLR1714
+        return shape_over(region, edge, reach)
+    segments = edge_of(region)
+    if edge == "roof":
+        return lambda places: distances_from(segments, places, reach) / reach
+    if edge == "dome":
+        return lambda places: np.sqrt(np.maximum(0, 1 - (1 - distances_from(segments, places, reach) / reach) ** 2))
+    return lambda places: 1 - np.sqrt(np.maximum(0, 1 - (distances_from(segments, places, reach) / reach) ** 2))
 
 
 def _steps(longest: float, chord: float) -> int:
     """Into how many straight pieces a quarter of an ellipse is cut, the longer half axis of which is `longest` mm."""
     turn = 2 * math.acos(max(0.0, 1 - chord / longest))
     return min(max(math.ceil(math.pi / 2 / turn), FEWEST_STEPS), MOST_STEPS)
-
-
-def _shaped(region: MultiPolygon, shape: Shape, thick: float, height: float, chord: float) -> TriMesh:
-    """A pillow or a rope over a region."""
-    share = shape_over(region, shape, thick)
-    if shape == "rope":
-        steps = min(2 * _steps(max(thick / 2, height), chord), MOST_ACROSS_ROPE)
-        away = thick / 2 * (1 - np.cos(np.linspace(0, math.pi, steps + 1)))
-        away = np.append(away[away < thick - FIRST_MM], thick)
-        along = ROPE_LAY * thick / CORNERS_A_TURN
-    else:
-        low_x, low_y, high_x, high_y = region.bounds
-        deepest = _deepest(region, min(high_x - low_x, high_y - low_y))
-        steps = _steps(max(deepest, height), chord)
-        away = deepest * (1 - np.cos(np.linspace(0, math.pi / 2, steps + 1)))
-        along = deepest * math.pi / steps
-    away = away[(away == 0) | (away >= FIRST_MM)]
-    return rounded(region, away.tolist(), along, lambda places: height * share(places), hollow=shape == "rope")
 
 
 def _deepest(region: MultiPolygon, most: float) -> float:
