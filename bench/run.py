@@ -11,7 +11,7 @@ from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
 from bench.outlines import tracing, truth
-from bench.pages import first_page, following_the_pointer, opening_a_model, slider_to_picture
+from bench.pages import first_page, following_the_pointer, opening_a_model, slider_to_picture, turning_a_model
 from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
 from bench.solids import against_collapse, demo_solids, errors, speed, stl_writing
@@ -30,7 +30,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.rings, carving.v_carving, carving.reach],
     "Meshes": [lighter, formats, reading],
     "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],
-    "Pages": [first_page, opening_a_model, following_the_pointer, slider_to_picture],
+    "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture],
 }
 NOTES = {
     "Figures": """\

@@ -1,6 +1,6 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, Suspense, useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, BufferGeometry, Color, Sphere, SRGBColorSpace, Vector3 } from "three";
+import { BufferAttribute, BufferGeometry, Color, Mesh, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
@@ -93,6 +93,11 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
 
+  // Looking where the pointer is goes through every triangle; while it turns the model nobody asks.
+  const turned = useRef(false);
+  function whereHit(this: Mesh, ray: Raycaster, hits: Intersection[]) {
+    if (!turned.current) Mesh.prototype.raycast.call(this, ray, hits);
+  }
   const placeOf = (event: ThreeEvent<PointerEvent>): Place => [
     event.point.x + width / 2 + low[0],
     event.point.y + depth / 2 + low[1],
@@ -131,6 +136,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
           geometry={geometry}
           castShadow={!coloured}
           receiveShadow={!coloured}
+          raycast={whereHit}
           onPointerMove={onMove}
           onPointerDown={onDown}
           onPointerOut={() => set({ cursor: null })}
@@ -163,7 +169,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
         )}
       </group>
       </PoseRings>
-      <SharedEye view={view} />
+      <SharedEye view={view} turnedRef={turned} />
       <FirstLook size={size} standing={standing} />
       <Turning />
       <FrameTimer onDrawn={onDrawn} />

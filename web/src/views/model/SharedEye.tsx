@@ -1,11 +1,17 @@
 import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { useThree } from "@react-three/fiber";
-import { useEffect, useRef, type ComponentRef } from "react";
+import { useEffect, useRef, type ComponentRef, type RefObject } from "react";
 import { useBenchStore } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
 
+interface Props {
+  view: string;
+  /** True while the hand turns the eye. */
+  turnedRef: RefObject<boolean>;
+}
+
 /** Turning one view turns those beside it. */
-export function SharedEye({ view }: { view: string }) {
+export function SharedEye({ view, turnedRef }: Props) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const eye = useBenchStore((state) => state.eye);
   const shared = useBenchStore((state) => state.beside !== null);
@@ -24,10 +30,17 @@ export function SharedEye({ view }: { view: string }) {
     following.current = false;
     invalidate();
   }, [eye, view, camera, invalidate]);
+  const held = useRef(false);
+  const hold = (on: boolean) => {
+    held.current = on;
+    turnedRef.current = false;
+  };
   const tell = () => {
+    // A press alone turns nothing, and is still to find what it was on.
+    turnedRef.current = held.current;
     const target = controls.current?.target;
     if (!shared || following.current || !target) return;
     set({ eye: { by: view, at: [camera.position.x, camera.position.y, camera.position.z], target: [target.x, target.y, target.z] } });
   };
-  return <OrbitControls ref={controls} makeDefault enabled={!busy} enableDamping={false} onChange={tell} />;
+  return <OrbitControls ref={controls} makeDefault enabled={!busy} enableDamping={false} onChange={tell} onStart={() => hold(true)} onEnd={() => hold(false)} />;
 }
