@@ -7,7 +7,7 @@ import zipfile
 import numpy as np
 import pytest
 
-from nebrel.core.region.read import read_drawing
+from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.router.interpreter import read_program
 from tests.api.frames import unpack
 

@@ -7,9 +7,9 @@ import pytest
 from PIL import Image, ImageDraw
 
 from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.proof import check_soundness
 from nebrel.core.region.curves import figure_region
-from nebrel.core.region.read import read_drawing
 from tests.api.frames import unpack
 
 TO_CUTTER = {"height": None, "body": None, "finish": None, "trace": {}, "width_mm": 60, "solid": {"kind": "cutter"}}
@@ -131,7 +131,7 @@ def test_a_drawing_without_a_size_is_asked_for_its_unit(client):
 @pytest.mark.parametrize(
     ("name", "data", "words"),
     [
-        ("a.svg", b"<svg", "not an SVG file"),
+        ("a.svg", b"<svg", "damaged at line"),
         ("a.dxf", b"nothing", "cannot be read as DXF"),
         ("a.svg", SVG % b"", "no shapes"),
     ],

@@ -8,9 +8,9 @@ from PIL import Image, ImageDraw
 from playwright.sync_api import Page, expect
 
 from nebrel.core.mesh.formats.stl import read_stl
+from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.proof import check_soundness
 from nebrel.core.region.curves import figure_region
-from nebrel.core.region.read import read_drawing
 from tests.browser.conftest import settled, station, type_into
 
 OPEN = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">

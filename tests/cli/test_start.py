@@ -14,7 +14,7 @@ from nebrel.cli.height_maps import FORMATS
 from nebrel.cli.main import app
 from nebrel.cli.make import make
 from nebrel.core.mesh.formats import MESH_FORMATS
-from nebrel.core.region.read import ENDINGS
+from nebrel.core.outline_files.read import ENDINGS
 
 HEAVY = ("numpy", "numba", "scipy", "cv2", "pydantic_settings", "shapely", "PIL", "sqlalchemy", "fastapi")
 LOADED = """

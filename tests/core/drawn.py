@@ -7,10 +7,10 @@ PX_PER_MM = 10
 FINER = 8
 
 
-def drawn(shape, size_px: int = 301) -> np.ndarray:
-    """Float32 coverage (size, size) of a shape in mm at 10 pixels to the mm; the lower left pixel centre at (0, 0)."""
-    places = (np.arange(size_px * FINER) + 0.5) / FINER - 0.5
-    x, y = np.meshgrid(places / PX_PER_MM, (size_px - 1 - places) / PX_PER_MM)
+def drawn(shape, size_px: int = 300) -> np.ndarray:
+    """Float32 coverage (size, size) of a shape in mm at 10 pixels to the mm; the page's lower left corner at (0, 0)."""
+    places = (np.arange(size_px * FINER) + 0.5) / FINER
+    x, y = np.meshgrid(places / PX_PER_MM, (size_px - places) / PX_PER_MM)
     inside = shapely.contains_xy(shape, x.ravel(), y.ravel()).reshape(size_px, FINER, size_px, FINER)
     return inside.mean(axis=(1, 3)).astype(np.float32)
 

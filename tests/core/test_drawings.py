@@ -8,10 +8,10 @@ import pytest
 from ezdxf import units
 
 from nebrel.core.errors import BadDrawingError
+from nebrel.core.outline_files.dxf import dxf_bytes
+from nebrel.core.outline_files.read import read_drawing
+from nebrel.core.outline_files.svg.write import svg_bytes
 from nebrel.core.region.curves import Curve, Figure, Layer, figure_region, polygon_curve
-from nebrel.core.region.dxf import dxf_bytes
-from nebrel.core.region.read import read_drawing
-from nebrel.core.region.svg import svg_bytes
 
 
 def svg(inside: str, head: str = 'width="60mm" height="40mm" viewBox="0 0 60 40"') -> bytes:
@@ -31,15 +31,16 @@ def area(data: bytes, name: str = "a.svg", scale: float | None = None) -> float:
         ('<polygon points="0,0 10,0 10,10"/>', 50),
         ('<path d="M0 0h10v10h-10z"/>', 100),
         ('<path d="M0 10Q5 0 10 10Z"/>', 100 / 3),
-        ('<g transform="translate(3 4) rotate(30) scale(2)"><rect width="5" height="4"/></g>', 80),
+        ('<g transform="translate(13 4) rotate(30) scale(2)"><rect width="5" height="4"/></g>', 80),
         ('<path fill-rule="evenodd" d="M0 0h10v10h-10zM2 2h6v6h-6z"/>', 64),
         ('<path d="M0 0h10v10h-10zM2 2h6v6h-6z"/>', 100),
         ('<path d="M0 0h10v10h-10zM2 2v6h6v-6z"/>', 64),
-        ('<line x1="5" y1="5" x2="25" y2="5" stroke="black" stroke-width="2"/>', 40 + np.pi),
+        ('<line x1="5" y1="5" x2="25" y2="5" stroke="black" stroke-width="2"/>', 40),
         (
             '<g transform="scale(2)"><line x1="5" y1="5" x2="15" y2="5" stroke="black" stroke-width="1"/></g>',
-            40 + np.pi,
+            40,
         ),
+        ('<line x1="5" y1="5" x2="25" y2="5" stroke="#000" stroke-width="2" stroke-linecap="round"/>', 40 + np.pi),
         ('<rect width="10" height="10" fill="red"/><rect x="5" width="10" height="10" fill="red"/>', 150),
         ('<defs><rect id="r" width="4" height="5"/></defs><use href="#r" x="3"/><use href="#r" x="20"/>', 40),
         ('<rect width="9" height="9" display="none"/><rect width="2" height="2"/>', 4),
@@ -52,13 +53,13 @@ def test_shapes_of_an_svg_have_their_area(inside, expected):
 @pytest.mark.parametrize(
     ("head", "size"),
     [
-        ('width="60mm" height="40mm" viewBox="0 0 600 400"', 10),
-        ('width="6cm" height="4cm" viewBox="0 0 60 40"', 100),
-        ('width="2in" height="2in" viewBox="0 0 100 100"', 50.8),
+        ('width="60mm" height="40mm" viewBox="0 0 600 400"', 4),
+        ('width="6cm" height="4cm" viewBox="0 0 60 40"', 40),
+        ('width="2in" height="2in" viewBox="0 0 100 100"', 20.32),
     ],
 )
 def test_the_view_box_gives_the_size(head, size):
-    found = read_drawing(svg('<rect width="100" height="100"/>', head), "a.svg")
+    found = read_drawing(svg('<rect width="40" height="40"/>', head), "a.svg")
     assert found.size_given
     assert found.size == pytest.approx((size, size), rel=1e-6)
 
@@ -101,7 +102,8 @@ def test_what_is_left_out_is_named(inside, word):
         (b"", "a.svg", "empty file"),
         (b"not a drawing", "a.svg", "not an SVG file"),
         (svg(""), "a.svg", "holds no shapes"),
-        (b'<!DOCTYPE svg [<!ENTITY a "b">]>' + svg('<rect width="5" height="5"/>'), "a.svg", "XML entities"),
+        (b'<!DOCTYPE svg [<!ENTITY a "b"><!ENTITY c "&a;&a;">]>' + svg("<rect/>"), "a.svg", "XML entities"),
+        (b'<!DOCTYPE svg [<!ENTITY a SYSTEM "other.txt">]>' + svg("<rect/>"), "a.svg", "another file"),
         (svg('<rect width="5" height="5"/>')[:-8], "a.svg", "damaged"),
         (b"x", "a.pdf", ".svg or .dxf"),
         (b"\0\1\2 nothing", "a.dxf", "cannot be read as DXF"),

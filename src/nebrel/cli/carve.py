@@ -258,8 +258,8 @@ def _save(carved: Carved, output: Path) -> list[Path]:
 def _save_cut_out(carved: Carved, output: Path) -> list[Path]:
     if carved.cut_out is None:
         return []
-    from nebrel.core.region.read import drawing_format
-    from nebrel.core.region.write import drawing_bytes
+    from nebrel.core.outline_files.read import drawing_format
+    from nebrel.core.outline_files.write import drawing_bytes
     from nebrel.store.blobs import write_atomically
 
     paths = [output.with_name(f"{output.stem}-cut-out{ending}") for ending in DRAWINGS]

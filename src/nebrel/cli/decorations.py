@@ -167,8 +167,8 @@ def _art(path: Path) -> tuple[bytes, bool]:
         return data, False
     # Its size does not matter: it is made as wide as asked.
 
-    from nebrel.core.region.read import read_drawing
-    from nebrel.core.region.svg import svg_bytes
+    from nebrel.core.outline_files.read import read_drawing
+    from nebrel.core.outline_files.svg.write import svg_bytes
 
     return svg_bytes(read_drawing(data, path.name, 1.0).figure), True
 

@@ -56,6 +56,16 @@ def refuse_missing(*paths: Path) -> None:
             raise BadValueError(f"There is no file {path}; please check the name.")
 
 
+def refuse_same(source: Path, output: Path) -> None:
+    """Refuse to write over what is read.
+
+    Raises:
+        BadValueError: both are one file.
+    """
+    if output.exists() and output.samefile(source):
+        raise BadValueError(f"{output} is the file that is read, and would be overwritten; another name is needed.")
+
+
 def check_target(path: Path, endings: tuple[str, ...]) -> None:
     """Refuse a place that could not be written, before any work is done.
 

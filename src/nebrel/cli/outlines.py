@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import json as jsons
 import re
+from dataclasses import replace
 from pathlib import Path
 from types import SimpleNamespace
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB
-from nebrel.cli.files import check_target, read_file, refuse_missing
+from nebrel.cli.endings import DRAWINGS, MESHES
+from nebrel.cli.files import check_target, refuse_missing, refuse_same
+from nebrel.cli.outline_options import refuse_heights, refuse_idle, tracing_of
+from nebrel.cli.outline_source import Opened, open_outlines
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import angle, choice, edge_profile_of
@@ -23,19 +26,22 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
     from nebrel.core.region.curves import Figure
-    from nebrel.piece.evaluation.evaluator import Progress
     from nebrel.piece.kinds.outline.document import OutlineDocument
     from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
 
     AnyOutlines = TracedEvaluator | DrawnEvaluator
 
 
-MEMORY_BYTES = 256 * 2**20
-Width = Annotated[str, typer.Option(help="Width of the finished outline.")]
+Width = Annotated[
+    str | None,
+    typer.Option(help="Width of the finished outline; without it drawings stay as large as they say."),
+]
+Ink = Annotated[str, typer.Option(help="What of a picture is drawn: auto, dark or bright.")]
 Smooth = Annotated[float, typer.Option(help="0 as faithful as the picture is, to 1 for broad strokes.")]
 Level = Annotated[str, typer.Option(help="Tone at the edge, 0 to 1, or auto.")]
 Smallest = Annotated[float, typer.Option(help="Parts and holes of fewer square millimetres are left out.")]
 Unit = Annotated[str | None, typer.Option(help="Unit of a drawing that does not say: mm, cm, m, in or ft.")]
+JoinEnds = Annotated[str | None, typer.Option("--join", help="Join ends of lines that are no further apart: 0.05.")]
 Json = Annotated[bool, typer.Option("--json", help="Print the report as JSON.")]
 Output = Annotated[
     Path,
@@ -49,51 +55,69 @@ Source = Annotated[Path, typer.Argument(help="A picture, or an SVG or DXF drawin
 def trace(
     picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP; SVG and DXF are passed through.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="SVG or DXF by its ending.")],
-    width: Annotated[str, typer.Option(help="Width of the whole picture.")] = "60",
+    width: Annotated[
+        str | None, typer.Option(help="Width of the whole picture; without it drawings stay as large as they say.")
+    ] = None,
     level: Level = "auto",
     tones: Annotated[int | None, typer.Option(help="Follow the borders between so many tones.")] = None,
     centre_line: Annotated[bool, typer.Option("--centre-line", help="Follow the middles of drawn lines.")] = False,
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     tolerance: Annotated[str | None, typer.Option(help="Largest distance from the picture's edge.")] = None,
-    ink: Annotated[str, typer.Option(help="What is drawn: auto, dark or bright.")] = "auto",
+    ink: Ink = "auto",
     splines: Annotated[bool, typer.Option("--splines", help="Write SPLINEs to DXF in place of polylines.")] = False,
     unit: Unit = None,
+    join: JoinEnds = None,
     json: Json = False,
 ) -> int:
     """Follow the edges of a picture, or read a drawing, and write the outlines at true size."""
     check_target(output, DRAWINGS)
     refuse_missing(picture)
+    refuse_same(picture, output)
     if tones is not None and centre_line:
         raise BadValueError("Both --tones and --centre-line are given; one of them would be accepted.")
+    drawn = picture.suffix.lower() in DRAWINGS
+    refuse_idle(dict(locals()), drawn)
+    if splines and output.suffix.lower() != ".dxf":
+        raise BadValueError(f"--splines is for DXF, and {output.name} is none; leave it out.")
     given = {
         **({"by": "centre-line"} if centre_line else {}),
         "tolerance_mm": None if tolerance is None else parse_length(tolerance),
-        **_tracing(level, smooth, smallest, ink, tones),
+        **tracing_of(level, smooth, smallest, ink, tones),
     }
     with progress_bar() as progress:
-        found = _open(picture, parse_length(width), {"kind": "raised"}, given, unit).outlines(progress)
+        opened = open_outlines(picture, width, {"kind": "raised"}, given, unit, join)
+        found, source = opened.evaluator.outlines(progress), opened.source(progress)
 
-    from nebrel.core.region.read import drawing_format
-    from nebrel.core.region.write import drawing_bytes
+    from nebrel.core.outline_files.read import drawing_format
+    from nebrel.core.outline_files.write import drawing_bytes
     from nebrel.store.blobs import write_atomically
 
-    data = drawing_bytes(found.figure, drawing_format(output.name), splines)
+    data = drawing_bytes(found.figure, drawing_format(output.name), splines, opened.frame)
     write_atomically(output, lambda file: _write(file, data))
-    report = outline_report(found.figure, found.max_deviation, found.rms_deviation)
+    report = outline_report(found.figure, found.max_deviation, found.rms_deviation) | source.report()
     if json:
         print(jsons.dumps(report, indent=2))
     else:
         holes = f" with {report['holes']:,} holes" if report["holes"] else ""
         print(f"{output}: {report['regions']:,} parts{holes}, {report['nodes']:,} nodes, {report['area_mm2']:.2f} mm²")
-        print(f"no further than {found.max_deviation:.3f} mm from the edge, RMS {found.rms_deviation:.3f} mm")
+        wide, high = report["size_mm"]
+        print(
+            f"{wide:.3f} × {high:.3f} mm, no further than {found.max_deviation:.3f} mm from the edge, "
+            f"RMS {found.rms_deviation:.3f} mm"
+        )
+        for told in (*source.words(), *(f"left out: {remark}" for remark in source.remarks)):
+            print(told)
+        for finding in opened.evaluator.findings() if source.differs else ():
+            if finding.measure == "differs-from-drawing":
+                print(f"{finding.severity}: {finding.what} {finding.why}")
     return 0
 
 
 def outline(
     file: Source,
     output: Output,
-    width: Width = "60",
+    width: Width = None,
     thickness: Annotated[str, typer.Option(help="How tall the outline stands.")] = "3",
     base: Annotated[
         str, typer.Option(help="none, or rectangle, ellipse or outline with margin by thickness: outline:3x1.2.")
@@ -109,9 +133,11 @@ def outline(
     tones: Annotated[int | None, typer.Option(help="Follow the borders between so many tones.")] = None,
     heights: Annotated[str | None, typer.Option(help="Heights of the tones or layers, 0,2,3.5.")] = None,
     level: Level = "auto",
+    ink: Ink = "auto",
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     unit: Unit = None,
+    join: JoinEnds = None,
     recipe: RecipeOption = None,
     json: Json = False,
 ) -> int:
@@ -147,7 +173,7 @@ def _outline_solid(asked: Any) -> dict[str, Any]:
 def cutter(
     file: Source,
     output: Output,
-    width: Width = "60",
+    width: Width = None,
     lines: Annotated[int, typer.Option(help="Printed lines to the wall.")] = 4,
     line: Annotated[str, typer.Option(help="Width of a printed line.")] = "0.45",
     height: Annotated[str, typer.Option(help="Height of the whole cutter.")] = "16",
@@ -163,9 +189,11 @@ def cutter(
     ] = None,
     tones: Annotated[int | None, typer.Option(help="Follow the borders between so many tones.")] = None,
     level: Level = "auto",
+    ink: Ink = "auto",
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     unit: Unit = None,
+    join: JoinEnds = None,
     recipe: RecipeOption = None,
     json: Json = False,
 ) -> int:
@@ -197,7 +225,7 @@ def _cutter_solid(asked: Any) -> dict[str, Any]:
 def stamp(
     file: Source,
     output: Output,
-    width: Width = "40",
+    width: Width = None,
     relief: Annotated[str, typer.Option(help="How far the face stands out.")] = "2",
     plate: Annotated[str, typer.Option(help="Thickness of the plate.")] = "3",
     margin: Annotated[str, typer.Option(help="How far the plate reaches beyond the face.")] = "2",
@@ -205,9 +233,11 @@ def stamp(
     draft: Annotated[str, typer.Option(help="How far flanks lean, 5deg.")] = "5deg",
     grip: Annotated[str, typer.Option(help="none, knob or bar.")] = "none",
     level: Level = "auto",
+    ink: Ink = "auto",
     smooth: Smooth = 0.3,
     smallest: Smallest = 0.2,
     unit: Unit = None,
+    join: JoinEnds = None,
     recipe: RecipeOption = None,
     json: Json = False,
 ) -> int:
@@ -252,109 +282,49 @@ def _make(command: Callable[..., int], given: dict[str, Any], solid_of: Callable
     file, output, json = given["file"], given["output"], given["json"]
     check_target(output, MESHES)
     refuse_missing(file)
-    opened: dict[str, AnyOutlines] = {}
+    refuse_idle(given, file.suffix.lower() in DRAWINGS)
+    opened: dict[str, Opened] = {}
 
     def document_of(options: Mapping[str, Any]) -> OutlineDocument:
         asked = SimpleNamespace(**options)
-        tracing = _tracing(asked.level, asked.smooth, asked.smallest, "auto", options.get("tones"))
-        opened["it"] = _open(file, parse_length(asked.width), solid_of(asked), tracing, asked.unit)
-        return opened["it"].document
+        tracing = tracing_of(asked.level, asked.smooth, asked.smallest, asked.ink, options.get("tones"))
+        here = open_outlines(file, asked.width, solid_of(asked), tracing, asked.unit, asked.join)
+        # Beside a recipe it is asked a second time, for what all options begin at.
+        opened.setdefault("it", here)
+        return here.evaluator.document
 
     document = by_recipe(command, given, document_of)
-    evaluator = opened["it"].with_changes({name: getattr(document, name) for name in type(document).model_fields})
-    width = parse_length(given["width"])
+    found = opened["it"]
+    if document.width_mm != found.evaluator.document.width_mm:
+        # A recipe says how wide its picture is; only a width that is asked for is that of what is drawn.
+        found = replace(found, size_source="asked", drawn_mm=None)
+    parts = {name: getattr(document, name) for name in type(document).model_fields}
+    found = replace(found, evaluator=found.evaluator.with_changes(parts))
 
     from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
+    from nebrel.piece.kinds.outline.document import RaisedPart
 
     with progress_bar() as progress:
-        # A recipe says how wide its picture is; only a width that is asked for is that of what is drawn.
-        sized = evaluator if document.width_mm != width else _sized(evaluator, width, progress)
+        sized = found.sized(progress)
+        if isinstance(sized.document.solid, RaisedPart):
+            refuse_heights(sized.document.solid.heights_mm, sized.outlines(progress).figure)
         slab, report = sized.build(progress)
         save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
-    tell_build(report.model_copy(update={"file_bytes": output.stat().st_size}), output, json)
+    report = report.model_copy(update={"file_bytes": output.stat().st_size})
+    tell_build(report, output, json, found.source(progress))
     return 0 if report.sound else 1
 
 
 def outlines_from(given: dict[str, Any]) -> AnyOutlines:
     """Outlines of a picture or drawing, by the options of `nebrel make outline`."""
-    file, width = given["file"], parse_length(given["width"])
+    file = given["file"]
     refuse_missing(file)
-    tracing = _tracing(given["level"], given["smooth"], given["smallest"], "auto", given["tones"])
+    tracing = tracing_of(given["level"], given["smooth"], given["smallest"], given["ink"], given["tones"])
     with progress_bar() as progress:
-        return _sized(_open(file, width, {"kind": "raised"}, tracing, given["unit"]), width, progress)
-
-
-def _sized(opened: AnyOutlines, width: float, progress: Progress) -> AnyOutlines:
-    """The same so that what is drawn is as wide as asked."""
-    from nebrel.piece.kinds.outline.mending import MoveMend
-
-    sized = opened.with_changes({"width_mm": opened.document.width_mm * width / _width_of(opened, progress)})
-    # Another size can move an edge by what tracing allows; the rest is scaled away.
-    return sized.with_changes({"mend": (MoveMend(scale=width / _width_of(sized, progress)),)})
-
-
-def _width_of(evaluator: AnyOutlines, progress: Progress) -> float:
-    from nebrel.core.region.curves import bounds_of
-
-    low_x, _, high_x, _ = bounds_of(evaluator.outlines(progress).figure.drawn)
-    return high_x - low_x
-
-
-def _open(file: Path, width: float, solid: dict[str, Any], tracing: dict[str, Any], unit: str | None) -> AnyOutlines:
-
-    from nebrel.core.mesh.formats import MM_PER, mesh_unit
-    from nebrel.core.picture import read_picture
-    from nebrel.core.region.read import drawing_format, read_drawing
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
-    from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
-    from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
-    from nebrel.piece.parts.pictured import picture_source
-    from nebrel.piece.parts.refusals import parse_part
-    from nebrel.settings import Settings
-
-    settings = Settings()
-    drawn = file.suffix.lower() in DRAWINGS
-    data = read_file(file, "mesh_bytes" if drawn else "picture_bytes")
-    parts: dict[str, Any] = {"title": file.stem[:120] or "Outline", "width_mm": width, "solid": solid}
-    if drawn:
-        scale = None if unit is None else MM_PER[mesh_unit(unit)]
-        found = read_drawing(data, file.name, scale)
-        parts["drawing"] = {
-            "blob": NO_BLOB,
-            "name": file.name[-255:],
-            "format": drawing_format(file.name),
-            "size_mm": found.size,
-            "told": found.size_given,
-            "remarks": found.remarks,
-        }
-    else:
-        opened = read_picture(data, file.name, settings.read_limits)
-        parts["picture"] = picture_source(NO_BLOB, file.name, opened.facts).model_dump()
-        parts["trace"] = tracing
-    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
-    if drawn:
-        return DrawnEvaluator(parse_part(DrawnDocument, parts), sources)
-    return TracedEvaluator(parse_part(TracedDocument, parts), sources)
-
-
-def _tracing(level: str, smooth: float, smallest: float, ink: str, tones: int | None = None) -> dict[str, Any]:
-    if level == "auto":
-        tone = None
-    else:
-        try:
-            tone = float(level)
-        except ValueError as cause:
-            raise BadValueError(f"--level is “{level}”; auto or a tone between 0 and 1 would be accepted.") from cause
-    return {
-        **({} if tones is None else {"by": "tones", "tones": tones}),
-        "level": tone,
-        "smooth": smooth,
-        "ink": choice("--ink", ink, ("auto", "dark", "bright")),
-        "smallest_part_mm2": smallest,
-        "smallest_hole_mm2": smallest,
-    }
+        return open_outlines(file, given["width"], {"kind": "raised"}, tracing, given["unit"], given["join"]).sized(
+            progress
+        )
 
 
 def _kind_and_size(option: str, given: str, kinds: tuple[str, ...], example: str) -> tuple[str, float | None]:

@@ -25,6 +25,13 @@ def share(option: str, given: float) -> float:
     return given
 
 
+def from_0_to_1(option: str, given: float) -> float:
+    """A number from 0 to 1, both included."""
+    if not 0 <= given <= 1:
+        raise BadValueError(f"{option} is {given:g}; a number from 0 to 1 would be accepted.")
+    return given
+
+
 def angle(option: str, given: str) -> float:
     """Degrees from `5deg`, `5°` or `5`."""
     match = _ANGLE.match(given)

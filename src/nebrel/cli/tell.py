@@ -2,18 +2,61 @@
 
 from __future__ import annotations
 
+import json as jsons
+from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Literal
 
 if TYPE_CHECKING:
+    from nebrel.core.picture.ink import InkGuess
     from nebrel.piece.report import BuildReport
 
+SIZE_WORDS = {
+    "stated": "as large as the drawing says",
+    "asked": "as large as asked",
+    "assumed": "assumed size, as nothing says it; --width sets it",
+}
 
-def tell_build(report: BuildReport, output: Path, json: bool) -> None:
-    """Print the report on a build, in words or as JSON."""
+
+@dataclass(frozen=True)
+class OutlineSource:
+    """What is to be told of where outlines come from.
+
+    Attributes:
+        size_source: `stated` by the drawing, `asked` by --width, --unit or a recipe, or `assumed`.
+        remarks: what of a drawing was left out.
+        ink: which tone of a picture was guessed to be drawn; None where nothing was guessed.
+        differs: share of a drawing that another program shows otherwise; None for pictures, and where none draws it.
+    """
+
+    size_source: Literal["stated", "asked", "assumed"]
+    remarks: tuple[str, ...] = ()
+    ink: InkGuess | None = None
+    differs: float | None = None
+
+    def report(self) -> dict[str, Any]:
+        """Keys of reports; a promise to people's scripts."""
+        told: dict[str, Any] = {"size_source": self.size_source, "remarks": list(self.remarks)}
+        if self.differs is not None:
+            told["differs_from_drawing"] = round(self.differs, 4)
+        return told if self.ink is None else told | {"ink": self.ink.ink, "ink_sure": round(self.ink.sure, 3)}
+
+    def words(self) -> list[str]:
+        """Where its size and its ink come from, as lines."""
+        lines = [SIZE_WORDS[self.size_source]]
+        if self.ink is not None:
+            lines.append(
+                f"what is {self.ink.ink} is taken for what is drawn, sure by {self.ink.sure:.0%}; --ink sets it"
+            )
+        return lines
+
+
+def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSource | None = None) -> None:
+    """Print the report on a build, in words or as JSON, with what is known of the outlines that it was made of."""
     if json:
         left_out = {"triangles_before", "figure"} | (set() if report.lit is not None else {"lit"})
-        print(report.model_dump_json(indent=2, exclude=left_out))
+        told = report.model_dump(mode="json", exclude=left_out) | ({} if source is None else source.report())
+        print(jsons.dumps(told, indent=2))
         return
     size = " × ".join(f"{side:.3f}" for side in report.size_mm)
     print(f"{output}: {size} mm, {report.triangles:,} triangles, {report.file_bytes / 2**20:.1f} MiB")
@@ -23,5 +66,7 @@ def tell_build(report: BuildReport, output: Path, json: bool) -> None:
     )
     between = "" if report.max_error_between_mm is None else f", between them {report.max_error_between_mm:.4f} mm"
     print(f"measured {report.error_how}, {report.error_where}{between}")
+    for line in () if source is None else source.words():
+        print(line)
     for finding in report.findings:
         print(f"{finding.severity}: {finding.what} {finding.why}")

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.carve.program import Pass
 from nebrel.core.errors import ConflictError
+from nebrel.core.outline_files.read import DrawingFormat
+from nebrel.core.outline_files.write import drawing_bytes
 from nebrel.core.proof.carving import Carved
-from nebrel.core.region.read import DrawingFormat
-from nebrel.core.region.write import drawing_bytes
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.carving.sheet import set_up_sheet
 from nebrel.piece.carving.work import work_of

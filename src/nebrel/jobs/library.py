@@ -12,13 +12,13 @@ from shapely.affinity import translate
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError, NebrelError, TooLargeError
+from nebrel.core.outline_files.read import read_drawing
+from nebrel.core.outline_files.svg.write import svg_bytes
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.write import write_picture
 from nebrel.core.region.curves import Figure, bounds_of, layer_region
 from nebrel.core.region.mend import only
 from nebrel.core.region.raster import raster_of
-from nebrel.core.region.read import read_drawing
-from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture
 from nebrel.piece.evaluation.prepare import FULL

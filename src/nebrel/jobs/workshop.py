@@ -7,14 +7,15 @@ import numpy as np
 
 from nebrel.core.errors import BadValueError, UnitNeededError
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
+from nebrel.core.outline_files.read import drawing_format, read_drawing
 from nebrel.core.picture import read_picture
-from nebrel.core.region.read import drawing_format, read_drawing
 from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.model.document import ModelDocument
 from nebrel.piece.kinds.model.evaluator import ModelEvaluator, model_source
 from nebrel.piece.kinds.outline.document import DrawingSource
+from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import Piece, open_piece, parse_document
 from nebrel.settings import Settings
@@ -119,7 +120,10 @@ class Workshop:
         width = min(max(found.size[0], NARROWEST_MM), WIDEST_MM)
         parts = {"title": _title_of(title, name), "drawing": source.model_dump(), "width_mm": width, **parts}
         document = parse_document(parts)
-        self.opened(document).evaluator.check()
+        evaluator = self.opened(document).evaluator
+        if isinstance(evaluator, DrawnEvaluator):
+            evaluator.take(found)
+        evaluator.check()
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
     def document(self, state: PieceState) -> Document:

@@ -4099,6 +4099,13 @@ export interface components {
              * @default []
              */
             remarks: string[];
+            /**
+             * Ends that were joined
+             * @default 0
+             */
+            join_mm: number;
+            /** Unit that was told */
+            mm_per_unit?: number | null;
         };
         /**
          * DrawnDocument
@@ -4253,7 +4260,7 @@ export interface components {
              * Mending
              * @default []
              */
-            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["TouchingMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
             /**
              * Solid
              * @default {
@@ -7697,6 +7704,8 @@ export interface components {
         /**
          * OutlinesView
          * @description All outlines of a piece in mm of its source, whose lower left corner is the origin.
+         *
+         *     `ink` is the tone of a picture that was taken for what is drawn, `ink_sure` how surely, where that was guessed.
          */
         OutlinesView: {
             /** Width Mm */
@@ -7733,6 +7742,10 @@ export interface components {
                     number
                 ]
             ][];
+            /** Ink */
+            ink: ("dark" | "bright") | null;
+            /** Ink Sure */
+            ink_sure: number | null;
         };
         /**
          * Paint
@@ -10446,6 +10459,38 @@ export interface components {
             spread: "found" | "even";
         };
         /**
+         * TouchingMend
+         * @description Join or part areas that meet in a point only.
+         */
+        TouchingMend: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "touching";
+            /**
+             * They are
+             * @default join
+             * @enum {string}
+             */
+            how: "join" | "part";
+            /**
+             * Width there
+             * @default 0.45
+             */
+            width_mm: number;
+        };
+        /**
          * Trace
          * @description Which edges of a picture are followed, and how faithfully.
          */
@@ -10646,7 +10691,7 @@ export interface components {
              * Mending
              * @default []
              */
-            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
+            mend: (components["schemas"]["DeleteMend"] | components["schemas"]["KeepMend"] | components["schemas"]["DropTinyMend"] | components["schemas"]["DropDoublesMend"] | components["schemas"]["CloseGapsMend"] | components["schemas"]["UncrossMend"] | components["schemas"]["TouchingMend"] | components["schemas"]["MoveMend"] | components["schemas"]["AlignMend"] | components["schemas"]["SpreadMend"] | components["schemas"]["CombineMend"] | components["schemas"]["OffsetMend"] | components["schemas"]["FillMend"] | components["schemas"]["SimplifyMend"] | components["schemas"]["WidenMend"] | components["schemas"]["NodeMend"] | components["schemas"]["MotifMend"])[];
             /**
              * Solid
              * @default {

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel
 
+from nebrel.core.picture.ink import Ink
 from nebrel.core.region.flaws import FlawKind
 
 
@@ -36,7 +37,10 @@ class FlawView(BaseModel):
 
 
 class OutlinesView(BaseModel):
-    """All outlines of a piece in mm of its source, whose lower left corner is the origin."""
+    """All outlines of a piece in mm of its source, whose lower left corner is the origin.
+
+    `ink` is the tone of a picture that was taken for what is drawn, `ink_sure` how surely, where that was guessed.
+    """
 
     width_mm: float
     depth_mm: float
@@ -48,3 +52,5 @@ class OutlinesView(BaseModel):
     curves: list[CurveView]
     flaws: list[FlawView]
     gaps: list[tuple[tuple[float, float], tuple[float, float]]]
+    ink: Ink | None
+    ink_sure: float | None

@@ -13,10 +13,10 @@ from nebrel.api.messages.models import DecorationFile, PlacementDraft, Placement
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed, pack_frame
 from nebrel.api.serving.uploads import received
+from nebrel.core.outline_files.read import ENDINGS as DRAWINGS
+from nebrel.core.outline_files.read import read_drawing
+from nebrel.core.outline_files.svg.write import svg_bytes
 from nebrel.core.picture import read_picture, shrink_to
-from nebrel.core.region.read import ENDINGS as DRAWINGS
-from nebrel.core.region.read import read_drawing
-from nebrel.core.region.svg import svg_bytes
 from nebrel.jobs.library import painted
 from nebrel.piece.evaluation.abilities import HasSkin
 

@@ -13,7 +13,7 @@ from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.outlines import outlines_of
 from nebrel.api.views.pieces import piece_of
-from nebrel.core.region.write import drawing_bytes
+from nebrel.core.outline_files.write import drawing_bytes
 from nebrel.piece.evaluation.abilities import HasOutlines
 from nebrel.piece.parts.naming import file_name
 

@@ -16,7 +16,7 @@ TINY_LINES = 1.5
 
 def outlines_of(outlined: HasOutlines, progress: Progress) -> OutlinesView:
     """Curves with their nodes, layers and faults, in mm of the source."""
-    found, line = outlined.outlines(progress), outlined.line_mm
+    found, line, guess = outlined.outlines(progress), outlined.line_mm, outlined.guessed_ink(progress)
     figure = found.figure
     width, depth = outlined.source_mm
     curves: list[CurveView] = []
@@ -39,6 +39,8 @@ def outlines_of(outlined: HasOutlines, progress: Progress) -> OutlinesView:
             FlawView(kind=flaw.kind, curve=flaw.curve, where=flaw.where, size=flaw.size)
             for flaw in find_flaws(figure, (TINY_LINES * line) ** 2)
         ],
+        ink=None if guess is None else guess.ink,
+        ink_sure=None if guess is None else guess.sure,
         gaps=[((one[0], one[1]), (other[0], other[1])) for one, other in gaps(figure, GAP_SHARE * width)],
     )
 

@@ -47,6 +47,8 @@ def integrated(
     from scipy.sparse.linalg import spsolve
 
     count = int(inside.sum())
+    if count == 0:
+        return anchor.copy()
     number = np.full(inside.shape, -1, dtype=np.int64)
     number[inside] = np.arange(count)
     facing = np.maximum(normals[..., 2], LEAST_FACING)

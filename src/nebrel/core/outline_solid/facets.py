@@ -6,6 +6,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
+from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.region.rings import rings_of
 
@@ -25,8 +26,8 @@ class FacetBuilder:
 
     def flat(self, region: MultiPolygon, level: float, upward: bool) -> None:
         """A horizontal face over a region."""
-        for polygon in region.geoms:
-            corners = flat_triangles(polygon)
+        if not region.is_empty:
+            corners = flat_triangles(region)
             self._add(np.dstack([corners, np.full(corners.shape[:2], level)]), not upward)
 
     def slope(self, band: MultiPolygon, inner: MultiPolygon, low: float, high: float) -> None:
@@ -39,19 +40,30 @@ class FacetBuilder:
 
     def wall(self, region: MultiPolygon, high: float, low: float, outward: bool) -> None:
         """Upright faces along the edge of a region, looking away from it or into it."""
-        for ring in rings_of(region):
-            here, there = ring, np.roll(ring, -1, axis=0)
-            at = [np.column_stack([points, np.full(len(points), level)]) for points, level in
-                  ((here, low), (there, low), (there, high), (here, high))]  # fmt: skip
-            self._add(np.stack([at[0], at[1], at[2]], axis=1), not outward)
-            self._add(np.stack([at[0], at[2], at[3]], axis=1), not outward)
+        rings = rings_of(region)
+        if not rings:
+            return
+        here, following = np.vstack(rings), np.arange(1, sum(map(len, rings)) + 1)
+        ends = np.cumsum([len(ring) for ring in rings])
+        following[ends - 1] = ends - [len(ring) for ring in rings]
+        there = here[following]
+        at = [np.column_stack([points, np.full(len(points), level)]) for points, level in
+              ((here, low), (there, low), (there, high), (here, high))]  # fmt: skip
+        self._add(np.stack([at[0], at[1], at[2]], axis=1), not outward)
+        self._add(np.stack([at[0], at[2], at[3]], axis=1), not outward)
 
     def add(self, triangles: _Corners) -> None:
         """Triangles as they are, float64 (M, 3, 3) mm."""
         self._add(triangles, False)
 
     def mesh(self) -> TriMesh:
-        """What was gathered, as one mesh."""
+        """What was gathered, as one mesh.
+
+        Raises:
+            BadValueError: nothing was.
+        """
+        if not self._triangles:
+            raise BadValueError("Nothing is left of so small an outline; a larger one is needed.")
         corners = np.concatenate(self._triangles).reshape(-1, 3)
         places = corners.astype(np.float32).astype(np.float64)
         vertices, index = np.unique(places, axis=0, return_inverse=True)
@@ -64,9 +76,9 @@ class FacetBuilder:
             self._triangles.append(triangles[:, [0, 2, 1]] if turned else triangles)
 
 
-def flat_triangles(polygon: shapely.Polygon) -> _Corners:
-    """Triangles over a polygon with holes, float64 (M, 3, 2), counter-clockwise, no further corners."""
-    rings = rings_of(shapely.MultiPolygon([polygon]))
+def flat_triangles(region: MultiPolygon) -> _Corners:
+    """Triangles over polygons with holes, float64 (M, 3, 2), counter-clockwise, no further corners."""
+    rings = rings_of(region)
     points = np.vstack(rings)
     faces = np.asarray(manifold3d.triangulate(rings, -1.0, False), dtype=np.int64)
     return points[faces]

@@ -97,7 +97,9 @@ def raised_outline(regions: list[tuple[MultiPolygon, float]], body: RaisedBody) 
     standing = [(region, height) for region, height in standing if not region.is_empty]
     if not standing:
         raise BadValueError("Nothing of the outlines stands out; at least one area and a height above 0 are needed.")
-    whole = polygons_of(shapely.union_all([region for region, _ in standing]))
+    whole = standing[0][0]
+    if len(standing) > 1:
+        whole = polygons_of(shapely.union_all([region for region, _ in standing]))
     if body.inlay is not None:
         return place(_inlay_pair(standing, whole, body, body.inlay))
     if body.cut:
@@ -210,7 +212,8 @@ def _standing(standing: list[tuple[MultiPolygon, float]], body: RaisedBody, foot
     parts, lower = [], 0.0
     ground = foot + OVERLAP if foot > 0 else 0.0
     for height in sorted({height for _, height in standing}):
-        area = polygons_of(shapely.union_all([region for region, other in standing if other >= height]))
+        reaching = [region for region, other in standing if other >= height]
+        area = reaching[0] if len(reaching) == 1 else polygons_of(shapely.union_all(reaching))
         start = ground + lower - OVERLAP if lower else foot
         part = solid_of(shaped_prism(area, ground + height - start, body))
         parts.append(part.translate((0, 0, start)))

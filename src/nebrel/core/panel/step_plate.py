@@ -27,7 +27,7 @@ def step_plate(cells: list[tuple[int, shapely.Polygon]], levels: NDArray[np.floa
     at_place: dict[_Place, set[float]] = {}
     for terrace, cell in cells:
         level = float(levels[terrace])
-        corners = flat_triangles(cell)
+        corners = flat_triangles(shapely.MultiPolygon([cell]))
         made.add(np.dstack([corners, np.full(corners.shape[:2], level)]))
         made.add(np.dstack([corners[:, [0, 2, 1]], np.zeros(corners.shape[:2])]))
         for ring in rings_of(shapely.MultiPolygon([cell])):

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.picture.ink import automatic_threshold, rarer_ink
+from nebrel.core.picture.ink import automatic_threshold, drawn_ink
 from nebrel.core.picture.picture import Picture, Tones
 from nebrel.core.picture.resample import shrink_to
 
@@ -251,7 +251,7 @@ def measure_strokes(picture: Picture) -> tuple[StrokeWidths, StrokeWidths]:
     the pixel's own tone.
     """
     level = automatic_threshold(picture)
-    ink_is_bright = rarer_ink(picture) == "bright"
+    ink_is_bright = drawn_ink(picture) == "bright"
     signed = (picture.tones - np.float32(level)) * (1 if ink_is_bright else -1)
     tones = picture.tones[picture.coverage >= 0.5]
     reach = (tones[tones >= level].mean() - tones[tones < level].mean()) if tones.size else 1.0

@@ -6,7 +6,7 @@ from typing import Literal
 
 from nebrel.core.picture import Picture
 from nebrel.core.picture import audit as measures
-from nebrel.core.picture.ink import rarer_ink
+from nebrel.core.picture.ink import drawn_ink
 from nebrel.core.picture.light_and_paint import dark_inside_bright
 from nebrel.core.picture.ops.purify import count_specks
 from nebrel.core.picture.ops.soften import noise_level
@@ -262,7 +262,7 @@ def _strokes(picture: Picture, ground: Ground) -> list[Finding]:
         return []
     found = []
     least = 4 * ground.line / ground.mm_per_px
-    ink = rarer_ink(picture)
+    ink = drawn_ink(picture)
     for code, what, widths, by in zip(
         ("thin-stroke", "thin-gap"), ("stroke", "gap"), measures.measure_strokes(picture), (1, -1), strict=True
     ):

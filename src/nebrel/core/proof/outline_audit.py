@@ -9,7 +9,7 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.proof.finding import Finding, Fix
 from nebrel.core.region.curves import Figure
-from nebrel.core.region.flaws import Flaw, find_flaws
+from nebrel.core.region.flaws import Flaw, find_flaws, touching_places
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.narrow import narrowest
 from nebrel.core.region.rings import rings_of
@@ -17,6 +17,9 @@ from nebrel.core.region.rings import rings_of
 TINY_LINES = 1.5
 SHARP_DEG = 35.0
 CORNER_REACH = 0.4
+# More parts than so many, half of which are less than such a share of the largest, are crumbs; of these so many stay.
+MANY_PARTS, CRUMB_SHARE, KEPT_PARTS = 300, 0.02, 50
+FEW_PARTS, CONVEX = 200, 1 - 1e-6
 
 
 @dataclass(frozen=True)
@@ -45,9 +48,30 @@ def edge_findings(figure: Figure, line: float) -> tuple[Finding, ...]:
     return tuple(found)
 
 
+def crumbs(region: MultiPolygon) -> tuple[Finding, ...]:
+    """What is to be told of outlines that come in very many small parts, as those of noise and of rough paper do."""
+    sizes = np.sort([part.area for part in region.geoms])[::-1]
+    if len(sizes) <= MANY_PARTS or sizes[KEPT_PARTS] <= 0:
+        return ()
+    middle = float(np.median(sizes))
+    if middle > CRUMB_SHARE * float(sizes[0]):
+        return ()
+    smallest = float(np.ceil(sizes[KEPT_PARTS] * 1e4) / 1e4)
+    return (
+        Finding(
+            "caution",
+            f"The outlines come in {len(sizes):,} parts, half of them smaller than {middle:.2g} mm².",
+            "That is how noise, grain and rough paper are traced; softening the picture or another level helps, too.",
+            "crumbs",
+            value=float(len(sizes)),
+            fix=Fix("drop-tiny", {"smallest_mm2": smallest}, f"Keep the largest {KEPT_PARTS}"),
+        ),
+    )
+
+
 def region_findings(region: MultiPolygon, use: Use) -> tuple[Finding, ...]:
     """Strokes too thin, gaps too narrow, corners too sharp and loose parts of what will be made."""
-    findings = [*_thin(region, use), *_gaps(region, use), *_corners(region, use)]
+    findings = [*_touching(region, use), *_thin(region, use), *_gaps(region, use), *_corners(region, use)]
     parts = len(region.geoms)
     if use.kind == "raised" and parts > 1:
         findings.append(
@@ -61,6 +85,25 @@ def region_findings(region: MultiPolygon, use: Use) -> tuple[Finding, ...]:
             )
         )
     return tuple(findings)
+
+
+def _touching(region: MultiPolygon, use: Use) -> list[Finding]:
+    places = touching_places(region)
+    if not len(places):
+        return []
+    many = "in a point" if len(places) == 1 else f"in {len(places):,} points"
+    return [
+        Finding(
+            "caution",
+            f"Parts of the outlines touch {many} and nowhere else.",
+            "What only touches is no solid: a printer parts it or joins it as it happens to. A bridge as wide as a "
+            "line joins it.",
+            "touching",
+            (float(places[0, 0]), float(places[0, 1]), 0.0),
+            float(len(places)),
+            fix=Fix("touching", {"how": "join", "width_mm": round(use.line, 3)}, "Join them by a bridge"),
+        )
+    ]
 
 
 def _thin(region: MultiPolygon, use: Use) -> list[Finding]:
@@ -87,7 +130,13 @@ def _thin(region: MultiPolygon, use: Use) -> list[Finding]:
 
 
 def _gaps(region: MultiPolygon, use: Use) -> list[Finding]:
-    around = polygons_of(shapely.box(*region.buffer(4 * use.line).bounds).difference(region))
+    region = _near_others(region, use.line)
+    if region.is_empty:
+        return []
+    low_x, low_y, high_x, high_y = region.bounds
+    beyond = 4 * use.line
+    sheet = shapely.box(low_x - beyond, low_y - beyond, high_x + beyond, high_y + beyond)
+    around = polygons_of(sheet.difference(region))
     places = narrowest(around, use.line)
     if not places:
         return []
@@ -104,6 +153,18 @@ def _gaps(region: MultiPolygon, use: Use) -> list[Finding]:
             "mm",
         )
     ]
+
+
+def _near_others(region: MultiPolygon, line: float) -> MultiPolygon:
+    """Of many parts those alone that can have a gap narrower than a line beside them: near another, or not convex."""
+    each = np.array(region.geoms, dtype=object)
+    if len(each) <= FEW_PARTS:
+        return region
+    one, other = shapely.STRtree(each).query(each, predicate="dwithin", distance=line)
+    near = np.zeros(len(each), dtype=bool)
+    near[one[one != other]] = True
+    near |= shapely.area(each) < CONVEX * shapely.area(shapely.convex_hull(each))
+    return polygons_of(shapely.multipolygons(each[near].tolist()) if near.any() else shapely.MultiPolygon())
 
 
 def _corners(region: MultiPolygon, use: Use) -> list[Finding]:

@@ -10,6 +10,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, face_heights, size
 from nebrel.core.mesh.topology import Topology, analyse
+from nebrel.core.mesh.weld import weld_vertices
 from nebrel.core.proof.finding import Finding
 
 MOST_CROSSINGS = 1000
@@ -44,10 +45,14 @@ def check_soundness(
 ) -> Soundness:
     """Measure `mesh` and judge it; one that is meant to be a `surface_only` may be open.
 
+    Judged is what a file holds: vertices at one place of a float32 count as one, so what touches in a point or along an
+    edge is no solid.
+
     A face is degenerate when it is lower than 1e-10 of the whole mesh's extent. `outward` asks
     that every shell's faces agree with each other and that closed outer shells enclose a positive volume; a shell of
     negative volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
     """
+    mesh = _as_written(mesh)
     topology = analyse(mesh)
     progress(0.15)
     degenerate = _degenerate(mesh)
@@ -79,6 +84,12 @@ def check_soundness(
         self_crossings=len(pairs),
         findings=findings,
     )
+
+
+def _as_written(mesh: TriMesh) -> TriMesh:
+    """The mesh with vertices at one place made one; as it is where there are none."""
+    welded = weld_vertices(mesh)
+    return mesh if len(welded.vertices) == len(mesh.vertices) else welded
 
 
 def _degenerate(mesh: TriMesh) -> NDArray[np.int64]:

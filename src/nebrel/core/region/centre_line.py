@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.curves import Curve, Figure, Layer, figure_region
+from nebrel.core.region.curves import Curve, Figure, Layer, circle, figure_region
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.trace import Smoothing, Traced, contours
 
@@ -23,6 +23,9 @@ SETTLE = 1.5
 OPPOSITE = 0.7
 MEET_PX = 3.0
 WITHIN_CROSSING = 4
+# Widths that differ by more than this are two; they last for so many widths at least, and lead from one to the next
+# over so many times what they differ.
+OTHER_WIDTH, STEADY_WIDTHS, NARROWING_LENGTHS, NARROWING_STEPS = 1.15, 1.5, 3.0, 6
 # Neighbours beside a place, then those across its corners.
 AROUND = np.array([[0, 1], [1, 0], [0, -1], [-1, 0], [1, 1], [1, -1], [-1, -1], [-1, 1]])
 _Points = NDArray[np.float64]
@@ -38,12 +41,15 @@ def trace_centre_lines(
     """The middles of the lines where `values` reach `level`, as strokes of the width measured along each.
 
     The skeleton (Zhang and Suen, 1984) is cut at its crossings; twigs shorter than the line is wide are left out. Every
-    place of it is moved to the middle between the line's two edges, which are known to a fraction of a sample.
+    place of it is moved to the middle between the line's two edges, which are known to a fraction of a sample. A piece
+    that is no longer than wide becomes a dot: a disc of its area. Where a line goes on narrower, its width changes
+    little by little.
 
     Args:
-        values, level, pitch, smoothing, progress: as for `trace_level`; strokes shorter than the smallest part's
-            square root are dropped.
+        values, level, pitch, smoothing, progress: as for `trace_level`; what covers less than the smallest part is
+            dropped.
     """
+    from scipy import ndimage
     from scipy.spatial import cKDTree
     from skimage.morphology import skeletonize
 
@@ -54,18 +60,22 @@ def trace_centre_lines(
     progress(0.5)
     # Places of the edge lie less than a sample apart, so the nearest of them is as far as the edge itself.
     edge = cKDTree(np.vstack(rings)) if rings else None
-    lines = [_middle(chain, closed, values.shape[0], edge) for chain, closed in _chains(skeleton)] if edge else []
-    kept = [line for line in lines if not (line.twig and len(lines) > 1)]
+    labels = np.asarray(ndimage.label(inside, np.ones((3, 3)))[0])
+    chains = _chains(skeleton) if edge else []
+    lines = [_middle(chain, closed, values.shape[0], edge) for chain, closed in chains] if edge else []
+    large = np.bincount(labels.ravel()) * pitch**2 >= smoothing.smallest_part
+    pieces_of = [int(labels[tuple(np.round(chain[len(chain) // 2]).astype(int))]) for chain, _ in chains]
+    lined = {piece for piece, line in zip(pieces_of, lines, strict=True) if not line.twig}
+    kept = [line for piece, line in zip(pieces_of, lines, strict=True) if not line.twig and large[piece]]
     allowed = STROKE_FINEST * smoothing.allowed(pitch)
     curves = []
-    for number, line in enumerate(_splice(kept)):
-        length = float(np.linalg.norm(np.diff(line.places, axis=0), axis=1).sum())
-        if length * line.width * pitch**2 < smoothing.smallest_part:
-            continue
+    pieces = [piece for line in _splice(kept) for piece in _by_width(line)]
+    for number, line in enumerate(pieces):
         smooth = _settle(line.places, line.closed) * pitch
         knots = fit_closed(smooth, allowed, pitch) if line.closed else fit_open(smooth, allowed, pitch)
         curves.append(Curve(knots, line.closed, line.width * pitch))
-        progress(0.5 + 0.4 * (number + 1) / len(kept))
+        progress(0.5 + 0.4 * (number + 1) / len(pieces))
+    curves += _dots(rings, labels, lined, pitch, smoothing.smallest_part)
     layer = Layer("Centre lines", tuple(curves))
     worst, rms = _deviation(layer, rings, pitch)
     progress(1.0)
@@ -74,11 +84,20 @@ def trace_centre_lines(
 
 @dataclass(frozen=True)
 class _Line:
-    """A piece of a skeleton: places float64 (K, 2) in samples, Y up; how wide the line is there."""
+    """A piece of a skeleton: places float64 (K, 2) in pixels, Y up; how wide the line is at each, float64 (K,)."""
 
     places: _Points
     closed: bool
-    width: float
+    widths: NDArray[np.float64]
+
+    @property
+    def width(self) -> float:
+        """How wide it is for the most part."""
+        return float(np.median(self.widths))
+
+    def part(self, first: int, last: int, width: float) -> "_Line":
+        """From one place to another, both included, all of one width."""
+        return _Line(self.places[first : last + 1], False, np.full(last + 1 - first, width))
 
     @property
     def twig(self) -> bool:
@@ -89,7 +108,7 @@ class _Line:
 
 def _middle(chain: _Points, closed: bool, rows: int, edge: "cKDTree") -> _Line:
     """A chain of pixels moved to the middle between the two edges of its line."""
-    places = np.column_stack([chain[:, 1] - 1, rows - chain[:, 0]])
+    places = np.column_stack([chain[:, 1] - 0.5, rows + 0.5 - chain[:, 0]])
     near = edge.data[edge.query(places)[1]]
     away = places - near
     beyond = edge.data[edge.query(places + away)[1]]
@@ -99,8 +118,10 @@ def _middle(chain: _Points, closed: bool, rows: int, edge: "cKDTree") -> _Line:
         np.linalg.norm(away, axis=1), 1e-9
     )
     middle = np.where(opposite[:, np.newaxis], (near + beyond) / 2, places)
-    width = float(np.median(apart[opposite])) if opposite.any() else 2 * float(np.median(np.linalg.norm(away, axis=1)))
-    return _Line(middle, closed, width)
+    if not opposite.any():
+        return _Line(middle, closed, np.full(len(places), 2 * float(np.median(np.linalg.norm(away, axis=1)))))
+    known = np.flatnonzero(opposite)
+    return _Line(middle, closed, np.interp(np.arange(len(places)), known, apart[known]))
 
 
 def _splice(lines: list[_Line]) -> list[_Line]:
@@ -120,10 +141,85 @@ def _splice(lines: list[_Line]) -> list[_Line]:
         (one, one_end), (other, other_end) = ends[meeting[0]], ends[meeting[1]]
         first = lines[one].places if one_end == -1 else lines[one].places[::-1]
         second = lines[other].places if other_end == 0 else lines[other].places[::-1]
-        lengths = [len(first), len(second)]
-        width = float(np.average([lines[one].width, lines[other].width], weights=lengths))
-        joined = _Line(np.vstack([first, second[1:]]), False, width)
+        widths = [
+            line.widths if forth else line.widths[::-1]
+            for line, forth in ((lines[one], one_end == -1), (lines[other], other_end == 0))
+        ]
+        joined = _Line(np.vstack([first, second[1:]]), False, np.concatenate([widths[0], widths[1][1:]]))
         lines = [line for at, line in enumerate(lines) if at not in (one, other)] + [joined]
+
+
+def _by_width(line: _Line) -> list[_Line]:
+    """A line in pieces that are each of one width, with shorter ones between whose widths lead from one to the next."""
+    if line.closed:
+        return [line]
+    stops = [0, *_changes(line.widths, 0, len(line.places)), len(line.places)]
+    widths = [float(np.median(line.widths[start:end])) for start, end in pairwise(stops)]
+    pieces, start = [], 0
+    for stop, before, after in zip(stops[1:-1], widths, widths[1:], strict=False):
+        reach = max(1, round(abs(after - before) * NARROWING_LENGTHS / 2))
+        first, last = max(start + 1, stop - reach), min(len(line.places) - 2, stop + reach)
+        if last - first < 2:
+            continue
+        pieces.append(line.part(start, first, before))
+        ends = np.unique(np.linspace(first, last, NARROWING_STEPS + 1).round().astype(int))
+        for low, high in pairwise(ends.tolist()):
+            share = ((low + high) / 2 - first) / (last - first)
+            pieces.append(line.part(low, high, before + share * (after - before)))
+        start = last
+    return [*pieces, line.part(start, len(line.places) - 1, widths[-1])]
+
+
+def _changes(widths: NDArray[np.float64], start: int, end: int) -> list[int]:
+    """Where widths change for good between two places: the parting that leaves least variance, again in both parts."""
+    least = max(4, round(STEADY_WIDTHS * float(np.median(widths[start:end]))))
+    if end - start < 2 * least:
+        return []
+    seen = widths[start:end]
+    count = np.arange(1, len(seen))
+    total, squares = np.cumsum(seen)[:-1], np.cumsum(seen**2)
+    rest = seen.sum() - total
+    inside = squares[-1] - total**2 / count - rest**2 / (len(seen) - count)
+    at = least + int(np.argmin(inside[least - 1 : len(seen) - least]))
+    low, high = np.median(seen[:at]), np.median(seen[at:])
+    if max(low, high) <= OTHER_WIDTH * min(low, high):
+        return []
+    stop = start + at
+    return [*_changes(widths, start, stop), stop, *_changes(widths, stop, end)]
+
+
+def _dots(
+    rings: list[_Points], labels: NDArray[np.integer], lined: set[int], pitch: float, smallest: float
+) -> list[Curve]:
+    """Discs as large as the pieces through which no line goes, in mm."""
+    areas: dict[int, float] = {}
+    middles: dict[int, _Points] = {}
+    for ring in rings:
+        area, middle = _area_and_middle(ring)
+        # Of `labels`, which have a row and a column more on all sides, the pixel that the ring goes round.
+        column, row = np.floor(ring[0] + 0.5).astype(int)
+        near = labels[max(0, labels.shape[0] - 2 - row) :, max(0, column) :][:3, :3]
+        own = int(near.max(initial=0))
+        if own and own not in lined:
+            areas[own] = areas.get(own, 0.0) + area
+            if area > 0:
+                middles[own] = middle
+    return [
+        circle(float(middles[own][0]) * pitch, float(middles[own][1]) * pitch, float(np.sqrt(area / np.pi)) * pitch)
+        for own, area in areas.items()
+        if own in middles and area > 0 and area * pitch**2 >= smallest
+    ]
+
+
+def _area_and_middle(ring: _Points) -> tuple[float, _Points]:
+    """What a ring encloses, negative where it runs clockwise, and its centroid."""
+    x, y = (ring - ring[0]).T
+    cross = x * np.roll(y, -1) - np.roll(x, -1) * y
+    area = float(cross.sum()) / 2
+    if area == 0:
+        return 0.0, ring.mean(axis=0)
+    middle = np.array([((x + np.roll(x, -1)) * cross).sum(), ((y + np.roll(y, -1)) * cross).sum()]) / (6 * area)
+    return area, middle + ring[0]
 
 
 def _settle(points: _Points, closed: bool) -> _Points:
@@ -142,8 +238,9 @@ def _deviation(layer: Layer, rings: list[_Points], pitch: float) -> tuple[float,
     drawn = figure_region(Figure((layer,)), 0.05 * pitch)
     if drawn.is_empty:
         return 0.0, 0.0
-    edge = cKDTree(shapely.get_coordinates(drawn.boundary.segmentize(0.25 * pitch)))
-    away = np.asarray(edge.query(np.vstack(rings) * pitch)[0])
+    made, seen = shapely.get_coordinates(drawn.boundary.segmentize(0.25 * pitch)), np.vstack(rings) * pitch
+    there, back = cKDTree(made).query(seen)[0], cKDTree(seen).query(made)[0]
+    away = np.concatenate([np.asarray(there), np.asarray(back)])
     return float(away.max()), float(np.sqrt((away**2).mean()))
 
 

@@ -8,6 +8,7 @@ from nebrel.core.errors import BadDrawingError
 from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, map_figure
 
 JOIN_SHARE = 1e-5
+SMALLEST_MM, LARGEST_MM = 1e-4, 1e6
 
 
 @dataclass(frozen=True)
@@ -17,7 +18,8 @@ class Drawing:
     Attributes:
         figure: in millimetres, its lower left corner at the origin.
         size: width and height in mm.
-        told: whether the file says how large it is.
+        size_given: whether its size is known, from the file or because the unit was told.
+        stated: whether the file itself says how large it is.
         remarks: what was left out, and why, in plain sentences.
     """
 
@@ -25,25 +27,61 @@ class Drawing:
     size: tuple[float, float]
     size_given: bool
     remarks: tuple[str, ...]
+    stated: bool = False
+    page: tuple[float, float, float, float] | None = None
 
 
-def drawing_of(layers: list[Layer], name: str, scale: float, size_given: bool, remarks: list[str]) -> Drawing:
+def drawing_of(
+    layers: list[Layer],
+    name: str,
+    scale: float,
+    remarks: list[str],
+    stated: bool,
+    told: bool,
+    page: tuple[float, float, float, float] | None = None,
+) -> Drawing:
     """A drawing from layers in the file's own units, `scale` mm each; layers without curves are dropped.
 
+    Args:
+        layers: in the file's own units.
+        name: what the file is called.
+        scale: mm for each unit.
+        remarks: what was left out.
+        stated: whether the file says how large it is.
+        told: whether a person said what its unit is.
+        page: lowest and highest X and Y of the page in the file's own units, where it has one.
+
     Raises:
-        BadDrawingError: coordinates that are not numbers.
+        BadDrawingError: coordinates that are not numbers, or outlines without extent or larger than any workshop.
     """
     figure = Figure(tuple(layer for layer in layers if layer.curves))
     if not all(np.isfinite(curve.knots).all() for curve in figure.curves):
         raise BadDrawingError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     low_x, low_y, high_x, high_y = bounds_of(figure)
+    widest = max(high_x - low_x, high_y - low_y) * scale
+    if widest > LARGEST_MM:
+        raise BadDrawingError(
+            f"{name} is {widest / 1000:,.4g} m across; up to {LARGEST_MM / 1000:,.0f} m would be accepted, so please "
+            "check its unit."
+        )
+    if not widest > SMALLEST_MM:
+        raise BadDrawingError(f"{name} is {widest:.2g} mm across, so nothing can be made of it; please check its unit.")
     shift = np.array([[scale, 0.0, -low_x * scale], [0.0, scale, -low_y * scale]])
     return Drawing(
         map_figure(figure, shift),
         ((high_x - low_x) * scale, (high_y - low_y) * scale),
-        size_given,
+        stated or told,
         tuple(dict.fromkeys(remarks)),
+        stated,
+        None if page is None else _moved(page, (low_x, low_y), scale),
     )
+
+
+def _moved(
+    page: tuple[float, float, float, float], low: tuple[float, float], scale: float
+) -> tuple[float, float, float, float]:
+    x, y = low
+    return (page[0] - x) * scale, (page[1] - y) * scale, (page[2] - x) * scale, (page[3] - y) * scale
 
 
 def chain(curves: list[Curve], reach: float) -> list[Curve]:

@@ -5,11 +5,17 @@ from typing import Literal
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon
 
 from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, flatten
+from nebrel.core.region.grid import grid_for, on_grid
+from nebrel.core.region.rings import rings_of
 
 DOUBLE_MM = 0.01
 LOOK_CHORD = 0.01
+# Of more rings than so many, those alone are found to touch that share a corner.
+MOST_NODED = 2_000
 FlawKind = Literal["open", "crossing", "double", "tiny"]
 
 
@@ -48,6 +54,27 @@ def find_flaws(figure: Figure, smallest: float) -> list[Flaw]:
         if area < smallest:
             flaws.append(Flaw("tiny", number, where, float(area)))
     return flaws + _doubles(figure)
+
+
+def touching_places(region: MultiPolygon) -> NDArray[np.float64]:
+    """Where parts of a region, or a hole and what is round it, meet in a point only, float64 (K, 2) mm.
+
+    Looked for on the grid on which solids are made, so what is nearer than that counts as met.
+    """
+    if region.is_empty:
+        return np.empty((0, 2))
+    snapped = on_grid(region, grid_for(max(abs(bound) for bound in region.bounds)))
+    rings = rings_of(snapped)
+    if not rings:
+        return np.empty((0, 2))
+    if len(rings) > MOST_NODED:
+        places, counts = np.unique(np.vstack(rings), axis=0, return_counts=True)
+        return places[counts > 1]
+    # Noded, a ring that nothing touches is one closed line; where something does, more than two ends meet.
+    lines = shapely.get_parts(shapely.node(snapped.boundary))
+    ends = shapely.get_coordinates([shapely.get_point(lines, 0), shapely.get_point(lines, -1)])
+    places, counts = np.unique(ends, axis=0, return_counts=True)
+    return places[counts > 2]
 
 
 def _crossing(points: np.ndarray, otherwise: tuple[float, float]) -> tuple[float, float]:

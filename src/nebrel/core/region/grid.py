@@ -8,6 +8,8 @@ from shapely.geometry.base import BaseGeometry
 FINEST_MM = 2.0**-14
 LARGEST_MM = 1000.0
 
+POLYGON = int(shapely.GeometryType.POLYGON)
+
 
 def grid_for(extent: float) -> float:
     """Spacing in mm of a grid over `extent` mm whose places float32 numbers hold exactly: 0.06 µm up to a metre."""
@@ -16,10 +18,14 @@ def grid_for(extent: float) -> float:
 
 def polygons_of(shape: BaseGeometry) -> MultiPolygon:
     """The parts of a shape that have an area."""
-    parts = [part for part in shapely.get_parts(shape) if part.geom_type == "Polygon" and part.area > 0]
-    return shapely.MultiPolygon(parts)
+    parts = shapely.get_parts(shape)
+    kept = parts[(shapely.get_type_id(parts) == POLYGON) & (shapely.area(parts) > 0)]
+    return shapely.multipolygons(kept) if len(kept) else shapely.MultiPolygon()
 
 
 def on_grid(shape: BaseGeometry, grid: float) -> MultiPolygon:
     """The shape with every corner moved to the nearest place of the grid; what collapses is dropped."""
+    places = shapely.get_coordinates(shape)
+    if (np.round(places / grid) * grid == places).all() and shapely.is_valid(shape):
+        return polygons_of(shape)
     return polygons_of(shapely.set_precision(shape, grid))

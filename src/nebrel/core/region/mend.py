@@ -15,14 +15,17 @@ from nebrel.core.region.curves import (
     Figure,
     Layer,
     bounds_of,
+    circle,
     figure_region,
     flatten,
     layer_region,
+    polygon_curve,
     quarter_segments,
     stroke_region,
 )
 from nebrel.core.region.drawing import chain
 from nebrel.core.region.fit import fit_closed
+from nebrel.core.region.flaws import touching_places
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
 from nebrel.core.region.trace import dense
@@ -32,6 +35,8 @@ Combining = Literal["union", "difference", "crossing"]
 Side = Literal["left", "middle", "right", "bottom", "centre", "top"]
 FIT_PITCH = 0.05
 FIT_MM = 0.004
+# For edges that are made anew of curves which were exact.
+FINE_CHORD_MM, FINE_FIT_MM, FITTED_NODES = 0.0005, 0.002, 4_000
 MITRE_LIMIT = 5.0
 _Chosen = Collection[int]
 _Points = NDArray[np.float64]
@@ -41,6 +46,14 @@ def curves_of_region(region: MultiPolygon, tolerance: float = FIT_MM) -> list[Cu
     """Few Béziers round a region, no further than `tolerance` mm from it; corners stay corners."""
     pitch = max(FIT_PITCH, tolerance / 0.1 * 0.5)
     return [Curve(fit_closed(dense(ring, True, pitch), tolerance, pitch)) for ring in rings_of(region)]
+
+
+def edges_of(region: MultiPolygon) -> list[Curve]:
+    """Curves round a region: straight where it has few corners, fitted where it has many."""
+    rings = rings_of(region)
+    if sum(map(len, rings)) > FITTED_NODES or all(len(ring) <= 12 for ring in rings):
+        return [polygon_curve(ring) for ring in rings]
+    return curves_of_region(region, FINE_FIT_MM)
 
 
 def only(figure: Figure, chosen: _Chosen) -> Figure:
@@ -245,6 +258,28 @@ def close_gaps(figure: Figure, reach: float) -> Figure:
         return replace(layer, curves=tuple(curves))
 
     return Figure(tuple(join(layer) for layer in figure.layers))
+
+
+def mend_touching(figure: Figure, width: float, join: bool) -> Figure:
+    """Where areas of a layer meet in a point only, a round bridge `width` mm wide, or a gap as wide.
+
+    A bridge is a disc of its own, so no edge changes; a gap draws the edges of what it is cut out of anew.
+    """
+    layers, part = [], 1 + max((curve.part for curve in figure.curves), default=0)
+    for layer in figure.layers:
+        region = layer_region(layer)
+        places = touching_places(region)
+        if not len(places):
+            layers.append(layer)
+        elif join:
+            discs = [replace(circle(x, y, width / 2), part=part + at) for at, (x, y) in enumerate(places.tolist())]
+            part += len(discs)
+            layers.append(replace(layer, curves=(*layer.curves, *discs)))
+        else:
+            holes = shapely.buffer(shapely.points(places), width / 2, quad_segs=quarter_segments(width / 2))
+            left = polygons_of(region.difference(shapely.union_all(holes)))
+            layers.append(replace(layer, curves=tuple(curves_of_region(left)), rule="evenodd"))
+    return _lean(Figure(tuple(layers)))
 
 
 def uncross(figure: Figure, chosen: _Chosen) -> Figure:

@@ -40,13 +40,17 @@ def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon
     """
     radius = width / 2
     segments = quarter_segments(radius, 0.01)
-    opened = region.buffer(-radius, quad_segs=segments).buffer(radius * REGROWN, quad_segs=segments)
+    each = np.array(region.geoms, dtype=object)
+    # Part by part, as many parts take no longer than they are many.
+    opened = shapely.buffer(shapely.buffer(each, -radius, quad_segs=segments), radius * REGROWN, quad_segs=segments)
+    thin = shapely.get_parts(shapely.difference(each, opened))
+    thin = thin[(shapely.get_dimensions(thin) == 2) & (shapely.area(thin) >= SMALLEST_THIN * width**2)]
+    if not len(thin):
+        return []
     edge = region.boundary
     shapely.prepare(edge)
     found = []
-    for part in polygons_of(region.difference(opened)).geoms:
-        if part.area < SMALLEST_THIN * width**2:
-            continue
+    for part in thin:
         deepest = shapely.get_coordinates(shapely.maximum_inscribed_circle(part, tolerance=0.01 * width))[0]
         across = _width_at(region, edge, deepest, width)
         if across < NARROWER * width:

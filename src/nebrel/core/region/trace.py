@@ -79,9 +79,10 @@ def trace_level(
     """The edges of where `values` reach `level`.
 
     Args:
-        values: float32 (H, W), top row first; edges are interpolated between samples and end at the outermost ones.
+        values: float32 (H, W), top row first; edges are interpolated between the middles of pixels and end at the
+            outer sides of the outermost ones.
         level: within the values.
-        pitch: mm between samples; the lower left one lies at the origin, Y points up.
+        pitch: mm that a pixel is wide; the lower left corner of the lower left one is the origin, Y points up.
         smoothing: how curves follow the edge.
         progress: called with the fraction done.
     """
@@ -104,9 +105,12 @@ def trace_level(
 
 
 def contours(values: NDArray[np.float32], level: float) -> list[_Points]:
-    """Rings where `values` cross `level`, float64 (K, 2) in samples, Y up; parts run counter-clockwise, holes not."""
+    """Rings where `values` cross `level`, float64 (K, 2) in pixels, Y up; parts run counter-clockwise, holes not.
+
+    The lower left corner of the lower left pixel is the origin. What reaches an outermost pixel reaches its outer side.
+    """
     low = np.float32(min(float(values.min()), level) - 1.0)
-    padded = np.pad(values, 1, constant_values=low)
+    padded = np.pad(np.pad(values, 1, mode="edge"), 1, constant_values=low)
     rows, columns = values.shape
     generator = contourpy.contour_generator(
         z=padded, fill_type=contourpy.FillType.ChunkCombinedOffsetOffset, name="serial"
@@ -116,8 +120,8 @@ def contours(values: NDArray[np.float32], level: float) -> list[_Points]:
     (points,), (offsets,), (outer,) = found
     if points is None:
         return []
-    placed = np.column_stack([points[:, 0] - 1, rows - points[:, 1]])
-    np.clip(placed, 0, (columns - 1, rows - 1), out=placed)
+    placed = np.column_stack([points[:, 0] - 1.5, rows + 1.5 - points[:, 1]])
+    np.clip(placed, 0, (columns, rows), out=placed)
     parts = set(outer.tolist())
     rings = []
     for at, (start, end) in enumerate(pairwise(offsets.tolist())):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol, TypeVar, cast
 
 from nebrel.core.errors import ConflictError
+from nebrel.core.picture.ink import InkGuess
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Size
@@ -196,6 +197,10 @@ class HasOutlines(Ability, Protocol):
 
     def outlines(self, progress: Progress = quiet) -> PieceOutlines:
         """The outlines after mending."""
+        ...
+
+    def guessed_ink(self, progress: Progress = quiet) -> InkGuess | None:
+        """Which tone of a picture is taken for what is drawn, and how surely; None where nothing had to be guessed."""
         ...
 
 

@@ -6,9 +6,9 @@ from typing import TypeVar
 import numpy as np
 
 from nebrel.core.mesh.affine import Affine
+from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.core.region.curves import figure_region
-from nebrel.core.region.read import read_drawing
 from nebrel.core.surface import decorate as core
 from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.colour import Looks

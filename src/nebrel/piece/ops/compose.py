@@ -1,6 +1,5 @@
 """Compose: a shape, lettering or another picture over the picture."""
 
-from importlib.util import find_spec
 from pathlib import Path
 from typing import ClassVar, Literal
 
@@ -8,6 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from nebrel.core.picture.ops import compose
+from nebrel.core.region.typefaces import folder_of
 from nebrel.piece.ops.base import Group, Op, PictureView, Spot, Supplies, Tool
 from nebrel.piece.ops.cutout import MaskFile
 from nebrel.piece.parts.fields import choice, length, made_by_hand, measure, switch, tone
@@ -152,6 +152,4 @@ class PictureLayer(LayerOp):
 
 def font_file(name: str) -> Path:
     package, file = FONTS[name]
-    found = find_spec(package)
-    assert found is not None and found.submodule_search_locations, f"{package} is not installed"
-    return Path(found.submodule_search_locations[0]) / "files" / file
+    return folder_of(package) / file

@@ -59,6 +59,14 @@ export function TraceCard({ document, editing, view }: Props) {
           <dd data-testid="outline-count">{shownCurves(view).length.toLocaleString("en")}</dd>
           <dt>Nodes</dt>
           <dd>{view.nodes.toLocaleString("en")}</dd>
+          {view.ink && (
+            <>
+              <dt>Taken for what is drawn</dt>
+              <dd data-testid="ink-guess">
+                {view.ink}, sure by {Math.round(100 * (view.ink_sure ?? 0))} %
+              </dd>
+            </>
+          )}
           <dt>Furthest from the edge</dt>
           <dd>{view.max_deviation_mm.toFixed(3)} mm</dd>
         </dl>

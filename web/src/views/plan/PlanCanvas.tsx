@@ -6,22 +6,26 @@ interface Props {
   columns: number;
   rows: number;
   geometry: PlanGeometry;
+  /** Mm that a pixel is wide, where it is known. */
+  pitch?: number;
   testId: string;
   /** Only this share of the width is shown, from the left. */
   leftShare?: number;
   shadow?: boolean;
 }
 
-/** Pixels over the piece; the outermost samples lie on its edges. */
-export function PlanCanvas({ pixels, columns, rows, geometry, testId, leftShare, shadow }: Props) {
+/** Pixels over the piece, middle on middle: it ends at the middles of the outermost ones, or at their outer sides. */
+export function PlanCanvas({ pixels, columns, rows, geometry, pitch, testId, leftShare, shadow }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     if (pixels) canvas.current?.getContext("2d")?.putImageData(new ImageData(pixels, columns, rows), 0, 0);
   }, [pixels, columns, rows]);
   const [width, depth] = geometry.size;
   const corner = geometry.toPx({ x: 0, y: depth });
-  const acrossPx = (width * geometry.scale) / Math.max(1, columns - 1);
-  const downPx = (depth * geometry.scale) / Math.max(1, rows - 1);
+  // Whole pixels fill the piece where they are as wide as that takes; elsewhere it ends at the middles of the outermost ones.
+  const whole = pitch !== undefined && Math.abs(pitch * columns - width) < pitch / 4;
+  const acrossPx = (geometry.scale * width) / Math.max(1, whole ? columns : columns - 1);
+  const downPx = (geometry.scale * depth) / Math.max(1, whole ? rows : rows - 1);
   return (
     <canvas
       ref={canvas}
@@ -30,8 +34,8 @@ export function PlanCanvas({ pixels, columns, rows, geometry, testId, leftShare,
       height={rows}
       style={{
         position: "absolute",
-        left: corner.x - acrossPx / 2,
-        top: corner.y - downPx / 2,
+        left: corner.x - (columns * acrossPx - width * geometry.scale) / 2,
+        top: corner.y - (rows * downPx - depth * geometry.scale) / 2,
         width: columns * acrossPx,
         height: rows * downPx,
         clipPath: leftShare === undefined ? undefined : `inset(0 ${100 * (1 - leftShare)}% 0 0)`,

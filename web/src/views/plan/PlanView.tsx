@@ -209,7 +209,7 @@ function PlanPicture({ geometry, asPicture }: { geometry: PlanGeometry; asPictur
     return lamp ? paintRelief(plan.grid, plan.head.pitch_mm, lamp) : paintTones(plan.grid);
   }, [plan, lamp, transmission, look]);
   if (!plan) return null;
-  return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-picture" shadow />;
+  return <PlanCanvas pixels={pixels} {...plan.grid} pitch={plan.head.pitch_mm} geometry={geometry} testId="plan-picture" shadow />;
 }
 
 /** The other look on the sheet of a lithophane, left of the divider. */
@@ -219,13 +219,13 @@ function SheetBeside({ geometry, share }: { geometry: PlanGeometry; share: numbe
   const look = useBenchStore((state) => state.sheetBeside);
   const pixels = useMemo(() => (plan?.grid.window && transmission && look ? paintSheet(plan.grid, look, transmission) : null), [plan, transmission, look]);
   if (!plan || !pixels) return null;
-  return <PlanCanvas pixels={pixels} {...plan.grid} geometry={geometry} testId="plan-beside" leftShare={share} />;
+  return <PlanCanvas pixels={pixels} {...plan.grid} pitch={plan.head.pitch_mm} geometry={geometry} testId="plan-beside" leftShare={share} />;
 }
 
 function BeforePicture({ geometry, before, share }: { geometry: PlanGeometry; before: Plan | null; share: number }) {
   const pixels = useMemo(() => before && paintTones(before.grid), [before]);
   if (!before) return null;
-  return <PlanCanvas pixels={pixels} {...before.grid} geometry={geometry} testId="plan-before" leftShare={share} />;
+  return <PlanCanvas pixels={pixels} {...before.grid} pitch={before.head.pitch_mm} geometry={geometry} testId="plan-before" leftShare={share} />;
 }
 
 function ThinPlaces({ geometry, thin }: { geometry: PlanGeometry; thin: ThinMap }) {

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError
-from nebrel.core.picture.ink import Ink, Mask, ink_of, rarer_ink
+from nebrel.core.picture.ink import Ink, Mask, drawn_ink, ink_of
 from nebrel.core.picture.picture import Picture, Tones
 
 HISTOGRAM_BINS = 4096
@@ -82,7 +82,7 @@ def remove_specks(picture: Picture, area_px: float, specks: bool = True, pinhole
     Islands are connected parts of the picture parted at its automatic threshold; a speck is a bright or dark island,
     whichever there is less of, a pinhole one of the other kind.
     """
-    ink = ink_of(picture, rarer_ink(picture))
+    ink = ink_of(picture, drawn_ink(picture))
     small = np.zeros(picture.shape, dtype=bool)
     if specks:
         small |= _small_islands(ink, area_px)
@@ -100,7 +100,7 @@ def remove_specks(picture: Picture, area_px: float, specks: bool = True, pinhole
 
 def count_specks(picture: Picture, area_px: float) -> int:
     """How many islands and pinholes `remove_specks` would fill."""
-    ink = ink_of(picture, rarer_ink(picture))
+    ink = ink_of(picture, drawn_ink(picture))
     return _islands(ink, area_px) + _islands(~ink & (picture.coverage >= 0.5), area_px)
 
 

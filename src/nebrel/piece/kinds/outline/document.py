@@ -28,6 +28,8 @@ class DrawingSource(Part):
     size_mm: tuple[float, float]
     told: bool = Field(True, title="Whether the file says its size")
     remarks: tuple[str, ...] = ()
+    join_mm: float = made_by_hand("Ends that were joined", 0.0)
+    mm_per_unit: float | None = made_by_hand("Unit that was told", None)
 
 
 class OutlineBase(Part):
@@ -112,6 +114,11 @@ class RaisedPart(Part):
     inlay: bool = switch("Inlay pair", False)
     clearance_mm: float = length("Clearance", 0.12, 0, 10, slider=(0, 0.5), step=0.02)
 
+    @property
+    def straight(self) -> bool:
+        """Whether straight outlines make straight faces alone, however closely curves are followed."""
+        return self.edge not in PROFILES
+
     def to_core(self) -> core.RaisedBody:
         """The same for the solid."""
         return core.RaisedBody(
@@ -154,6 +161,11 @@ class CutterPart(Part):
     gap_mm: float = length("Imprint away from the wall", 0.6, 0, 50, step=0.1, label="Away from the wall")
     mirror: bool = switch("Mirrored", True, label="Mirrored, so that what is cut looks like the outline")
 
+    @property
+    def straight(self) -> bool:
+        """Straight outlines make straight faces alone."""
+        return True
+
     def to_core(self) -> core_cutter.Cutter:
         """The same for the solid."""
         return core_cutter.Cutter(
@@ -187,6 +199,11 @@ class StampPart(Part):
     )
     grip_mm: float = length("Grip height", 18.0, 2, 200, slider=(6, 40), step=1, shown={"grip": ["knob", "bar"]})
     mirror: bool = switch("Mirrored", True, label="Mirrored, so that its print reads right")
+
+    @property
+    def straight(self) -> bool:
+        """Straight outlines make straight faces alone."""
+        return True
 
     def to_core(self) -> core_stamp.Stamp:
         """The same for the solid."""

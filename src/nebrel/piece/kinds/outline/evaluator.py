@@ -15,10 +15,13 @@ from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to, measure_between
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
+from nebrel.core.outline_files.read import read_drawing
+from nebrel.core.picture.ink import InkGuess
 from nebrel.core.proof import Finding, check_soundness
+from nebrel.core.proof.drawing_audit import Difference, compare_with_drawing, difference_finding
 from nebrel.core.proof.from_above import heights_from_above
-from nebrel.core.region.curves import Figure, map_figure
-from nebrel.core.region.read import read_drawing
+from nebrel.core.region.curves import Figure, is_straight_chain, map_figure
+from nebrel.core.region.drawing import Drawing
 from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture, PieceOutlines
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
@@ -27,11 +30,11 @@ from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, Size, plan_from_above
 from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, RaisedPart, TracedDocument
-from nebrel.piece.kinds.outline.findings import left_out, outline_findings, untrue
+from nebrel.piece.kinds.outline.findings import close_call, left_out, off_the_lines, outline_findings, untrue
 from nebrel.piece.kinds.outline.mending import mend_figure
 from nebrel.piece.kinds.outline.painting import layers_of_faces
 from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines, standing_of
-from nebrel.piece.kinds.outline.tracing import trace_picture
+from nebrel.piece.kinds.outline.tracing import guessed_ink, trace_picture
 from nebrel.piece.parts.paint import rgba_of
 from nebrel.piece.report import BuildReport, build_report
 
@@ -43,7 +46,7 @@ MEASURING = "Measuring the surface"
 # A finished solid is measured against one whose curves are followed so many times as closely.
 FINER = 4
 OF_CURVES = "to the nearest place, from the same curves followed four times as closely"
-_VERSION = 1
+_VERSION = 2
 AnyOutlined = TypeVar("AnyOutlined", bound=OutlineDocument)
 
 
@@ -73,6 +76,9 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
             return PieceOutlines(figure, found.max_deviation, found.rms_deviation)
 
         return self._cache.get(self._figure_key(), mend)
+
+    def guessed_ink(self, progress: Progress = quiet) -> InkGuess | None:
+        return None
 
     def with_changes(self, parts: dict[str, object]) -> Self:
         """An evaluator of the same document with other parts, which are taken as they are."""
@@ -180,8 +186,12 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         return [super().paint_key, list(colours)] if any(colours) else super().paint_key
 
     def _made(self, chord: float, progress: Progress = quiet) -> MadeOfOutlines:
+        figure = self.outlines(progress).figure
+        if self.document.solid.straight and all(is_straight_chain(curve) for curve in figure.curves):
+            # However closely it is followed, it comes out the same.
+            chord = SKETCH_CHORD
+
         def make() -> MadeOfOutlines:
-            figure = self.outlines(progress).figure
             progress(MAKING, 0.5)
             return solid_of_outlines(figure, self.document.solid, chord)
 
@@ -215,12 +225,32 @@ class TracedEvaluator(OutlineEvaluator[TracedDocument], PicturedEvaluator[Traced
     @property
     def source_mm(self) -> tuple[float, float]:
         rows, columns = self.picture().shape
-        return self.document.width_mm, self.document.width_mm * (rows - 1) / (columns - 1)
+        return self.document.width_mm, self.document.width_mm * rows / columns
 
     def plan(self, longest_px: int, upto: str | None = None, progress: Progress = quiet) -> Plan:
         if upto is None:
             return super().plan(longest_px, upto, progress)
-        return self.plan_of_view(longest_px, upto, progress, TRACED_RELIEF_MM, TRACED_RELIEF_MM)
+        plan = self.plan_of_view(longest_px, upto, progress, TRACED_RELIEF_MM, TRACED_RELIEF_MM)
+        # Outlines lie over whole pixels, from the outer side of the first to that of the last.
+        rows, columns = plan.tones.shape
+        pitch = self.document.width_mm / columns
+        inset = np.array([[1 - 1 / columns, 0, 0.5 / columns], [0, 1 - 1 / rows, 0.5 / rows], [0, 0, 1]])
+        return replace(
+            plan,
+            size=(columns * pitch, rows * pitch, TRACED_RELIEF_MM),
+            pitch=pitch,
+            from_source=inset @ plan.from_source,
+        )
+
+    def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
+        found = [*close_call(self.guessed_ink(progress))]
+        if self.document.trace.by == "centre-line":
+            found += off_the_lines(self.source(progress).max_deviation, self.line_mm)
+        return (*found, *super().findings(longest_px, progress))
+
+    def guessed_ink(self, progress: Progress = quiet) -> InkGuess | None:
+        key = step_key("ink", _VERSION, self.document.trace.model_dump(mode="json"), self._prepared_key(FULL))
+        return self._cache.get(key, lambda: guessed_ink(self.picture(FULL, progress), self.document.trace))
 
     def _source_outlines(self, progress: Progress) -> PieceOutlines:
         picture, width = self.picture(FULL, progress), self.document.width_mm
@@ -244,7 +274,41 @@ class DrawnEvaluator(OutlineEvaluator[DrawnDocument]):
         return super().plan(longest_px, upto, progress) if upto is None else self._blank_sheet()
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
-        return (*left_out(self.document.drawing.remarks), *super().findings(longest_px, progress))
+        return (
+            *left_out(self.document.drawing.remarks),
+            *difference_finding(self.difference()),
+            *super().findings(longest_px, progress),
+        )
+
+    def difference(self) -> Difference | None:
+        """How the outlines as they were read differ from what other programs draw of the file."""
+        drawing = self.document.drawing
+
+        def compare() -> Difference | None:
+            found = self._drawing()
+            away = compare_with_drawing(self._sources.read(drawing.blob), drawing.name, found)
+            if away is None or away.where is None:
+                return away
+            scale = self.document.width_mm / max(found.size[0], 1e-9)
+            return replace(away, where=(away.where[0] * scale, away.where[1] * scale))
+
+        return self._cache.get(step_key("drawing seen", _VERSION, self._source_key()), compare)
+
+    def take(self, found: Drawing) -> None:
+        """Remember what was read of the file already."""
+        self._cache.get(self._drawing_key(), lambda: found)
+
+    def _drawing_key(self) -> str:
+        drawing = self.document.drawing
+        return step_key("drawing as it is", _VERSION, [drawing.blob, drawing.mm_per_unit, drawing.join_mm])
+
+    def _drawing(self) -> Drawing:
+        drawing = self.document.drawing
+
+        def read() -> Drawing:
+            return read_drawing(self._sources.read(drawing.blob), drawing.name, drawing.mm_per_unit, drawing.join_mm)
+
+        return self._cache.get(self._drawing_key(), read)
 
     def _blank_sheet(self) -> Plan:
         """An empty sheet as large as the drawing, to draw its outlines on."""
@@ -263,13 +327,12 @@ class DrawnEvaluator(OutlineEvaluator[DrawnDocument]):
         )
 
     def _source_outlines(self, progress: Progress) -> PieceOutlines:
-        drawing = self.document.drawing
-        found = read_drawing(self._sources.read(drawing.blob), drawing.name)
+        found = self._drawing()
         return PieceOutlines(_widen(found.figure, self.document.width_mm / max(found.size[0], 1e-9)), 0.0, 0.0)
 
     def _source_key(self) -> str:
         drawing = self.document.drawing
-        return step_key("drawing", _VERSION, [drawing.blob, drawing.size_mm, self.document.width_mm])
+        return step_key("drawing", _VERSION, [drawing.blob, drawing.size_mm, drawing.join_mm, self.document.width_mm])
 
 
 def _widen(figure: Figure, scale: float) -> Figure:

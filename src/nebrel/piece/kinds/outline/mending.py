@@ -15,35 +15,14 @@ from nebrel.core.region import mend, nodes
 from nebrel.core.region.curves import Figure, bounds_of, map_figure
 from nebrel.core.region.flaws import find_flaws
 from nebrel.core.region.narrow import widen
+from nebrel.piece.kinds.outline.mend_base import Chosen, Mend, Place, ReadDrawing
 from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, switch, whole
 from nebrel.piece.parts.part import Part
 
-NEAR_SHARE = 0.03
-ReadDrawing = Callable[[str, str], Figure]
 MOST_COPIES = 400
-Place = tuple[
-    Annotated[float, Field(ge=-10, le=10)],
-    Annotated[float, Field(ge=-10, le=10)],
-]
 
 
-class _Mend(Part):
-    id: str = Field("", max_length=40)
-    on: bool = Field(True, title="Step switched on")
-
-
-class _Chosen(_Mend):
-    chosen: tuple[Place, ...] = Field((), max_length=2000, title="Chosen outlines")
-
-    def numbers(self, figure: Figure, width: float) -> set[int]:
-        """Which curves are chosen: all where none is named."""
-        if not self.chosen:
-            return set(range(len(figure.curves)))
-        found = mend.nearest_curves(figure, [(x * width, y * width) for x, y in self.chosen])
-        return {number for number, away in found if away <= NEAR_SHARE * width}
-
-
-class DeleteMend(_Chosen):
+class DeleteMend(Chosen):
     """Take outlines away."""
 
     heading: ClassVar[str] = "Take away"
@@ -55,7 +34,7 @@ class DeleteMend(_Chosen):
         return mend.leave_out(figure, self.numbers(figure, width)) if self.chosen else figure
 
 
-class KeepMend(_Chosen):
+class KeepMend(Chosen):
     """Keep only some outlines."""
 
     heading: ClassVar[str] = "Keep only"
@@ -67,7 +46,7 @@ class KeepMend(_Chosen):
         return mend.only(figure, self.numbers(figure, width))
 
 
-class DropTinyMend(_Mend):
+class DropTinyMend(Mend):
     """Take away what encloses little."""
 
     heading: ClassVar[str] = "Drop specks"
@@ -82,7 +61,7 @@ class DropTinyMend(_Mend):
         )
 
 
-class DropDoublesMend(_Mend):
+class DropDoublesMend(Mend):
     """Keep one of outlines that are there twice."""
 
     heading: ClassVar[str] = "Drop doubles"
@@ -94,7 +73,7 @@ class DropDoublesMend(_Mend):
         return mend.leave_out(figure, {flaw.curve for flaw in find_flaws(figure, 0.0) if flaw.kind == "double"})
 
 
-class CloseGapsMend(_Mend):
+class CloseGapsMend(Mend):
     """Join open ends that lie near each other."""
 
     heading: ClassVar[str] = "Join open ends"
@@ -107,7 +86,7 @@ class CloseGapsMend(_Mend):
         return mend.close_gaps(figure, self.reach_mm)
 
 
-class UncrossMend(_Chosen):
+class UncrossMend(Chosen):
     """Make edges that cross themselves anew around what they enclose."""
 
     heading: ClassVar[str] = "Undo crossings"
@@ -120,7 +99,21 @@ class UncrossMend(_Chosen):
         return mend.uncross(figure, crossing & self.numbers(figure, width))
 
 
-class MoveMend(_Chosen):
+class TouchingMend(Mend):
+    """Join or part areas that meet in a point only."""
+
+    heading: ClassVar[str] = "Where parts touch"
+    hint: ClassVar[str] = "Parts that meet in a point get a bridge, or a gap."
+    kind: Literal["touching"] = "touching"
+    how: Literal["join", "part"] = choice("They are", "join", {"join": "Joined", "part": "Parted"})
+    width_mm: float = length("Width there", 0.45, 0.01, 50, step=0.05)
+
+    def mended(self, figure: Figure, width: float) -> Figure:
+        """The figure with nothing that only touches."""
+        return mend.mend_touching(figure, self.width_mm, self.how == "join")
+
+
+class MoveMend(Chosen):
     """Move, turn, scale and mirror outlines, about a picked place or about their middle."""
 
     heading: ClassVar[str] = "Move, turn, scale"
@@ -151,7 +144,7 @@ class MoveMend(_Chosen):
         return mend.move(figure, chosen, matrix)
 
 
-class AlignMend(_Chosen):
+class AlignMend(Chosen):
     """Line outlines up along one side."""
 
     heading: ClassVar[str] = "Line up"
@@ -164,7 +157,7 @@ class AlignMend(_Chosen):
         return mend.align(figure, self.numbers(figure, width), self.side)
 
 
-class SpreadMend(_Chosen):
+class SpreadMend(Chosen):
     """Repeat outlines along a row, over a grid or round a ring."""
 
     heading: ClassVar[str] = "Repeat"
@@ -196,7 +189,7 @@ class SpreadMend(_Chosen):
         return mend.repeat(figure, self.numbers(figure, width), maps)
 
 
-class CombineMend(_Chosen):
+class CombineMend(Chosen):
     """Make outlines one: together, the largest less the others, or what they share."""
 
     heading: ClassVar[str] = "Combine"
@@ -213,7 +206,7 @@ class CombineMend(_Chosen):
         return mend.combine(figure, self.numbers(figure, width), self.how)
 
 
-class OffsetMend(_Chosen):
+class OffsetMend(Chosen):
     """Grow outlines, or shrink them where the distance is below 0."""
 
     heading: ClassVar[str] = "Grow or shrink"
@@ -227,7 +220,7 @@ class OffsetMend(_Chosen):
         return mend.offset(figure, self.numbers(figure, width), self.by_mm, self.join)
 
 
-class FillMend(_Chosen):
+class FillMend(Chosen):
     """Fill holes, and make areas of closed strokes."""
 
     heading: ClassVar[str] = "Fill"
@@ -239,7 +232,7 @@ class FillMend(_Chosen):
         return mend.fill_solid(figure, self.numbers(figure, width))
 
 
-class SimplifyMend(_Chosen):
+class SimplifyMend(Chosen):
     """Fewer nodes."""
 
     heading: ClassVar[str] = "Fewer nodes"
@@ -252,7 +245,7 @@ class SimplifyMend(_Chosen):
         return mend.simplify_curves(figure, self.numbers(figure, width), self.tolerance_mm)
 
 
-class WidenMend(_Mend):
+class WidenMend(Mend):
     """Make what is too narrow wider."""
 
     heading: ClassVar[str] = "Widen thin places"
@@ -266,7 +259,7 @@ class WidenMend(_Mend):
         return widen(figure, self.narrower_than_mm, self.by_mm)
 
 
-class NodeMend(_Mend):
+class NodeMend(Mend):
     """Change one node of an outline: the one nearest to a place."""
 
     heading: ClassVar[str] = "Node"
@@ -305,7 +298,7 @@ class MotifFile(Part):
     motif: str | None = Field(None, max_length=32)
 
 
-class MotifMend(_Mend):
+class MotifMend(Mend):
     """Lay a motif over the outlines, its middle at a place."""
 
     heading: ClassVar[str] = "Motif"
@@ -335,6 +328,7 @@ MEND_OF: dict[str, type[Part]] = {
     "drop-doubles": DropDoublesMend,
     "close-gaps": CloseGapsMend,
     "uncross": UncrossMend,
+    "touching": TouchingMend,
     "move": MoveMend,
     "align": AlignMend,
     "spread": SpreadMend,
@@ -354,6 +348,7 @@ MendStep = Annotated[
     | DropDoublesMend
     | CloseGapsMend
     | UncrossMend
+    | TouchingMend
     | MoveMend
     | AlignMend
     | SpreadMend

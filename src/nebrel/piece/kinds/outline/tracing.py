@@ -5,14 +5,15 @@ from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
+from shapely.geometry import MultiPolygon, box
 
 from nebrel.core.errors import BadPictureError
 from nebrel.core.height import terraces_of
 from nebrel.core.picture import Picture
-from nebrel.core.picture.ink import automatic_threshold, rarer_ink
+from nebrel.core.picture.ink import InkGuess, automatic_threshold, drawn_ink, guess_ink
 from nebrel.core.picture.ops.purify import found_tones
 from nebrel.core.region.centre_line import trace_centre_lines
-from nebrel.core.region.shapes import shape_region
+from nebrel.core.region.curves import Figure, map_figure
 from nebrel.core.region.terraces import terrace_cells
 from nebrel.core.region.trace import Smoothing, Traced, trace_cells, trace_level
 from nebrel.piece.parts.fields import choice, length, measure, share, tone_between, whole
@@ -40,7 +41,7 @@ class Trace(Part):
     ink: Literal["auto", "dark", "bright"] = choice(
         "What is drawn",
         "auto",
-        {"auto": "Whichever is less", "dark": "Dark", "bright": "Bright"},
+        {"auto": "As it looks", "dark": "Dark", "bright": "Bright"},
         label="What is drawn?",
         shown={"by": ["level", "centre-line"]},
     )
@@ -68,12 +69,12 @@ class Trace(Part):
 def trace_picture(
     picture: Picture, trace: Trace, width_mm: float, progress: Callable[[float], None] = lambda _: None
 ) -> Traced:
-    """The outlines of a picture that is `width_mm` wide.
+    """The outlines of a picture that is `width_mm` wide from the outer side of its first pixel to that of its last.
 
     Raises:
         BadPictureError: nothing of it is beyond the level.
     """
-    pitch = width_mm / (picture.shape[1] - 1)
+    pitch = width_mm / picture.shape[1]
     if trace.by == "tones":
         return _by_tones(picture, trace, pitch)
     values, level = _ink_values(picture, trace)
@@ -92,13 +93,26 @@ def trace_picture(
 
 def _ink_values(picture: Picture, trace: Trace) -> tuple[np.ndarray, float]:
     """Values that are high where something is drawn, and the value at its edge."""
-    seen = picture.tones[picture.coverage >= HALF]
-    if seen.size and float(seen.max() - seen.min()) < FLAT_RANGE and (picture.coverage < HALF).any():
+    if _is_cut_out(picture):
         return picture.coverage, HALF
     level = trace.level if trace.level is not None else _halfway(picture)
-    dark = trace.ink == "dark" or (trace.ink == "auto" and rarer_ink(picture) == "dark")
+    dark = trace.ink == "dark" or (trace.ink == "auto" and drawn_ink(picture) == "dark")
     drawn = 1 - picture.tones if dark else picture.tones
     return drawn * picture.coverage, 1 - level if dark else level
+
+
+def guessed_ink(picture: Picture, trace: Trace) -> InkGuess | None:
+    """Which tone is taken for what is drawn, and how surely; None where nothing is to be guessed."""
+    if trace.by == "tones" or trace.ink != "auto" or _is_cut_out(picture):
+        return None
+    return guess_ink(picture)
+
+
+def _is_cut_out(picture: Picture) -> bool:
+    """Whether all of one tone is cut out of nothing, so that its shape alone is drawn."""
+    seen = picture.tones[picture.coverage >= HALF]
+    one = bool(seen.size) and float(seen.max() - seen.min()) < FLAT_RANGE
+    return one and bool((picture.coverage < HALF).any())
 
 
 def _halfway(picture: Picture) -> float:
@@ -118,11 +132,14 @@ def _by_tones(picture: Picture, trace: Trace, pitch: float) -> Traced:
         raise BadPictureError("The picture shows only one tone, so there is no edge between tones to follow.")
     terraces = terraces_of(picture, [(tone, float(number)) for number, tone in enumerate(tones)])
     rows, columns = picture.shape
-    frame = shape_region("rectangle", (columns - 1) * pitch, (rows - 1) * pitch)
-    cells = terrace_cells(terraces.coverage, len(tones), pitch, frame)
+    # One row of samples more all round, so that areas reach the outer sides of the outermost pixels.
+    half = pitch / 2
+    frame = MultiPolygon([box(half, half, half + columns * pitch, half + rows * pitch)])
+    cells = terrace_cells(lambda number: np.pad(terraces.coverage(number), 1, mode="edge"), len(tones), pitch, frame)
     traced = trace_cells(cells, tones, pitch, trace.smoothing)
+    moved = map_figure(Figure(traced.layers), np.array([[1.0, 0.0, -half], [0.0, 1.0, -half]]))
     labels = terraces.labels
     rim = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
     ground = tones[int(np.bincount(rim, minlength=len(tones)).argmax())]
-    layers = (replace(layer, ground=layer.tone == ground) for layer in traced.layers)
+    layers = (replace(layer, ground=layer.tone == ground) for layer in moved.layers)
     return replace(traced, layers=tuple(layers))

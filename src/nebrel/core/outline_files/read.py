@@ -4,8 +4,8 @@ from pathlib import PurePath
 from typing import Literal
 
 from nebrel.core.errors import BadDrawingError
+from nebrel.core.outline_files.svg.read import read_svg
 from nebrel.core.region.drawing import Drawing
-from nebrel.core.region.svg import read_svg
 
 DrawingFormat = Literal["svg", "dxf"]
 ENDINGS = (".svg", ".dxf")
@@ -25,8 +25,14 @@ def drawing_format(name: str) -> DrawingFormat:
     raise BadDrawingError(f"{name} does not end in .svg or .dxf; these drawings are accepted.")
 
 
-def read_drawing(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawing:
-    """The outlines in a file; `mm_per_unit` is for files that do not say how large they are.
+def read_drawing(data: bytes, name: str, mm_per_unit: float | None = None, join: float = 0.0) -> Drawing:
+    """The outlines in a file.
+
+    Args:
+        data: the file.
+        name: what it is called; its ending tells the format.
+        mm_per_unit: for files that do not say how large they are.
+        join: mm between ends of lines in a DXF file that are to be joined.
 
     Raises:
         BadDrawingError: not such a file, broken, or without outlines.
@@ -37,6 +43,6 @@ def read_drawing(data: bytes, name: str, mm_per_unit: float | None = None) -> Dr
     if drawing_format(name) == "svg":
         return read_svg(data, name, mm_per_unit)
     # Loaded only here: its library takes half a second, and most pieces never see a DXF file.
-    from nebrel.core.region.dxf import read_dxf
+    from nebrel.core.outline_files.dxf import read_dxf
 
-    return read_dxf(data, name, mm_per_unit)
+    return read_dxf(data, name, mm_per_unit, join)

@@ -1,0 +1,1 @@
+"""SVG: read as what a person sees of it, and written at true size."""

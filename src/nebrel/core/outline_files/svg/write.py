@@ -1,0 +1,59 @@
+"""Outlines written as SVG at true size."""
+
+from nebrel.core.region.curves import Curve, Figure, bounds_of
+
+
+def svg_bytes(figure: Figure, frame: tuple[float, float] | None = None) -> bytes:
+    """The figure as an SVG file in millimetres at true size; areas are filled, strokes drawn at their widths.
+
+    Args:
+        figure: mm.
+        frame: width and height of the page, its lower left corner at the origin; None draws it round the figure.
+    """
+    low_x, low_y, high_x, high_y = bounds_of(figure) if frame is None else (0.0, 0.0, *frame)
+    width, height = high_x - low_x, high_y - low_y
+    lines = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(width)}mm" height="{_number(height)}mm" '
+        f'viewBox="0 0 {_number(width)} {_number(height)}">',
+    ]
+    for layer in figure.layers:
+        gray = 0 if layer.tone is None else round(255 * layer.tone)
+        paint = f"#{gray:02x}{gray:02x}{gray:02x}" if gray < 250 else "#f4f4f4"
+        lines.append(f"<g><title>{_escape(layer.name)}</title>")
+        parts: dict[int, list[Curve]] = {}
+        for curve in layer.curves:
+            if curve.width is None and curve.closed:
+                parts.setdefault(curve.part, []).append(curve)
+            else:
+                stroke = _number(curve.width or 0.1)
+                lines.append(
+                    f'<path d="{_path(curve, low_x, high_y)}" fill="none" stroke="{paint}" stroke-width="{stroke}" '
+                    'stroke-linecap="round" stroke-linejoin="round"/>'
+                )
+        for edges in parts.values():
+            drawn = "".join(_path(curve, low_x, high_y) for curve in edges)
+            lines.append(f'<path d="{drawn}" fill="{paint}" fill-rule="{layer.rule}"/>')
+        lines.append("</g>")
+    lines.append("</svg>\n")
+    return "\n".join(lines).encode()
+
+
+def _path(curve: Curve, left: float, top: float) -> str:
+    placed = [[(_number(x - left), _number(top - y)) for x, y in side] for side in curve.sides.tolist()]
+    words = [f"M{placed[0][0][0]} {placed[0][0][1]}"]
+    for start, ahead, behind, end in placed:
+        if start == ahead and behind == end:
+            words.append(f"L{end[0]} {end[1]}")
+        else:
+            words.append(f"C{ahead[0]} {ahead[1]} {behind[0]} {behind[1]} {end[0]} {end[1]}")
+    return "".join(words) + ("Z" if curve.closed else "")
+
+
+def _number(value: float) -> str:
+    text = f"{value:.5f}".rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
+
+
+def _escape(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
