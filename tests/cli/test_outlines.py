@@ -247,7 +247,7 @@ def test_what_touches_in_a_point_is_told_alike_by_make_and_check(nebrel, tmp_pat
     path.write_bytes((MARK % IN_MM).replace(b"</svg>", b'<rect x="30" y="0" width="10" height="5"/></svg>'))
     code, out, _ = nebrel("make", "outline", path, "-o", tmp_path / "two.stl", "--json")
     made = json.loads(out)
-    assert (code, made["sound"]) == (1, False)
+    assert (code, made["manifold"]) == (1, False)
     assert any(finding["measure"] == "touching" for finding in made["findings"])
     code, out, _ = nebrel("check", tmp_path / "two.stl", "--json")
     assert (code, json.loads(out)["manifold"]) == (1, False)
