@@ -4,12 +4,14 @@ import gzip
 import re
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Browser, CDPSession, sync_playwright
+from playwright.sync_api import Browser, CDPSession, Page, sync_playwright
 from tools.running import WINDOW, RunningServer, browser_options
 
 from bench.heights import fractal
@@ -139,11 +141,11 @@ def opening_a_model() -> list[Row]:
     return [Row(what, f"{min(waits):.1f} s ({told})", "≤ 2 s", min(waits) <= 2)]
 
 
-def following_the_pointer() -> list[Row]:
-    """Placements of a decoration that a page gets a second, asking anew as soon as it has one, as on hovering."""
+@contextmanager
+def _ball_on_the_bench() -> Iterator[tuple[TriMesh, Page]]:
+    """A mesh of 500,000 triangles on a bench that has come to rest."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
-        path = Path(folder) / "ball.stl"
-        mesh = bumpy_ball(500_000)
+        mesh, path = bumpy_ball(500_000), Path(folder) / "ball.stl"
         with path.open("wb") as file:
             write_stl(mesh, file)
         server = RunningServer(Path(folder) / "data")
@@ -155,10 +157,16 @@ def following_the_pointer() -> list[Row]:
             page.get_by_test_id("model-note").wait_for(timeout=60_000)
             page.get_by_text("The solid is sound").wait_for(timeout=120_000)
             page.wait_for_timeout(3000)
-            waits: list[float] = page.evaluate(FOLLOW, [mesh.vertices[:: len(mesh.vertices) // 80].tolist(), MARK])
+            yield mesh, page
         finally:
             browser.close()
             server.kill()
+
+
+def following_the_pointer() -> list[Row]:
+    """Placements of a decoration that a page gets a second, asking anew as soon as it has one, as on hovering."""
+    with _ball_on_the_bench() as (mesh, page):
+        waits: list[float] = page.evaluate(FOLLOW, [mesh.vertices[:: len(mesh.vertices) // 80].tolist(), MARK])
     p50, p95 = np.percentile(waits[10:], [50, 95])
     told = f"median {p50:.0f} ms, p95 {p95:.0f} ms: {1000 / p50:.0f} a second"
     return [
@@ -176,37 +184,21 @@ def turning_a_model() -> list[Row]:
 
     There is no graphics card here, so the processor draws; the second row is what any machine has to do.
     """
-    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
-        mesh = bumpy_ball(500_000)
-        path = Path(folder) / "ball.stl"
-        with path.open("wb") as file:
-            write_stl(mesh, file)
-        server = RunningServer(Path(folder) / "data")
-        browser = playwright.chromium.launch(**browser_options())
-        try:
-            page = browser.new_page(viewport=WINDOW)
-            page.goto(server.url)
-            page.get_by_label("Picture or model file").set_input_files(path)
-            page.get_by_test_id("model-note").wait_for(timeout=60_000)
-            page.get_by_text("The solid is sound").wait_for(timeout=120_000)
-            page.wait_for_timeout(3000)
-            devtools = page.context.new_cdp_session(page)
-            devtools.send("Performance.enable")
-            box = page.locator(".stage canvas").first.bounding_box()
-            assert box is not None
-            x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-            page.mouse.move(x, y)
-            page.mouse.down()
-            page.evaluate(COUNT_FRAMES)
-            before, started = _script_seconds(devtools), time.perf_counter()
-            for move in range(TURN_MOVES):
-                page.mouse.move(x + 1.5 * move, y + 20 * np.sin(move / 9))
-            spent, script = time.perf_counter() - started, _script_seconds(devtools) - before
-            frames: int = page.evaluate("window.drawn")
-            page.mouse.up()
-        finally:
-            browser.close()
-            server.kill()
+    with _ball_on_the_bench() as (mesh, page):
+        devtools = page.context.new_cdp_session(page)
+        devtools.send("Performance.enable")
+        box = page.locator(".stage canvas").first.bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.evaluate(COUNT_FRAMES)
+        before, started = _script_seconds(devtools), time.perf_counter()
+        for move in range(TURN_MOVES):
+            page.mouse.move(x + 1.5 * move, y + 20 * np.sin(move / 9))
+        spent, script = time.perf_counter() - started, _script_seconds(devtools) - before
+        frames: int = page.evaluate("window.drawn")
+        page.mouse.up()
     what = f"Turning {len(mesh.faces):,} triangles"
     rate, each = frames / spent, 1000 * script / max(frames, 1)
     return [
