@@ -99,7 +99,7 @@ def test_the_trail_pot_from_motif_to_file(page, demo, tmp_path):
     settled(page)
     type_into(page, "Copies", "7")
     settled(page)
-    page.get_by_role("radio", name="Faded").click()
+    page.get_by_label("Edge", exact=True).select_option("fade")
     settled(page)
     page.get_by_label("Side that fades").select_option("left")
     type_into(page, "Width of the edge", "20 mm")

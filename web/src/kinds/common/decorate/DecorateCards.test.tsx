@@ -183,7 +183,7 @@ describe("the fields", () => {
   test("hide depth and edge where nothing moves", () => {
     open({ effect: "colour" });
     expect(screen.queryByLabelText("Depth")).toBeNull();
-    expect(screen.queryByRole("radiogroup", { name: "Edge" })).toBeNull();
+    expect(screen.queryByLabelText("Edge")).toBeNull();
     fireEvent.change(screen.getByLabelText("Colour"), { target: { value: "#aa3311" } });
     expect(kept()[1][0]?.colour).toBe("#aa3311");
   });
@@ -191,7 +191,7 @@ describe("the fields", () => {
   test("ask for the width and the side of an edge that has one", () => {
     open();
     expect(screen.queryByLabelText("Width of the edge")).toBeNull();
-    fireEvent.click(screen.getByRole("radio", { name: "Faded" }));
+    choose("Edge", "fade");
     expect(kept()[1][0]?.edge).toEqual({ profile: "fade", width_mm: 1, side: "around" });
     cleanup();
     open({ edge: { profile: "fade", width_mm: 1, side: "around" } });
