@@ -129,6 +129,7 @@ FEATURES = {
     "fill-none": Seen('<rect width="50" height="50" fill="none"/><rect width="5" height="5"/>', 25, (5, 5)),
     "transparent": Seen('<rect width="50" height="50" fill="transparent"/><rect width="5" height="5"/>', 25, (5, 5)),
     "defs": Seen('<defs><rect width="50" height="50"/></defs><rect width="5" height="5"/>', 25, (5, 5)),
+    "scaled-to-nothing": Seen('<g transform="scale(0)"><rect width="50" height="50"/></g><rect width="5" height="5"/>', 25, (5, 5)),
     "no-size": Seen('<rect width="0" height="50"/><circle r="0"/><rect width="5" height="5"/>', 25, (5, 5)),
     # Colours and styles
     "current-colour": Seen('<g color="#fff"><rect x="10" y="10" width="20" height="20" fill="currentColor"/></g><rect width="5" height="5"/>', 25, (5, 5)),

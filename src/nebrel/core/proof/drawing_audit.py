@@ -17,6 +17,8 @@ from nebrel.core.region.raster import raster_of
 from nebrel.core.region.typefaces import PACKAGES, folder_of
 
 LONGEST_PX, CSS_DPI = 1200, 96.0
+# Pages that are so many times as long as wide are not drawn once more.
+MOST_DRAWN_OUT = 100
 # How much a pixel must differ from the paper, of 255, and of which differences it is nothing but rounding.
 INKED, ROUNDING_PX = 6, 3
 TELLING_SHARE, TELLING_LINES = 0.005, 0.03
@@ -81,6 +83,8 @@ def _of_svg(data: bytes, drawing: Drawing) -> Difference | None:
         return None
     low_x, low_y, high_x, high_y = drawing.page
     wide, high = high_x - low_x, high_y - low_y
+    if max(wide, high) > MOST_DRAWN_OUT * min(wide, high):
+        return None
     columns = max(8, round(LONGEST_PX * min(1.0, wide / high)))
     text = _as_text(data)
     # What is white on nothing is seen on black.

@@ -42,22 +42,30 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         matrix = matrix @ view_box_map(view_box, width, height, root.get("preserveAspectRatio"))
     reader = Walk(root, name, scale)
     inner = Measures(*(view_box[2:] if len(view_box) == 4 else (width, height)))
+    page, known = (0.0, -height * scale, width * scale, 0.0), _has_page(root, view_box)
     try:
         reader.visit_children(root, Around(matrix, reader.style_of_root(), inner))
+        if known:
+            _crop(reader.painted, page, reader.remarks)
+        layers = layers_seen(reader.painted, page, reader.remarks)
     except NebrelError:
         raise
     except Exception as cause:
         raise BadDrawingError(f"{name} cannot be read as SVG: it is damaged; please export it again.") from cause
-    page = (0.0, -height * scale, width * scale, 0.0)
-    if len(view_box) == 4 or root.get("width"):
-        _crop(reader.painted, page, reader.remarks)
-    layers = layers_seen(reader.painted, page, reader.remarks)
     if not any(layer.curves for layer in layers):
         also = f" {reader.remarks[0]}" if reader.remarks else ""
         raise BadDrawingError(
             f"{name} holds no shapes that are seen; at least one path, rectangle, circle or line is needed.{also}"
         )
-    return drawing_of(layers, name, 1.0, reader.remarks, stated, mm_per_unit is not None, page)
+    return drawing_of(layers, name, 1.0, reader.remarks, stated, mm_per_unit is not None, page if known else None)
+
+
+def _has_page(root: Element, view_box: list[float]) -> bool:
+    """Whether a file says what its page is: by a view box, or by both sides of it."""
+    if len(view_box) == 4 and min(view_box[2:]) > 0:
+        return True
+    whole = Measures(0.0, 0.0)
+    return all(length(root.get(side), 0.0, whole) > 0 for side in ("width", "height"))
 
 
 def _size_px(root: Element, view_box: list[float], stated: bool) -> tuple[float, float]:

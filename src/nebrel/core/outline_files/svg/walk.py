@@ -18,6 +18,7 @@ from nebrel.core.outline_files.svg.lengths import (
     length,
     moved,
     numbers,
+    scale_of,
     transform,
     view_box_map,
 )
@@ -85,7 +86,7 @@ class Walk:
             measures=self._measures(style, around.measures),
             opacity=around.opacity * opacity_of(own.get("opacity")),
         )
-        if here.opacity <= 0:
+        if here.opacity <= 0 or scale_of(here.matrix) <= 0:
             return
         here = self._clipped(element, own, here)
         if here.clip is not None and here.clip.is_empty:
