@@ -52,6 +52,26 @@ def test_parts_that_only_touch_or_float_are_told() -> None:
     assert made.loose == (1, 2)
 
 
+@pytest.mark.parametrize(
+    ("one", "other", "meeting"),
+    [
+        (box(), ball((0, 0, 0), 2), "overlap"),
+        (box(), box((9.98, 9.98, 9.98)), "overlap"),
+        (box(), box((9.98, 0, 0)), "overlap"),
+        (box(), box((10, 3, 2)), "touch"),
+        (box(), ball((8.999, 8.999, 0)), "apart"),
+        (ball((0, 0, 0), 10), ball((19.9, 0, 0), 10), "overlap"),
+    ],
+)
+def test_how_two_meet_is_what_they_share(one: TriMesh, other: TriMesh, meeting: str) -> None:
+    assert join([one, other], "apart").meetings[0, 1] == meeting
+
+
+def test_what_a_hollow_part_holds_without_touching_does_not_overlap_it() -> None:
+    hollow = join([box(), box(side=6)], "cut").mesh
+    assert join([hollow, box(side=4)], "apart").meetings[0, 1] == "apart"
+
+
 def test_colours_are_kept() -> None:
     red = np.tile(np.array([200, 0, 0, 255], np.uint8), (8, 1))
     blue = np.tile(np.array([0, 0, 200, 255], np.uint8), (8, 1))

@@ -1,7 +1,7 @@
 """Putting solids together: joined to one, cut away from the first, or kept apart in one file."""
 
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, product
 from typing import Literal
 
 import manifold3d
@@ -20,6 +20,9 @@ Meeting = Literal["overlap", "touch", "apart"]
 MERGE_SHARE = 1e-6
 TOUCHES = 1e-3
 LEAST_OVERLAP = 1e-9
+# Places of the box that two parts share, as shares of it, that are looked at first, and how deep they must lie, mm.
+PROBES = np.array([(0.5, 0.5, 0.5), *product((0.3, 0.7), repeat=3), *product((0.1, 0.5, 0.9), repeat=3)])
+DEEP = 0.01
 MOST_PARTS = 200
 
 
@@ -81,12 +84,33 @@ def meetings_of(solids: list[manifold3d.Manifold]) -> dict[tuple[int, int], Meet
     for one, other in combinations(range(len(solids)), 2):
         if not _near(boxes[one], boxes[other]):
             continue
+        if _both_hold_a_place(solids[one], solids[other], boxes[[one, other]]):
+            found[one, other] = "overlap"
+            continue
         shared = (solids[one] ^ solids[other]).volume()
         if shared > LEAST_OVERLAP * min(solids[one].volume(), solids[other].volume()):
             found[one, other] = "overlap"
         else:
             found[one, other] = "touch" if solids[one].min_gap(solids[other], 2 * TOUCHES) <= TOUCHES else "apart"
     return found
+
+
+def _both_hold_a_place(one: manifold3d.Manifold, other: manifold3d.Manifold, boxes: NDArray[np.float64]) -> bool:
+    """Whether one of a few places lies deep in both, which rays tell sooner than their common solid."""
+    low, high = boxes[:, :3].max(axis=0), boxes[:, 3:].min(axis=0)
+    if (high - low).min() <= 2 * DEEP:
+        return False
+    far = 2 * np.ptp(np.vstack([boxes[:, :3], boxes[:, 3:]]), axis=0).max()
+    return any(_holds(one, place, far) and _holds(other, place, far) for place in low + PROBES * (high - low))
+
+
+def _holds(solid: manifold3d.Manifold, place: NDArray[np.float64], far: float) -> bool:
+    """Whether every ray along the axes leaves the solid from a place, none of them at once."""
+    for way in np.vstack([np.eye(3), -np.eye(3)]):
+        hits = solid.ray_cast(tuple(place), tuple(place + far * way))
+        if len(hits) % 2 == 0 or hits[0].distance * far < DEEP:
+            return False
+    return True
 
 
 def moved(mesh: TriMesh, by: tuple[float, float, float]) -> TriMesh:
