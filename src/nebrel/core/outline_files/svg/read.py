@@ -7,6 +7,7 @@ import shapely
 
 from nebrel.core.errors import BadDrawingError, NebrelError
 from nebrel.core.outline_files.svg.around import Around
+from nebrel.core.outline_files.svg.copies import refuse_endless_copies
 from nebrel.core.outline_files.svg.document import parse_tree
 from nebrel.core.outline_files.svg.lengths import MM_PER_PX, Measures, is_physical, length, numbers, view_box_map
 from nebrel.core.outline_files.svg.seen import Painted, layers_seen
@@ -33,6 +34,7 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
         TooLargeError: more curves than are accepted, also by copies of copies.
     """
     root = parse_tree(data, name)
+    refuse_endless_copies(root, name)
     view_box = numbers(root.get("viewBox"))
     stated = is_physical(root.get("width")) or is_physical(root.get("height"))
     width, height = _size_px(root, view_box, stated)
