@@ -52,6 +52,26 @@ SVG = b'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewB
 BOXES = SVG % b'<rect width="20" height="10"/><rect x="30" width="20" height="10"/><text>Acorn</text>'
 
 
+def test_a_tone_that_is_left_out_is_a_finding_whose_fix_follows_it(client):
+    sheet = Image.new("L", (300, 300), 255)
+    pen = ImageDraw.Draw(sheet)
+    pen.ellipse((40, 40, 260, 260), fill=190)
+    pen.rectangle((120, 60, 180, 240), fill=0)
+    held = io.BytesIO()
+    sheet.save(held, "PNG")
+    piece = client.post("/api/pieces", files={"picture": ("leaf.png", held.getvalue())}).json()
+    raised = revise(client, piece, TO_CUTTER | {"solid": {"kind": "raised"}})
+
+    def told(piece: dict) -> list[dict]:
+        answer = client.post(f"/api/pieces/{piece['id']}/findings", json={"change": {}})
+        assert answer.status_code == 200, answer.json()
+        return [each for each in answer.json() if each["measure"] == "differs-from-picture"]
+
+    (found,) = told(raised)
+    assert found["fix"]["kind"] == "trace"
+    assert told(revise(client, raised, {"trace": found["fix"]["parameters"]})) == []
+
+
 def test_a_panel_becomes_a_cutter_and_back(client, leaf):
     cutter = revise(client, leaf, TO_CUTTER)
     assert cutter["document"]["solid"]["lines"] == 4

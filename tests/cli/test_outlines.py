@@ -198,6 +198,23 @@ def test_a_picture_without_a_width_is_told_to_be_assumed(nebrel, leaf, tmp_path)
     assert (made["ink"], made["ink_sure"]) == ("dark", 1.0)
 
 
+def test_what_a_picture_shows_besides_its_ink_is_told(nebrel, tmp_path):
+    sheet = Image.new("L", (300, 300), 255)
+    pen = ImageDraw.Draw(sheet)
+    pen.ellipse((40, 40, 260, 260), fill=190)
+    pen.rectangle((120, 60, 180, 240), fill=0)
+    sheet.save(tmp_path / "two.png")
+    pen.ellipse((0, 0, 300, 300), fill=255)
+    pen.rectangle((120, 60, 180, 240), fill=0)
+    sheet.save(tmp_path / "one.png")
+    assert report(nebrel, "trace", tmp_path / "one.png", "-o", tmp_path / "a.svg")["differs_from_picture"] < 0.003
+    assert report(nebrel, "trace", tmp_path / "two.png", "-o", tmp_path / "a.svg")["differs_from_picture"] > 0.3
+    _, said, _ = nebrel("trace", tmp_path / "two.png", "-o", tmp_path / "a.svg")
+    assert "caution: Tones between ink and paper" in said
+    asked = report(nebrel, "trace", tmp_path / "two.png", "-o", tmp_path / "a.svg", "--level", "0.4")
+    assert "differs_from_picture" not in asked
+
+
 def test_the_page_of_a_picture_is_kept(nebrel, leaf, tmp_path):
     report(nebrel, "trace", leaf, "-o", tmp_path / "a.svg", "--width", "60")
     assert 'width="60mm" height="48mm" viewBox="0 0 60 48"' in (tmp_path / "a.svg").read_text()

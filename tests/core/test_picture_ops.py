@@ -9,11 +9,11 @@ import pytest
 from PIL import Image
 
 from nebrel.core.errors import NebrelError
+from nebrel.core.histogram import best_threshold
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.ink import automatic_threshold
 from nebrel.core.picture.ops import compose, cutout, purify, retouch, soften, tile, tone
 from nebrel.core.picture.ops import reframe as frame
-from nebrel.core.picture.otsu import best_threshold
 from nebrel.core.picture.write import colour_png, write_picture
 
 ROWS, COLUMNS = 120, 160

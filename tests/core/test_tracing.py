@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from nebrel.core.region.centre_line import trace_centre_lines
 from nebrel.core.region.curves import Figure, evenly, figure_region, flatten, flattening_error, layer_region
+from nebrel.core.region.level_rings import level_rings
 from nebrel.core.region.shapes import shape_region
 from nebrel.core.region.terraces import terrace_cells
-from nebrel.core.region.trace import Smoothing, contours, trace_cells, trace_level
+from nebrel.core.region.trace import Smoothing, trace_cells, trace_level
 from tests.core.drawn import PX_PER_MM, disc, drawn, square, star
 
 PITCH = 1 / PX_PER_MM
@@ -97,7 +98,7 @@ def test_smoother_means_fewer_nodes_and_more_deviation():
 
 
 def test_rings_run_round_parts_one_way_and_round_holes_the_other():
-    rings = contours(drawn(disc().difference(disc(15, 15, 5))), 0.5)
+    rings = level_rings(drawn(disc().difference(disc(15, 15, 5))), 0.5)
     areas = sorted(shapely.LinearRing(ring).is_ccw for ring in rings)
     assert areas == [False, True]
 

@@ -54,7 +54,9 @@ class Opened:
         from nebrel.piece.kinds.outline.evaluator import TracedEvaluator
 
         if isinstance(self.evaluator, TracedEvaluator):
-            return OutlineSource(self.size_source, self.remarks, self.evaluator.guessed_ink(progress))
+            off = self.evaluator.picture_difference(progress)
+            ink = self.evaluator.guessed_ink(progress)
+            return OutlineSource(self.size_source, self.remarks, ink, off_picture=None if off is None else off.share)
         differs = self.evaluator.difference()
         return OutlineSource(self.size_source, self.remarks, differs=None if differs is None else differs.share)
 

@@ -108,8 +108,8 @@ def trace(
         )
         for told in (*source.words(), *(f"left out: {remark}" for remark in source.remarks)):
             print(told)
-        for finding in opened.evaluator.findings() if source.differs else ():
-            if finding.measure == "differs-from-drawing":
+        for finding in opened.evaluator.findings() if source.differs or source.off_picture else ():
+            if finding.measure in ("differs-from-drawing", "differs-from-picture"):
                 print(f"{finding.severity}: {finding.what} {finding.why}")
     return 0
 

@@ -27,18 +27,23 @@ class OutlineSource:
         remarks: what of a drawing was left out.
         ink: which tone of a picture was guessed to be drawn; None where nothing was guessed.
         differs: share of a drawing that another program shows otherwise; None for pictures, and where none draws it.
+        off_picture: share of what a picture shows that its outlines, drawn by another program, do not; None for
+            drawings, and where the picture is not followed at half of its ink.
     """
 
     size_source: Literal["stated", "asked", "assumed"]
     remarks: tuple[str, ...] = ()
     ink: InkGuess | None = None
     differs: float | None = None
+    off_picture: float | None = None
 
     def report(self) -> dict[str, Any]:
         """Keys of reports; a promise to people's scripts."""
         told: dict[str, Any] = {"size_source": self.size_source, "remarks": list(self.remarks)}
         if self.differs is not None:
             told["differs_from_drawing"] = round(self.differs, 4)
+        if self.off_picture is not None:
+            told["differs_from_picture"] = round(self.off_picture, 4)
         return told if self.ink is None else told | {"ink": self.ink.ink, "ink_sure": round(self.ink.sure, 3)}
 
     def words(self) -> list[str]:

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.picture.otsu import best_threshold
+from nebrel.core.histogram import best_threshold
 from nebrel.core.picture.picture import Picture
 
 Mask = NDArray[np.bool_]
@@ -40,10 +40,15 @@ class InkGuess:
 
 def automatic_threshold(picture: Picture) -> float:
     """The tone that parts the picture best into dark and bright (Otsu 1979)."""
-    tones = picture.tones[picture.coverage >= 0.5]
+    tones = shown_tones(picture)
     if tones.size == 0 or tones.min() == tones.max():
         return 0.5
     return best_threshold(tones, 1024)
+
+
+def shown_tones(picture: Picture) -> NDArray[np.float32]:
+    """The tones of all pixels that are more material than blank, in any shape."""
+    return picture.tones if picture.coverage.min() >= 0.5 else picture.tones[picture.coverage >= 0.5]
 
 
 def drawn_ink(picture: Picture) -> Ink:
@@ -51,17 +56,22 @@ def drawn_ink(picture: Picture) -> Ink:
     return guess_ink(picture).ink
 
 
-def guess_ink(picture: Picture) -> InkGuess:
+def guess_ink(picture: Picture, threshold: float | None = None) -> InkGuess:
     """Which tone was drawn with, judged by what lies along the rim and by what encloses what, not by its share.
 
     Paper reaches the corners and most of the rim; what is drawn may reach the sides. Of what is cut out, so that blank
     is its paper, the tone along the cut is the body that is drawn. Where corners say nothing, the tone more of which is
     enclosed by the other one is the ink.
+
+    Args:
+        picture: what was drawn.
+        threshold: the tone that parts dark from bright; None finds it.
     """
     material = picture.coverage >= 0.5
     if not material.any():
         return InkGuess("dark", 0.0)
-    dark = (picture.tones < np.float32(automatic_threshold(picture))) & material
+    parted = automatic_threshold(picture) if threshold is None else threshold
+    dark = (picture.tones < np.float32(parted)) & material
     rim = _rim(material.shape)
     if material[rim].mean() < 0.5:
         cut = material & cv2.dilate((~material).astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
@@ -74,7 +84,7 @@ def guess_ink(picture: Picture) -> InkGuess:
         return InkGuess("dark", SURE_BY_CORNERS + (1 - SURE_BY_CORNERS) * paper)
     if dark_corners == FOUR:
         # Dark paper is rarer than marks in the corners.
-        return InkGuess("bright", max(SURE_BY_CORNERS, 1 - 2 * paper))
+        return InkGuess("bright", max(SURE_BY_CORNERS, 1 - 4 * paper))
     leaning = 2 * paper - 1 + CORNERS_COUNT * (bright_corners - dark_corners) / FOUR
     if abs(leaning) < CLOSE_CALL:
         more = _enclosed(dark) - _enclosed(material & ~dark)

@@ -13,12 +13,14 @@ from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
 from nebrel.core.errors import BadPictureError, TooLargeError
+from nebrel.core.jit import compiled
 from nebrel.core.picture.picture import Picture, SourceFacts
 from nebrel.core.progress_estimate import beating
 
 ACCEPTED = ("PNG", "JPEG", "TIFF", "WEBP", "BMP")
 ACCEPTED_IN_WORDS = "PNG, JPEG, TIFF, WebP and BMP are accepted"
-LUMA_REC709 = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+# Of Rec. 709.
+RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
 # Shares of the time that reading takes.
 DECODED, SCALED = 0.6, 0.8
 # About how fast files are decoded, to tell how far a decoder is that does not tell it itself.
@@ -235,10 +237,18 @@ def _picture(raw: _Raw, name: str, progress: Callable[[float], None]) -> Picture
     )
 
 
-def _luma(rgb: NDArray[np.float32]) -> NDArray[np.float32]:
-    tones = rgb @ LUMA_REC709
-    same = (rgb[..., 0] == rgb[..., 1]) & (rgb[..., 1] == rgb[..., 2])
-    return np.where(same, rgb[..., 0], tones)
+@compiled
+def _luma(rgb):
+    """The weighted sum of three channels, and the tone itself where they are alike, float32 (H, W)."""
+    tones = np.empty(rgb.shape[:2], dtype=np.float32)
+    for row in range(rgb.shape[0]):
+        for column in range(rgb.shape[1]):
+            red, green, blue = rgb[row, column, 0], rgb[row, column, 1], rgb[row, column, 2]
+            if red == green and green == blue:
+                tones[row, column] = red
+            else:
+                tones[row, column] = RED * red + GREEN * green + BLUE * blue
+    return tones
 
 
 def _to_unit_range(raw: _Raw, name: str) -> tuple[NDArray[np.float32], tuple[str, ...]]:

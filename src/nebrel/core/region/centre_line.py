@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from nebrel.core.jit import compiled
 from nebrel.core.region.curves import Curve, Figure, Layer, circle, figure_region
 from nebrel.core.region.fit import fit_closed, fit_open
-from nebrel.core.region.trace import Smoothing, Traced, contours
+from nebrel.core.region.level_rings import level_rings
+from nebrel.core.region.trace import Smoothing, Traced
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -53,7 +54,7 @@ def trace_centre_lines(
     from scipy.spatial import cKDTree
     from skimage.morphology import skeletonize
 
-    rings = contours(values, level)
+    rings = level_rings(values, level)
     inside = np.pad(values >= level, 1)
     progress(0.1)
     skeleton = skeletonize(inside)

@@ -7,6 +7,7 @@ from shapely.geometry.base import BaseGeometry
 
 FINEST_MM = 2.0**-14
 LARGEST_MM = 1000.0
+CRUMB_SHARE = 1e-8
 
 POLYGON = int(shapely.GeometryType.POLYGON)
 
@@ -17,9 +18,10 @@ def grid_for(extent: float) -> float:
 
 
 def polygons_of(shape: BaseGeometry) -> MultiPolygon:
-    """The parts of a shape that have an area."""
+    """The parts of a shape that have an area. Crumbs that rounding leaves along shared edges count as having none."""
     parts = shapely.get_parts(shape)
-    kept = parts[(shapely.get_type_id(parts) == POLYGON) & (shapely.area(parts) > 0)]
+    areas = shapely.area(parts)
+    kept = parts[(shapely.get_type_id(parts) == POLYGON) & (areas > CRUMB_SHARE * areas.sum())]
     return shapely.multipolygons(kept) if len(kept) else shapely.MultiPolygon()
 
 

@@ -1,13 +1,12 @@
 """From a picture's samples to outlines: sub-pixel edges made into curves."""
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import Any
 
-import contourpy
+import cv2
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -16,6 +15,8 @@ from nebrel.core.jit import compiled
 from nebrel.core.region.curves import Curve, Layer, evenly, flatten, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.grid import polygons_of
+from nebrel.core.region.level_rings import level_rings
+from nebrel.core.region.refine import inked_share, refine
 from nebrel.core.region.rings import rings_of
 
 FINEST_PX = 0.12
@@ -24,10 +25,11 @@ SMOOTH_POWER = 2.2
 FEWEST_PLACES = 6
 MEASURED_PX = 0.25
 PLACES_A_SIDE = 16
+WORTH_THREADS = 4000
 BEHIND, AHEAD = 16, 48
 STAIRS_SIGMA_PX = 0.8
 HARD_WITHIN = 0.02
-HARD_SHARE = 0.1
+HARD_SHARE = 0.005
 _Points = NDArray[np.float64]
 
 
@@ -86,49 +88,77 @@ def trace_level(
         smoothing: how curves follow the edge.
         progress: called with the fraction done.
     """
-    rings = _kept(contours(soften(values, level), level), smoothing, pitch)
+    softened = soften(values, level)
+    rings = _kept(level_rings(softened, level), smoothing, pitch)
     progress(0.4)
     allowed = smoothing.allowed(pitch)
 
-    def fit(ring: _Points) -> tuple[Curve, _Points]:
-        return _round(ring * pitch, allowed, pitch)
+    def fit(ring: _Points) -> Curve:
+        return Curve(fit_closed(ring * pitch, allowed, pitch))
 
-    curves, away = [], [np.zeros(1)]
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
-        for number, (curve, off) in enumerate(threads.map(fit, rings)):
-            curves.append(curve)
-            away.append(off)
-            progress(0.4 + 0.6 * (number + 1) / len(rings))
+    curves = []
+    for number, curve in enumerate(_each(fit, rings)):
+        curves.append(curve)
+        progress(0.4 + 0.5 * (number + 1) / len(rings))
+    shown = inked_share(values, level) if softened is values and curves else None
+    closer = refine(curves, *shown, pitch) if shown is not None and shown[1].any() else curves
+    chosen, drawn = _without_crossings(closer, curves, [ring * pitch for ring in rings], allowed)
+    away = [np.zeros(1), *(_beside(ring * pitch, line, True) for ring, line in zip(rings, drawn, strict=True))]
     every = np.concatenate(away)
     worst, rms = float(every.max()), float(np.sqrt((every**2).sum() / max(len(every) - 1, 1)))
-    return Traced((Layer("Outline", tuple(curves)),), worst, rms)
+    return Traced((Layer("Outline", tuple(chosen)),), worst, rms)
 
 
-def contours(values: NDArray[np.float32], level: float) -> list[_Points]:
-    """Rings where `values` cross `level`, float64 (K, 2) in pixels, Y up; parts run counter-clockwise, holes not.
+def _each(fit: Callable[[_Points], Curve], rings: list[_Points]) -> Iterable[Curve]:
+    """Every ring's curve; on all processors where there is enough to do."""
+    if sum(map(len, rings)) < WORTH_THREADS:
+        return map(fit, rings)
+    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+        return list(threads.map(fit, rings))
 
-    The lower left corner of the lower left pixel is the origin. What reaches an outermost pixel reaches its outer side.
+
+def _without_crossings(
+    closer: list[Curve], fitted: list[Curve], rings: list[_Points], allowed: float
+) -> tuple[list[Curve], list[_Points]]:
+    """Of every ring the closest curve that crosses neither itself nor another one, and places along it.
+
+    Tried in turn are what covers best, that brought halfway back, what was fitted, and the ring itself with fewer
+    places; the ring as it is crosses nothing.
     """
-    low = np.float32(min(float(values.min()), level) - 1.0)
-    padded = np.pad(np.pad(values, 1, mode="edge"), 1, constant_values=low)
-    rows, columns = values.shape
-    generator = contourpy.contour_generator(
-        z=padded, fill_type=contourpy.FillType.ChunkCombinedOffsetOffset, name="serial"
-    )
-    # One chunk: all points, where rings begin in them, and which of the rings are outer ones.
-    found: Any = generator.filled(level, np.inf)
-    (points,), (offsets,), (outer,) = found
-    if points is None:
-        return []
-    placed = np.column_stack([points[:, 0] - 1.5, rows + 1.5 - points[:, 1]])
-    np.clip(placed, 0, (columns, rows), out=placed)
-    parts = set(outer.tolist())
-    rings = []
-    for at, (start, end) in enumerate(pairwise(offsets.tolist())):
-        ring = _distinct(placed[start : end - 1])
-        if len(ring) >= 3:
-            rings.append(ring if (_area(ring) > 0) == (at in parts) else ring[::-1])
-    return rings
+    tries: list[Callable[[int], Curve]] = [
+        lambda at: closer[at],
+        lambda at: replace(closer[at], knots=(closer[at].knots + fitted[at].knots) / 2),
+        lambda at: fitted[at],
+        lambda at: polygon_curve(_fewer_places(rings[at], allowed)),
+        lambda at: polygon_curve(rings[at]),
+    ]
+    chosen, turn = list(closer), np.zeros(len(closer), dtype=int)
+    # Drawn as finely as areas are made of them; and once more by parameters, which tells the smallest loops.
+    fresh = set(range(len(chosen)))
+    looked_at = [_closed(flatten(curve)) for curve in chosen]
+    while True:
+        of = np.repeat(np.arange(len(looked_at)), [len(chain) for chain in looked_at])
+        outlines = shapely.linearrings(np.vstack(looked_at), indices=of) if looked_at else np.empty(0, dtype=object)
+        faulty = set(np.flatnonzero(~shapely.is_simple(outlines)).tolist())
+        faulty |= {at for at in fresh if not shapely.LinearRing(evenly(chosen[at], PLACES_A_SIDE)).is_simple}
+        faulty |= set(shapely.STRtree(outlines).query(outlines, predicate="crosses").ravel().tolist())
+        faulty = {at for at in faulty if turn[at] < len(tries) - 1}
+        if not faulty:
+            return chosen, looked_at
+        fresh = faulty
+        for at in faulty:
+            turn[at] += 1
+            chosen[at] = tries[turn[at]](at)
+            looked_at[at] = _closed(flatten(chosen[at]))
+
+
+def _fewer_places(ring: _Points, allowed: float) -> _Points:
+    points = shapely.get_coordinates(shapely.Polygon(ring).simplify(allowed).exterior)[:-1]
+    return points if len(points) > 2 else ring
+
+
+def _closed(points: _Points) -> _Points:
+    return np.vstack([points, points[:1]])
 
 
 def trace_cells(
@@ -262,13 +292,6 @@ def _beside(places, line, closed):
     return away
 
 
-def _distinct(ring: _Points) -> _Points:
-    apart = np.empty(len(ring), dtype=bool)
-    apart[0] = (ring[0] != ring[-1]).any()
-    apart[1:] = (ring[1:] != ring[:-1]).any(axis=1)
-    return ring if apart.all() else ring[apart]
-
-
 def _area(ring: _Points) -> float:
     x, y = ring.T
     return float(np.dot(x[:-1], y[1:]) - np.dot(y[:-1], x[1:]) + x[-1] * y[0] - y[-1] * x[0]) / 2
@@ -279,22 +302,13 @@ def soften(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
 
     Smoothed edges have a sample between inside and outside nearly everywhere; hard ones have hardly any.
     """
-    from scipy import ndimage
-
-    inside = values >= level
-    rim = inside ^ ndimage.binary_erosion(inside, border_value=1)
+    inside = (values >= level).astype(np.uint8)
+    square = np.ones((3, 3), np.uint8)
+    rim = cv2.dilate(inside, square) != cv2.erode(inside, square)
     seen = values[rim]
-    if seen.size == 0 or (np.abs(seen - values.max()) > HARD_WITHIN).mean() > HARD_SHARE:
+    between = (seen > values.min() + HARD_WITHIN) & (seen < values.max() - HARD_WITHIN)
+    if seen.size == 0 or between.mean() > HARD_SHARE:
         return values
-    return ndimage.gaussian_filter(values, STAIRS_SIGMA_PX, mode="nearest")
-
-
-def _round(ring: _Points, allowed: float, pitch: float) -> tuple[Curve, _Points]:
-    """The fitted curve round a ring, or straight sides where that would cross itself; how far the ring is from it."""
-    curve = Curve(fit_closed(ring, allowed, pitch))
-    points = evenly(curve, PLACES_A_SIDE)
-    if len(points) < 3 or not shapely.LinearRing(points).is_simple:
-        points = shapely.get_coordinates(shapely.Polygon(ring).simplify(allowed).exterior)[:-1]
-        points = points if len(points) > 2 else ring
-        curve = polygon_curve(points)
-    return curve, _beside(ring, np.vstack([points, points[:1]]), True)
+    softened: NDArray[np.float32] = np.empty_like(values)
+    cv2.GaussianBlur(values, (0, 0), STAIRS_SIGMA_PX, softened, borderType=cv2.BORDER_REPLICATE)
+    return softened

@@ -18,6 +18,8 @@ import { ShapeStation } from "./shape/ShapeStation";
 import { isTraced } from "./traced";
 
 const NOTHING = { comparable: false, plan: null };
+// Fixes that change how the picture is traced.
+const TRACED = ["ink", "trace"];
 const MENDED = ["widen", "close-gaps", "uncross", "touching", "drop-tiny", "drop-doubles"];
 
 /** The bench of a piece made of outlines, from a picture or from a drawing. */
@@ -33,7 +35,7 @@ function AtPicture(props: BenchProps<TracedDocument>) {
   const shared = { piece, pieceId: piece.id, revision: piece.revision, document };
   const newMend = useNewRow(document, "mend");
   const mend = (fix: Fix, editing: Editing) =>
-    editing.keep(fix.words, fix.kind === "ink" ? { trace: fix.parameters } : { mend: [...document.mend, newMend(fix.kind, fix.parameters)] });
+    editing.keep(fix.words, TRACED.includes(fix.kind) ? { trace: fix.parameters } : { mend: [...document.mend, newMend(fix.kind, fix.parameters)] });
   return <PicturedBench {...props} onFix={mend} cards={(editing, ops) => <PictureStation {...shared} editing={editing} ops={ops} />} />;
 }
 
@@ -56,7 +58,7 @@ function AtOutlines({ piece, document, Frame }: BenchProps<OutlineDocument>) {
       piece={piece}
       editing={editing}
       onFix={(fix) => {
-        if (fix.kind === "ink") editing.keep(fix.words, { trace: fix.parameters });
+        if (TRACED.includes(fix.kind)) editing.keep(fix.words, { trace: fix.parameters });
         if (!MENDED.includes(fix.kind)) return;
         set({ station: "outlines" });
         editing.keep(fix.words, { mend: [...document.mend, newMend(fix.kind, fix.parameters)] });

@@ -3,18 +3,19 @@
 from nebrel.core.region.curves import Curve, Figure, bounds_of
 
 
-def svg_bytes(figure: Figure, frame: tuple[float, float] | None = None) -> bytes:
-    """The figure as an SVG file in millimetres at true size; areas are filled, strokes drawn at their widths.
+def svg_bytes(figure: Figure, frame: tuple[float, float] | None = None, unit: str = "mm") -> bytes:
+    """The figure as an SVG file at true size; areas are filled, strokes drawn at their widths.
 
     Args:
-        figure: mm.
+        figure: in millimetres, or in the unit that is named.
         frame: width and height of the page, its lower left corner at the origin; None draws it round the figure.
+        unit: what the figure is in; "" for pixels.
     """
     low_x, low_y, high_x, high_y = bounds_of(figure) if frame is None else (0.0, 0.0, *frame)
     width, height = high_x - low_x, high_y - low_y
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(width)}mm" height="{_number(height)}mm" '
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(width)}{unit}" height="{_number(height)}{unit}" '
         f'viewBox="0 0 {_number(width)} {_number(height)}">',
     ]
     for layer in figure.layers:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.picture.otsu import best_threshold
+from nebrel.core.histogram import best_threshold
 from nebrel.core.picture.picture import Picture, Tones
 
 Mask = NDArray[np.bool_]

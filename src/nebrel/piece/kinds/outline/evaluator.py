@@ -20,6 +20,7 @@ from nebrel.core.picture.ink import InkGuess
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.drawing_audit import Difference, compare_with_drawing, difference_finding
 from nebrel.core.proof.from_above import heights_from_above
+from nebrel.core.proof.picture_audit import PictureDifference, compare_with_picture, picture_difference_finding
 from nebrel.core.region.curves import Figure, is_straight_chain, map_figure
 from nebrel.core.region.drawing import Drawing
 from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture, PieceOutlines
@@ -34,7 +35,7 @@ from nebrel.piece.kinds.outline.findings import close_call, left_out, off_the_li
 from nebrel.piece.kinds.outline.mending import mend_figure
 from nebrel.piece.kinds.outline.painting import layers_of_faces
 from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines, standing_of
-from nebrel.piece.kinds.outline.tracing import guessed_ink, trace_picture
+from nebrel.piece.kinds.outline.tracing import guessed_ink, shown_ink, trace_picture
 from nebrel.piece.parts.paint import rgba_of
 from nebrel.piece.report import BuildReport, build_report
 
@@ -46,7 +47,7 @@ MEASURING = "Measuring the surface"
 # A finished solid is measured against one whose curves are followed so many times as closely.
 FINER = 4
 OF_CURVES = "to the nearest place, from the same curves followed four times as closely"
-_VERSION = 2
+_VERSION = 3
 AnyOutlined = TypeVar("AnyOutlined", bound=OutlineDocument)
 
 
@@ -246,7 +247,19 @@ class TracedEvaluator(OutlineEvaluator[TracedDocument], PicturedEvaluator[Traced
         found = [*close_call(self.guessed_ink(progress))]
         if self.document.trace.by == "centre-line":
             found += off_the_lines(self.source(progress).max_deviation, self.line_mm)
+        found += picture_difference_finding(self.picture_difference(progress))
         return (*found, *super().findings(longest_px, progress))
+
+    def picture_difference(self, progress: Progress = quiet) -> PictureDifference | None:
+        """How the outlines as they were traced differ from what the picture shows."""
+
+        def compare() -> PictureDifference | None:
+            inked = shown_ink(self.picture(FULL, progress), self.document.trace)
+            if inked is None:
+                return None
+            return compare_with_picture(inked, self.source(progress).figure, self.document.width_mm)
+
+        return self._cache.get(step_key("picture seen", _VERSION, self._source_key()), compare)
 
     def guessed_ink(self, progress: Progress = quiet) -> InkGuess | None:
         key = step_key("ink", _VERSION, self.document.trace.model_dump(mode="json"), self._prepared_key(FULL))

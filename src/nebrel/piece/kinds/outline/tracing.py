@@ -5,15 +5,18 @@ from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, box
 
 from nebrel.core.errors import BadPictureError
 from nebrel.core.height import terraces_of
+from nebrel.core.histogram import usual_beside
 from nebrel.core.picture import Picture
-from nebrel.core.picture.ink import InkGuess, automatic_threshold, drawn_ink, guess_ink
+from nebrel.core.picture.ink import InkGuess, automatic_threshold, guess_ink, shown_tones
 from nebrel.core.picture.ops.purify import found_tones
 from nebrel.core.region.centre_line import trace_centre_lines
 from nebrel.core.region.curves import Figure, map_figure
+from nebrel.core.region.refine import inked_share
 from nebrel.core.region.terraces import terrace_cells
 from nebrel.core.region.trace import Smoothing, Traced, trace_cells, trace_level
 from nebrel.piece.parts.fields import choice, length, measure, share, tone_between, whole
@@ -95,10 +98,20 @@ def _ink_values(picture: Picture, trace: Trace) -> tuple[np.ndarray, float]:
     """Values that are high where something is drawn, and the value at its edge."""
     if _is_cut_out(picture):
         return picture.coverage, HALF
-    level = trace.level if trace.level is not None else _halfway(picture)
-    dark = trace.ink == "dark" or (trace.ink == "auto" and drawn_ink(picture) == "dark")
+    best = automatic_threshold(picture)
+    level = trace.level if trace.level is not None else _halfway(picture, best)
+    dark = trace.ink == "dark" or (trace.ink == "auto" and guess_ink(picture, best).ink == "dark")
     drawn = 1 - picture.tones if dark else picture.tones
-    return drawn * picture.coverage, 1 - level if dark else level
+    whole = picture.coverage.min() >= 1
+    return drawn if whole else drawn * picture.coverage, 1 - level if dark else level
+
+
+def shown_ink(picture: Picture, trace: Trace) -> NDArray[np.float32] | None:
+    """The share of every pixel that is inked, float32 (H, W); None where it is not followed at half of its ink."""
+    if trace.by != "level" or trace.level is not None:
+        return None
+    shown = inked_share(*_ink_values(picture, trace))
+    return None if shown is None else shown[0]
 
 
 def guessed_ink(picture: Picture, trace: Trace) -> InkGuess | None:
@@ -110,19 +123,18 @@ def guessed_ink(picture: Picture, trace: Trace) -> InkGuess | None:
 
 def _is_cut_out(picture: Picture) -> bool:
     """Whether all of one tone is cut out of nothing, so that its shape alone is drawn."""
-    seen = picture.tones[picture.coverage >= HALF]
-    one = bool(seen.size) and float(seen.max() - seen.min()) < FLAT_RANGE
-    return one and bool((picture.coverage < HALF).any())
+    if picture.coverage.min() >= HALF:
+        return False
+    seen = shown_tones(picture)
+    return bool(seen.size) and float(seen.max() - seen.min()) < FLAT_RANGE
 
 
-def _halfway(picture: Picture) -> float:
+def _halfway(picture: Picture, best: float) -> float:
     """The tone halfway between what is most common on either side of the best threshold."""
-    tones = picture.tones[picture.coverage >= HALF]
-    best = automatic_threshold(picture)
-    dark, bright = tones[tones < best], tones[tones >= best]
-    if dark.size == 0 or bright.size == 0:
+    tones = shown_tones(picture)
+    if not tones.size or not tones.min() < best <= tones.max():
         return best
-    return float(np.median(dark) + np.median(bright)) / 2
+    return sum(usual_beside(tones, best)) / 2
 
 
 def _by_tones(picture: Picture, trace: Trace, pitch: float) -> Traced:
