@@ -68,7 +68,7 @@ def _polygon(count: int, outer: float, inner: float) -> shapely.Polygon:
 
 
 def _drawn(shape: shapely.Polygon) -> np.ndarray:
-    places = (np.arange(SHAPE_PX * FINER) + 0.5) / FINER - 0.5
-    x, y = np.meshgrid(places / PX_PER_MM, (SHAPE_PX - 1 - places) / PX_PER_MM)
+    places = (np.arange(SHAPE_PX * FINER) + 0.5) / FINER
+    x, y = np.meshgrid(places / PX_PER_MM, (SHAPE_PX - places) / PX_PER_MM)
     inside = shapely.contains_xy(shape, x.ravel(), y.ravel()).reshape(SHAPE_PX, FINER, SHAPE_PX, FINER)
     return inside.mean(axis=(1, 3)).astype(np.float32)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import beginnings, carving, decorations, figures, lithophanes, start
+from bench import beginnings, carving, decorations, figures, icons, lithophanes, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -23,7 +23,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
-    "Outlines": [tracing, truth],
+    "Outlines": [tracing, truth, icons.icons],
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
     "Figures": [figures.drawn, figures.truth, figures.silhouettes, figures.speed],
     "Decorations": [decorations.speed, decorations.hovering, decorations.truth],
@@ -44,29 +44,35 @@ less than half a step. Figures on cells are by the outline.
 }
 INTRODUCTION = """# Benchmarks
 
-Written by `make bench` on {day}, on {machine} with Python {python}. Times are the best of several runs that took turns;
-ratios were measured side by side in one run. The relief is fractal ground (`bench/heights.py`), 16 bit, 5 mm tall.
-The browser runs without a graphics card, so all 3D is drawn by the processor.
+Written by `make bench`, on {machine} with Python {python}; every part says when. Times are the best of
+several runs that took turns; ratios were measured side by side in one run. The relief is fractal ground
+(`bench/heights.py`), 16 bit, 5 mm tall. The browser runs without a graphics card, so all 3D is drawn by the processor.
 """
 
 
 def main() -> None:
-    """Run all cases, or those whose title is named on the command line."""
+    """Run all cases, or those whose title is named on the command line, and write what they gave in their places."""
     chosen = sys.argv[1:] or list(CASES)
-    text = INTRODUCTION.format(
-        day=date.today().isoformat(),
-        machine=f"{platform.machine()}, {_cores()} cores",
-        python=platform.python_version(),
-    )
+    kept = _kept()
     for title in chosen:
         rows = []
         for case in CASES[title]:
             for row in case():
                 print(f"{row.what}: {row.measured} (bound {row.bound}) {row.verdict}", flush=True)
                 rows.append(row)
-        text += f"\n## {title}\n\n{NOTES.get(title, '')}\n{as_table(rows)}\n".replace("\n\n\n", "\n\n")
-    if chosen == list(CASES):
-        TARGET.write_text(text)
+        note = NOTES.get(title, "") + f"Measured on {date.today().isoformat()}.\n"
+        kept[title] = f"{note}\n{as_table(rows)}\n"
+        introduction = INTRODUCTION.format(
+            machine=f"{platform.machine()}, {_cores()} cores", python=platform.python_version()
+        )
+        parts = [f"## {title}\n\n{kept[title]}" for title in CASES if title in kept]
+        TARGET.write_text("\n".join([introduction, *parts]))
+
+
+def _kept() -> dict[str, str]:
+    """What was measured before, by title."""
+    parts = TARGET.read_text().split("\n## ")[1:] if TARGET.exists() else []
+    return {title: text.strip() + "\n" for title, _, text in (part.partition("\n") for part in parts)}
 
 
 def _cores() -> int:

@@ -136,6 +136,21 @@ def _flatten(curve: Curve, chord: float, finer: int) -> _Points:
     sides = curve.sides
     if len(sides) == 0:
         return curve.nodes
+    points, _ = _flatten_sides(sides, chord, finer)
+    return points if curve.closed else np.vstack([points, curve.nodes[-1:]])
+
+
+def flatten_each(curves: list[Curve], chord: float = CHORD_MM) -> list[_Points]:
+    """As `flatten`, of many closed curves at once."""
+    if not curves:
+        return []
+    points, of_side = _flatten_sides(np.concatenate([curve.sides for curve in curves]), chord, 1)
+    ends = np.cumsum([len(curve.knots) for curve in curves])
+    return np.split(points, np.searchsorted(of_side, ends[:-1]))
+
+
+def _flatten_sides(sides: _Points, chord: float, finer: int) -> tuple[_Points, NDArray[np.int64]]:
+    """Places along sides, the last of each left out, and the number of the side of each; sides may be turned."""
     straight = (sides[:, 0] == sides[:, 1]).all(axis=1) & (sides[:, 2] == sides[:, 3]).all(axis=1)
     bend = np.linalg.norm(sides[:, :-2] - 2 * sides[:, 1:-1] + sides[:, 2:], axis=2).max(axis=1)
     bend[straight] = 0.0
@@ -153,7 +168,7 @@ def _flatten(curve: Curve, chord: float, finer: int) -> _Points:
     of_side, t = of_side[order], t[order, np.newaxis]
     a, b, c, d = sides[of_side].swapaxes(0, 1)
     points: _Points = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d
-    return points if curve.closed else np.vstack([points, curve.nodes[-1:]])
+    return points, of_side
 
 
 def evenly(curve: Curve, count: int) -> _Points:

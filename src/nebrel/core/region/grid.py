@@ -18,10 +18,18 @@ def grid_for(extent: float) -> float:
 
 
 def polygons_of(shape: BaseGeometry) -> MultiPolygon:
-    """The parts of a shape that have an area. Crumbs that rounding leaves along shared edges count as having none."""
+    """The parts of a shape that have an area. Crumbs that rounding leaves along shared edges count as having none.
+
+    Holes that are crumbs are filled.
+    """
     parts = shapely.get_parts(shape)
     areas = shapely.area(parts)
-    kept = parts[(shapely.get_type_id(parts) == POLYGON) & (areas > CRUMB_SHARE * areas.sum())]
+    least = CRUMB_SHARE * areas.sum()
+    kept = parts[(shapely.get_type_id(parts) == POLYGON) & (areas > least)]
+    for at in np.flatnonzero(shapely.get_num_interior_rings(kept) > 0).tolist():
+        holes = [ring for ring in kept[at].interiors if shapely.Polygon(ring).area > least]
+        if len(holes) < len(kept[at].interiors):
+            kept[at] = shapely.Polygon(kept[at].exterior, holes)
     return shapely.multipolygons(kept) if len(kept) else shapely.MultiPolygon()
 
 

@@ -22,8 +22,8 @@ from nebrel.core.region.pixel_coverage import Sides, add_sides, samples_of, side
 
 ROUNDS = 4
 DAMPING = 0.15
-STEPS = 24
-DONE = 1e-4
+STEPS = 12
+DONE = 1e-3
 WORTH = 0.25
 FURTHEST_PX = 1.0
 # The level must lie about halfway between both tones, or it was not meant as the middle of the edge.

@@ -12,7 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.curves import Curve, Layer, evenly, flatten, polygon_curve
+from nebrel.core.region.curves import Curve, Layer, evenly, flatten, flatten_each, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.level_rings import level_rings
@@ -134,22 +134,25 @@ def _without_crossings(
     ]
     chosen, turn = list(closer), np.zeros(len(closer), dtype=int)
     # Drawn as finely as areas are made of them; and once more by parameters, which tells the smallest loops.
-    fresh = set(range(len(chosen)))
-    looked_at = [_closed(flatten(curve)) for curve in chosen]
-    while True:
-        of = np.repeat(np.arange(len(looked_at)), [len(chain) for chain in looked_at])
-        outlines = shapely.linearrings(np.vstack(looked_at), indices=of) if looked_at else np.empty(0, dtype=object)
-        faulty = set(np.flatnonzero(~shapely.is_simple(outlines)).tolist())
-        faulty |= {at for at in fresh if not shapely.LinearRing(evenly(chosen[at], PLACES_A_SIDE)).is_simple}
-        faulty |= set(shapely.STRtree(outlines).query(outlines, predicate="crosses").ravel().tolist())
-        faulty = {at for at in faulty if turn[at] < len(tries) - 1}
-        if not faulty:
-            return chosen, looked_at
-        fresh = faulty
-        for at in faulty:
+    looked_at = [_closed(points) for points in flatten_each(chosen)]
+    fresh = np.arange(len(chosen))
+    outlines = np.empty(len(chosen), dtype=object)
+    while len(fresh):
+        lines = [looked_at[at] for at in fresh]
+        of = np.repeat(np.arange(len(lines)), [len(line) for line in lines])
+        outlines[fresh] = shapely.linearrings(np.vstack(lines), indices=of)
+        faulty = set(fresh[~shapely.is_simple(outlines[fresh])].tolist())
+        lines = [evenly(chosen[at], PLACES_A_SIDE) for at in fresh]
+        of = np.repeat(np.arange(len(lines)), [len(line) for line in lines])
+        faulty |= set(fresh[~shapely.is_simple(shapely.linearrings(np.vstack(lines), indices=of))].tolist())
+        one, other = shapely.STRtree(outlines).query(outlines[fresh], predicate="crosses")
+        faulty |= {*fresh[one].tolist(), *other.tolist()}
+        fresh = np.array(sorted(at for at in faulty if turn[at] < len(tries) - 1), dtype=np.int64)
+        for at in fresh:
             turn[at] += 1
             chosen[at] = tries[turn[at]](at)
             looked_at[at] = _closed(flatten(chosen[at]))
+    return chosen, looked_at
 
 
 def _fewer_places(ring: _Points, allowed: float) -> _Points:
