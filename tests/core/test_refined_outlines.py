@@ -44,7 +44,9 @@ LINE = shapely.LineString([(10, 12), (30, 50), (52, 20)]).buffer(2.6, quad_segs=
 RING = shapely.Point(32.3, 31.6).buffer(20.2, quad_segs=200).difference(shapely.Point(32, 32).buffer(15, quad_segs=200))
 PLATE = shapely.box(9.3, 12.6, 50.2, 47.7).buffer(4, quad_segs=64)
 DOT = shapely.Point(20.4, 33.7).buffer(2.2, quad_segs=64)
-SHAPES = {"line": LINE, "ring": RING, "plate": PLATE, "dot": DOT}
+# Its handles lie beyond the picture.
+BROAD = shapely.Point(32, 31.8).buffer(31.4, quad_segs=300).difference(shapely.box(20, 25.4, 44, 40.3))
+SHAPES = {"line": LINE, "ring": RING, "plate": PLATE, "dot": DOT, "broad": BROAD}
 
 
 class TestCoverage:
@@ -107,6 +109,14 @@ class TestTraced:
         off = figure_region(figure, 0.002).area - SHAPES[name].area
         assert abs(off) <= 0.015 * SHAPES[name].length
         assert np.sqrt((away_from(figure, SHAPES[name]) ** 2).mean()) <= 0.08
+
+    @pytest.mark.parametrize("pixels", [48, 64])
+    def test_what_fills_the_picture_ends_at_its_rim(self, pixels):
+        body = shapely.box(8, 8, pixels - 8, pixels - 8).buffer(8, quad_segs=64)
+        frame = body.difference(shapely.box(9.4, 9.4, pixels - 9.4, pixels - 9.4))
+        region = figure_region(traced(covered(frame, pixels, pixels)), 0.002)
+        assert region.bounds == pytest.approx((0, 0, pixels, pixels), abs=0.02)
+        assert region.area == pytest.approx(frame.area, rel=0.003)
 
     def test_a_level_that_is_not_the_middle_is_followed_as_it_is(self):
         picture = covered(DOT)

@@ -54,8 +54,9 @@ class Curve:
     def moved(self, matrix: _Points) -> "Curve":
         """The curve under an affine map, float64 (2, 3); a stroke's width follows the map's mean scale."""
         knots = self.knots @ matrix[:, :2].T + matrix[:, 2]
-        scale = float(abs(np.linalg.det(matrix[:, :2]))) ** 0.5
-        return replace(self, knots=knots, width=None if self.width is None else self.width * scale)
+        if self.width is None:
+            return replace(self, knots=knots)
+        return replace(self, knots=knots, width=self.width * float(abs(np.linalg.det(matrix[:, :2]))) ** 0.5)
 
     def turned(self) -> "Curve":
         """The same curve, run the other way."""

@@ -92,9 +92,13 @@ def refine(curves: list[Curve], share: NDArray[np.float32], seen: NDArray[np.boo
         seen: pixels whose share counts.
         pitch: mm that a pixel is wide.
     """
+    rows, columns = share.shape
     sides = sides_of(curves, pitch)
-    knots = np.split(pitch * _fitted(sides, share, seen), np.cumsum([len(curve.knots) for curve in curves])[:-1])
-    return [replace(curve, knots=own) for curve, own in zip(curves, knots, strict=True)]
+    # One row of blank pixels all round holds what ends at the picture's rim there.
+    knots = _fitted(Sides(sides.knots + 1, sides.after), np.pad(share, 1), np.pad(seen, 1, constant_values=True)) - 1
+    knots += (np.clip(knots[:, 1], 0, (columns, rows)) - knots[:, 1])[:, None]
+    each = np.split(pitch * knots, np.cumsum([len(curve.knots) for curve in curves])[:-1])
+    return [replace(curve, knots=own) for curve, own in zip(curves, each, strict=True)]
 
 
 def _fitted(sides: Sides, share: NDArray[np.float32], seen: NDArray[np.bool_]) -> _Floats:

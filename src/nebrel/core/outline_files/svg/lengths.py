@@ -103,7 +103,8 @@ def view_box_map(view_box: list[float], width: float, height: float, aspect: str
 
 def scale_of(matrix: Matrix) -> float:
     """By how much a map makes things larger, on the mean."""
-    return float(abs(np.linalg.det(matrix[:2, :2]))) ** 0.5
+    (a, c, _), (b, d, _) = matrix[:2].tolist()
+    return abs(float(a * d - b * c)) ** 0.5
 
 
 def is_even(matrix: Matrix) -> bool:

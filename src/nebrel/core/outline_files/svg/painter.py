@@ -1,5 +1,6 @@
 """From chains and styles of SVG to what is painted: fills and strokes with their colours."""
 
+import math
 from xml.etree.ElementTree import Element
 
 import numpy as np
@@ -134,7 +135,8 @@ class Painter:
 def _curve(chain: Chain, matrix: Matrix, closed: bool) -> Curve | None:
     """A chain under a map; `closed` closes it as filling does. None where it encloses nothing."""
     sides = chain.sides @ matrix[:2, :2].T + matrix[:2, 2]
-    ends = bool(np.hypot(*(sides[0, 0] - sides[-1, 3])) < 1e-9)
+    (x, y), (end_x, end_y) = sides[0, 0].tolist(), sides[-1, 3].tolist()
+    ends = math.hypot(x - end_x, y - end_y) < 1e-9
     if not (chain.closed or closed or ends):
         knots = np.empty((len(sides) + 1, 3, 2))
         knots[0, 0], knots[-1, 2] = sides[0, 0], sides[-1, 3]
@@ -147,7 +149,7 @@ def _curve(chain: Chain, matrix: Matrix, closed: bool) -> Curve | None:
         sides = np.vstack([sides, np.stack([last, last, first, first])[np.newaxis]])
     knots = np.empty((len(sides), 3, 2))
     knots[:, 1:] = sides[:, :2]
-    knots[:, 0] = np.roll(sides[:, 2], 1, axis=0)
+    knots[1:, 0], knots[0, 0] = sides[:-1, 2], sides[-1, 2]
     if closed and len(knots) < 2:
         return None
     return Curve(knots, True)
@@ -155,7 +157,8 @@ def _curve(chain: Chain, matrix: Matrix, closed: bool) -> Curve | None:
 
 def _is_line(chain: Chain) -> bool:
     """Whether a chain goes along one straight line and back, so that it encloses nothing."""
-    away = chain.sides.reshape(-1, 2) - chain.sides[0, 0]
-    far = away[int(np.argmax((away**2).sum(axis=1)))]
-    across = np.abs(away[:, 0] * far[1] - away[:, 1] * far[0])
-    return bool(across.max() <= 1e-9 * max(float(far @ far), 1e-300))
+    x, y = (chain.sides.reshape(-1, 2) - chain.sides[0, 0]).T
+    size = x * x + y * y
+    at = int(size.argmax())
+    across = np.abs(x * y[at] - y * x[at])
+    return bool(across.max() <= 1e-9 * max(float(size[at]), 1e-300))

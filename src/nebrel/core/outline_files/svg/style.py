@@ -1,5 +1,6 @@
 """How elements of an SVG file look: attributes, style sheets and inline styles, and what is handed down."""
 
+from functools import lru_cache
 from xml.etree.ElementTree import Element
 
 import cssselect2
@@ -92,6 +93,11 @@ def colour_of(text: str, style: Style) -> tuple[str, float] | None:
     text = text.strip()
     if text.lower() == "currentcolor":
         text = style.get("color", "black")
+    return _named(text)
+
+
+@lru_cache(maxsize=1024)
+def _named(text: str) -> tuple[str, float] | None:
     if not text or text.lower() in ("none", "transparent"):
         return None
     try:
