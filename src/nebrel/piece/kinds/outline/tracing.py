@@ -81,7 +81,7 @@ def trace_picture(
     if trace.by == "tones":
         return _by_tones(picture, trace, pitch)
     values, level = _ink_values(picture, trace)
-    if not (values >= level).any():
+    if not (values > level).any():
         raise BadPictureError(
             "Nothing of the picture is beyond the level, so there is no edge to follow; move the level."
         )
