@@ -88,7 +88,10 @@ def picture_difference_finding(found: PictureDifference | None) -> tuple[Finding
         detail = "What is nearer to the paper was left out and what is nearer to the ink was taken whole."
     else:
         title = f"At {places} the outlines are not what the picture shows, by {found.share:.2%} of it."
-        detail = "What is narrower than a pixel closes or vanishes there; a larger picture of the same would keep it."
+        detail = (
+            "What is narrower than a pixel closes or vanishes there, and so do parts and holes below the smallest ones "
+            "kept; a larger picture, or keeping smaller ones, would show them."
+        )
     return (
         Finding(
             "caution",

@@ -1,7 +1,7 @@
 """From a picture's samples to outlines: sub-pixel edges made into curves."""
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -26,6 +26,8 @@ FEWEST_PLACES = 6
 MEASURED_PX = 0.25
 PLACES_A_SIDE = 16
 WORTH_THREADS = 4000
+# Knots beyond which curves stay as they were fitted: noise would take gigabytes.
+MOST_REFINED = 200_000
 BEHIND, AHEAD = 16, 48
 STAIRS_SIGMA_PX = 0.8
 HARD_WITHIN = 0.02
@@ -100,7 +102,8 @@ def trace_level(
     for number, curve in enumerate(_each(fit, rings)):
         curves.append(curve)
         progress(0.4 + 0.5 * (number + 1) / len(rings))
-    shown = inked_share(values, level) if softened is values and curves else None
+    few = 0 < sum(len(curve.knots) for curve in curves) <= MOST_REFINED
+    shown = inked_share(values, level) if softened is values and few else None
     closer = refine(curves, *shown, pitch) if shown is not None and shown[1].any() else curves
     chosen, drawn = _without_crossings(closer, curves, [ring * pitch for ring in rings], allowed)
     away = [np.zeros(1), *(_beside(ring * pitch, line, True) for ring, line in zip(rings, drawn, strict=True))]
@@ -109,12 +112,13 @@ def trace_level(
     return Traced((Layer("Outline", tuple(chosen)),), worst, rms)
 
 
-def _each(fit: Callable[[_Points], Curve], rings: list[_Points]) -> Iterable[Curve]:
+def _each(fit: Callable[[_Points], Curve], rings: list[_Points]) -> Iterator[Curve]:
     """Every ring's curve; on all processors where there is enough to do."""
     if sum(map(len, rings)) < WORTH_THREADS:
-        return map(fit, rings)
+        yield from map(fit, rings)
+        return
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
-        return list(threads.map(fit, rings))
+        yield from threads.map(fit, rings)
 
 
 def _without_crossings(
