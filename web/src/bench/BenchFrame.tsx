@@ -1,15 +1,14 @@
 import { useCallback, useEffect, useState } from "react";
-import { useConnection } from "../api/connection";
 import { ModelView } from "../views/model/ModelView";
 import { SectionView } from "../views/section/SectionView";
 import { BenchHead } from "./BenchHead";
-import { useBenchStore } from "../state/benchStore";
 import type { FrameProps } from "../kinds/common/pageKind";
 import { usePlanSide } from "../state/previews";
 import { Findings } from "./Findings";
 import { Guide } from "./Guide";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { useBuiltSolid } from "../state/useBuiltSolid";
+import { useRefusal } from "../state/useRefusal";
 import { useShortcuts } from "./useShortcuts";
 
 /** Head, views, cards and findings around one piece. */
@@ -18,11 +17,8 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
   const showKeys = useCallback(() => setKeysShown(true), []);
   useShortcuts(piece, showKeys);
   const built = useBuiltSolid(piece.id, piece.revision);
-  const { connected } = useConnection();
-  const plans = usePlanSide();
-  const refused = useBenchStore((state) => state.editRefusal ?? state.refusal);
-  const refusal = connected ? (refused ?? plans.refusal) : null;
-  const planned = plans.plan !== null;
+  const refusal = useRefusal();
+  const planned = usePlanSide().plan !== null;
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;
     return () => {
