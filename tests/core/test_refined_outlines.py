@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 import shapely
 from scipy import ndimage
-from shapely.affinity import scale, translate
+from shapely.affinity import rotate, scale, translate
 
 from nebrel.core.histogram import usual_beside
 from nebrel.core.proof.picture_audit import compare_with_picture, picture_difference_finding
@@ -43,10 +43,11 @@ def away_from(figure: Figure, shape: shapely.Geometry) -> np.ndarray:
 LINE = shapely.LineString([(10, 12), (30, 50), (52, 20)]).buffer(2.6, quad_segs=64)
 RING = shapely.Point(32.3, 31.6).buffer(20.2, quad_segs=200).difference(shapely.Point(32, 32).buffer(15, quad_segs=200))
 PLATE = shapely.box(9.3, 12.6, 50.2, 47.7).buffer(4, quad_segs=64)
+LEANING = rotate(PLATE, 11)
 DOT = shapely.Point(20.4, 33.7).buffer(2.2, quad_segs=64)
 # Its handles lie beyond the picture.
 BROAD = shapely.Point(32, 31.8).buffer(31.4, quad_segs=300).difference(shapely.box(20, 25.4, 44, 40.3))
-SHAPES = {"line": LINE, "ring": RING, "plate": PLATE, "dot": DOT, "broad": BROAD}
+SHAPES = {"line": LINE, "ring": RING, "plate": PLATE, "leaning": LEANING, "dot": DOT, "broad": BROAD}
 
 
 class TestCoverage:
@@ -139,9 +140,18 @@ class TestTraced:
         assert region.is_valid
         assert region.area == pytest.approx(squares.area, rel=0.015)
 
-    def test_hard_stairs_stay_smooth(self):
-        picture = (covered(LINE) >= 0.5).astype(np.float32)
-        assert np.sqrt((away_from(traced(picture), LINE) ** 2).mean()) <= 0.35
+    @pytest.mark.parametrize(("name", "nodes"), [("line", 20), ("ring", 24), ("leaning", 24), ("broad", 40)])
+    def test_hard_stairs_become_few_smooth_curves(self, name, nodes):
+        figure = traced((covered(SHAPES[name]) >= 0.5).astype(np.float32))
+        assert sum(len(curve.knots) for curve in figure.curves) <= nodes
+        assert np.sqrt((away_from(figure, SHAPES[name]) ** 2).mean()) <= 0.2
+
+    def test_edges_are_hard_beside_a_third_tone_too(self):
+        gray = 0.5 * (covered(LEANING) >= 0.5)
+        picture = np.maximum(gray, covered(shapely.box(20, 20, 30, 40))).astype(np.float32)
+        figure = traced(picture, 0.25)
+        assert sum(len(curve.knots) for curve in figure.curves) <= 24
+        assert np.sqrt((away_from(figure, LEANING) ** 2).mean()) <= 0.2
 
 
 class TestTold:
@@ -173,6 +183,16 @@ class TestTold:
         found = compare_with_picture(picture, traced(picture), 91.0)
         assert found is not None
         assert found.places == 0
+
+    def test_a_slope_of_tones_is_called_one(self):
+        slope = np.tile(np.linspace(0, 1, SIDE, dtype=np.float32), (SIDE, 1))
+        (finding,) = picture_difference_finding(compare_with_picture(slope, traced(slope), SIDE))
+        assert finding.what.startswith("Tones between ink and paper")
+
+    def test_ink_that_is_a_little_paler_in_places_is_no_edge(self):
+        picture = covered(PLATE) * np.linspace(0.88, 1, SIDE, dtype=np.float32)
+        found = compare_with_picture(picture, traced(picture), SIDE)
+        assert picture_difference_finding(found) == ()
 
 
 def test_what_is_usual_beside_a_level_are_the_medians():

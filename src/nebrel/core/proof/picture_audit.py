@@ -14,9 +14,10 @@ from nebrel.core.region.curves import Figure, map_figure
 
 # How much of a pixel may differ in all within a square around each, before the place is told.
 SQUARE_PX, TELLING_PX, TELLING_SHARE = 3, 0.75, 0.003
-# From and to which share of ink a place is neither ink nor paper where its neighbours are like it.
-BETWEEN_LOW, BETWEEN_HIGH, ALIKE = 0.12, 0.88, 0.05
+# From and to which share of ink a place is neither ink nor paper where not both are seen beside it.
+BETWEEN_LOW, BETWEEN_HIGH, BESIDE_PX = 0.12, 0.88, 5
 BETWEEN_PX = 12
+LEAST_OFF = 0.16
 MOST_PX = 16_000_000
 
 
@@ -56,6 +57,8 @@ def compare_with_picture(inked: NDArray[np.float32], figure: Figure, width_mm: f
     drawn = resvg_py.svg_to_bytes(svg_string=drawing, background="#ffffff")
     made = 1 - np.asarray(Image.open(io.BytesIO(bytes(drawn))).convert("L"), dtype=np.float32) / 255
     off = inked - made
+    # Ink that is a little paler in one place than in another is no edge.
+    off[np.abs(off) < LEAST_OFF] = 0.0
     square = (SQUARE_PX, SQUARE_PX)
     telling = np.abs(cv2.boxFilter(off, -1, square, normalize=False)) > TELLING_PX
     count, labels, _, middles = cv2.connectedComponentsWithStats(telling.astype(np.uint8))
@@ -63,9 +66,7 @@ def compare_with_picture(inked: NDArray[np.float32], figure: Figure, width_mm: f
     missed[0] = 0.0
     if count == 1:
         return PictureDifference(0.0, 0, None, 0.0)
-    window = np.ones(square, np.uint8)
-    flat = cv2.dilate(inked, window) - cv2.erode(inked, window) < ALIKE
-    between = flat & telling & (inked > BETWEEN_LOW) & (inked < BETWEEN_HIGH)
+    between = telling & _between(inked)
     largest = int(np.argmax(missed))
     column, row = middles[largest]
     whole = float(np.maximum(inked, made).sum())
@@ -75,6 +76,14 @@ def compare_with_picture(inked: NDArray[np.float32], figure: Figure, width_mm: f
         (float(column + 0.5) * pitch, float(rows - row - 0.5) * pitch),
         float(np.abs(off[between]).sum() / missed.sum()) if np.count_nonzero(between) >= BETWEEN_PX else 0.0,
     )
+
+
+def _between(inked: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """Where a picture shows a tone between ink and paper that is neither their edge nor a line below a pixel."""
+    around, square = np.ones((BESIDE_PX, BESIDE_PX), np.uint8), np.ones((SQUARE_PX, SQUARE_PX), np.uint8)
+    edge = (cv2.dilate(inked, around) >= BETWEEN_HIGH) & (cv2.erode(inked, around) <= BETWEEN_LOW)
+    pale = (inked > BETWEEN_LOW) & (inked < BETWEEN_HIGH) & ~edge
+    return cv2.morphologyEx(pale.astype(np.uint8), cv2.MORPH_OPEN, square) > 0
 
 
 def picture_difference_finding(found: PictureDifference | None) -> tuple[Finding, ...]:

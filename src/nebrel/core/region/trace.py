@@ -20,6 +20,8 @@ from nebrel.core.region.refine import inked_share, refine
 from nebrel.core.region.rings import rings_of
 
 FINEST_PX = 0.12
+HARD_PX = 0.5
+STRAYED_PX = 0.25
 SMOOTHEST_PX = 2.0
 SMOOTH_POWER = 2.2
 FEWEST_PLACES = 6
@@ -31,6 +33,7 @@ MOST_REFINED = 200_000
 BEHIND, AHEAD = 16, 48
 STAIRS_SIGMA_PX = 0.8
 HARD_WITHIN = 0.02
+BESIDE_PX = 5
 HARD_SHARE = 0.005
 _Points = NDArray[np.float64]
 
@@ -50,12 +53,16 @@ class Smoothing:
     smallest_part: float = 0.0
     smallest_hole: float = 0.0
 
-    def allowed(self, pitch: float) -> float:
-        """Mm that curves may be off the samples' edge; never less than what samples can tell."""
+    def allowed(self, pitch: float, hard: bool = False) -> float:
+        """Mm that curves may be off the samples' edge; never less than what samples can tell.
+
+        Hard edges are told to half a pixel.
+        """
         finest = FINEST_PX * pitch
-        if self.tolerance is not None:
-            return max(finest, self.tolerance)
-        return finest + SMOOTHEST_PX * pitch * self.smooth**SMOOTH_POWER
+        wanted = self.tolerance
+        if wanted is None:
+            wanted = finest + SMOOTHEST_PX * pitch * self.smooth**SMOOTH_POWER
+        return max(wanted, HARD_PX * pitch if hard else finest)
 
 
 @dataclass(frozen=True)
@@ -93,7 +100,7 @@ def trace_level(
     softened = soften(values, level)
     rings = _kept(level_rings(softened, level), smoothing, pitch)
     progress(0.4)
-    allowed = smoothing.allowed(pitch)
+    allowed = smoothing.allowed(pitch, hard=softened is not values)
 
     def fit(ring: _Points) -> Curve:
         return Curve(fit_closed(ring * pitch, allowed, pitch))
@@ -103,9 +110,11 @@ def trace_level(
         curves.append(curve)
         progress(0.4 + 0.5 * (number + 1) / len(rings))
     few = 0 < sum(len(curve.knots) for curve in curves) <= MOST_REFINED
-    shown = inked_share(values, level) if softened is values and few else None
+    shown = inked_share(values, level) if few else None
     closer = refine(curves, *shown, pitch) if shown is not None and shown[1].any() else curves
-    chosen, drawn = _without_crossings(closer, curves, [ring * pitch for ring in rings], allowed)
+    chosen, drawn = _without_crossings(
+        closer, curves, [ring * pitch for ring in rings], min(allowed, STRAYED_PX * pitch)
+    )
     away = [np.zeros(1), *(_beside(ring * pitch, line, True) for ring, line in zip(rings, drawn, strict=True))]
     every = np.concatenate(away)
     worst, rms = float(every.max()), float(np.sqrt((every**2).sum() / max(len(every) - 1, 1)))
@@ -122,7 +131,7 @@ def _each(fit: Callable[[_Points], Curve], rings: list[_Points]) -> Iterator[Cur
 
 
 def _without_crossings(
-    closer: list[Curve], fitted: list[Curve], rings: list[_Points], allowed: float
+    closer: list[Curve], fitted: list[Curve], rings: list[_Points], strayed: float
 ) -> tuple[list[Curve], list[_Points]]:
     """Of every ring the closest curve that crosses neither itself nor another one, and places along it.
 
@@ -133,7 +142,7 @@ def _without_crossings(
         lambda at: closer[at],
         lambda at: replace(closer[at], knots=(closer[at].knots + fitted[at].knots) / 2),
         lambda at: fitted[at],
-        lambda at: polygon_curve(_fewer_places(rings[at], allowed)),
+        lambda at: polygon_curve(_fewer_places(rings[at], strayed)),
         lambda at: polygon_curve(rings[at]),
     ]
     chosen, turn = list(closer), np.zeros(len(closer), dtype=int)
@@ -307,14 +316,16 @@ def _area(ring: _Points) -> float:
 def soften(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
     """The samples, blurred by less than a pixel where the edge is hard, so that it slants and is no stair.
 
-    Smoothed edges have a sample between inside and outside nearly everywhere; hard ones have hardly any.
+    Smoothed edges have a sample between both their sides nearly everywhere; hard ones have hardly any.
     """
     inside = (values >= level).astype(np.uint8)
     square = np.ones((3, 3), np.uint8)
     rim = cv2.dilate(inside, square) != cv2.erode(inside, square)
-    seen = values[rim]
-    between = (seen > values.min() + HARD_WITHIN) & (seen < values.max() - HARD_WITHIN)
-    if seen.size == 0 or between.mean() > HARD_SHARE:
+    if not rim.any():
+        return values
+    around = np.ones((BESIDE_PX, BESIDE_PX), np.uint8)
+    between = (values > cv2.erode(values, around) + HARD_WITHIN) & (values < cv2.dilate(values, around) - HARD_WITHIN)
+    if between[rim].mean() > HARD_SHARE:
         return values
     softened: NDArray[np.float32] = np.empty_like(values)
     cv2.GaussianBlur(values, (0, 0), STAIRS_SIGMA_PX, softened, borderType=cv2.BORDER_REPLICATE)
