@@ -12,6 +12,7 @@ from nebrel.store.database import Database
 from nebrel.store.tables import PieceRow, RevisionRow, now
 
 Document = dict[str, object]
+CHANGED_ELSEWHERE = "The piece was changed elsewhere meanwhile; the newest state is shown now."
 
 
 @dataclass(frozen=True)
@@ -51,14 +52,22 @@ class Pieces:
             piece.head_id = first.id
             return _state(session, piece)
 
-    def get(self, piece_id: str) -> PieceState:
+    def get(self, piece_id: str, base: int | None = None) -> PieceState:
         """The piece, also when it was removed.
+
+        Args:
+            piece_id: of the piece.
+            base: the revision that its head must be still, where work begins that is to be kept on top of it.
 
         Raises:
             NotFoundError: there is none of this name.
+            ConflictError: the head is no longer `base`.
         """
         with self._database.session() as session:
-            return _state(session, _piece(session, piece_id))
+            piece = _piece(session, piece_id)
+            if base is not None and piece.head_id != base:
+                raise ConflictError(CHANGED_ELSEWHERE)
+            return _state(session, piece)
 
     def document_of(self, revision: int) -> Document:
         """The document as it was at a revision.
@@ -99,7 +108,7 @@ class Pieces:
         with self._database.session() as session:
             piece = _piece(session, piece_id)
             if piece.head_id != base:
-                raise ConflictError("The piece was changed elsewhere meanwhile; the newest state is shown now.")
+                raise ConflictError(CHANGED_ELSEWHERE)
             row = RevisionRow(piece_id=piece.id, parent_id=piece.head_id, label=label, document=document)
             session.add(row)
             session.flush()

@@ -40,7 +40,7 @@ def look_at_choice(context: InContext, piece_id: str, name: str) -> TileView:
 def choose(context: InContext, piece_id: str, order: ChoiceOrder) -> PieceView:
     """Make the piece one of its choices, and remember that for pictures of its character."""
     workshop = context.workshop
-    document = workshop.document(workshop.pieces.get(piece_id))
+    document = workshop.document(workshop.pieces.get(piece_id, order.base))
     choice = choice_named(document, order.name)
     made = chosen(document, choice)
     workshop.opened(made).evaluator.check(context.following(piece_id))

@@ -56,6 +56,7 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 @router.post("/pieces/{piece_id}/revisions", status_code=201)
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
+    context.workshop.pieces.get(piece_id, edit.base)
     piece = context.workshop.piece(piece_id)
     document = merge(piece.document, edit.change)
     if piece.can(HasSkin) and type(document) is type(piece.document):
@@ -68,7 +69,7 @@ def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
 @router.post("/pieces/{piece_id}/shape", status_code=201)
 def reshape_piece(context: InContext, piece_id: str, order: ShapeOrder) -> PieceView:
     """Make the piece another thing, as a new revision: what it starts from stays, and undo brings the rest back."""
-    document = become(context.workshop.document(context.workshop.pieces.get(piece_id)), order.shape)
+    document = become(context.workshop.document(context.workshop.pieces.get(piece_id, order.base)), order.shape)
     context.workshop.opened(document).evaluator.check(context.following(piece_id))
     state = context.workshop.pieces.revise(piece_id, order.base, document.model_dump(mode="json"), order.label)
     return _told(context, state)

@@ -75,7 +75,7 @@ def follow_recipe(context: InContext, piece_id: str, order: RecipeOrder) -> Piec
     """Make the piece by a recipe, as a new revision."""
     workshop = context.workshop
     recipe = _named(context, order.key)
-    made = follow(workshop.document(workshop.pieces.get(piece_id)), recipe)
+    made = follow(workshop.document(workshop.pieces.get(piece_id, order.base)), recipe)
     workshop.opened(made).evaluator.check(context.following(piece_id))
     label = f"By the recipe {recipe.name}"
     state = workshop.pieces.revise(piece_id, order.base, made.model_dump(mode="json"), label)
