@@ -8,6 +8,7 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.weld import weld
 from nebrel.core.region.rings import rings_of
 
 _Corners = NDArray[np.float64]
@@ -29,6 +30,15 @@ class FacetBuilder:
         if not region.is_empty:
             corners = flat_triangles(region)
             self._add(np.dstack([corners, np.full(corners.shape[:2], level)]), not upward)
+
+    def slab(self, region: MultiPolygon, high: float, low: float) -> None:
+        """All faces of the upright solid over a region between two heights."""
+        if region.is_empty:
+            return
+        corners = flat_triangles(region)
+        for level, turned in ((high, False), (low, True)):
+            self._add(np.dstack([corners, np.full(corners.shape[:2], level)]), turned)
+        self.wall(region, high, low, outward=True)
 
     def slope(self, band: MultiPolygon, inner: MultiPolygon, low: float, high: float) -> None:
         """A face over `band` at height `high` along the edge of `inner` and `low` along the rest of its own edge."""
@@ -64,12 +74,10 @@ class FacetBuilder:
         """
         if not self._triangles:
             raise BadValueError("Nothing is left of so small an outline; a larger one is needed.")
-        corners = np.concatenate(self._triangles).reshape(-1, 3)
-        places = corners.astype(np.float32).astype(np.float64)
-        vertices, index = np.unique(places, axis=0, return_inverse=True)
-        faces = index.reshape(-1, 3)
+        welded = weld(np.concatenate(self._triangles).astype(np.float32))
+        faces = welded.faces
         real = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-        return TriMesh(vertices, faces[real].astype(np.uint32))
+        return TriMesh(welded.vertices, faces[real].astype(np.uint32))
 
     def _add(self, triangles: _Corners, turned: bool) -> None:
         if len(triangles):

@@ -124,7 +124,5 @@ def prism(region: MultiPolygon, low: float, high: float) -> TriMesh:
     """The upright solid over `region` from z = `low` to `high`, mm."""
     made = FacetBuilder(_grid(region))
     placed = on_grid(region, made.grid)
-    made.flat(placed, high, upward=True)
-    made.flat(placed, low, upward=False)
-    made.wall(placed, high, low, outward=True)
+    made.slab(placed, high, low)
     return made.mesh()

@@ -1,5 +1,6 @@
 """Outlines as curves: chains of cubic Béziers, closed around an area or open along a stroke."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -145,9 +146,18 @@ def flatten_each(curves: list[Curve], chord: float = CHORD_MM) -> list[_Points]:
     """As `flatten`, of many closed curves at once."""
     if not curves:
         return []
-    points, of_side = _flatten_sides(np.concatenate([curve.sides for curve in curves]), chord, 1)
-    ends = np.cumsum([len(curve.knots) for curve in curves])
+    knots, ends = np.concatenate([curve.knots for curve in curves]), np.cumsum([len(curve.knots) for curve in curves])
+    after = np.arange(1, len(knots) + 1)
+    after[ends - 1] = np.concatenate([[0], ends[:-1]])
+    sides = np.stack([knots[:, 1], knots[:, 2], knots[after, 0], knots[after, 1]], axis=1)
+    points, of_side = _flatten_sides(sides, chord, 1)
     return np.split(points, np.searchsorted(of_side, ends[:-1]))
+
+
+def flatten_all(curves: Sequence[Curve], chord: float = CHORD_MM) -> list[_Points]:
+    """As `flatten`, of many curves, closed or not."""
+    closed = iter(flatten_each([curve for curve in curves if curve.closed], chord))
+    return [next(closed) if curve.closed else flatten(curve, chord) for curve in curves]
 
 
 def _flatten_sides(sides: _Points, chord: float, finer: int) -> tuple[_Points, NDArray[np.int64]]:
@@ -296,13 +306,17 @@ def _nest(rings: list[_Points]) -> shapely.Polygon:
 
 def bounds_of(figure: Figure) -> tuple[float, float, float, float]:
     """Lowest and highest X and Y of the figure, strokes at their widths: (x, y, x, y) in mm."""
-    lows, highs = [], []
-    for curve in figure.curves:
-        points, reach = flatten(curve), (curve.width or 0.0) / 2
-        lows.append(points.min(axis=0) - reach)
-        highs.append(points.max(axis=0) + reach)
-    low, high = np.min(lows, axis=0), np.max(highs, axis=0)
+    boxes = boxes_of(figure.curves)
+    low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def boxes_of(curves: Sequence[Curve]) -> _Points:
+    """The same of every curve, float64 (N, 4)."""
+    lines = flatten_all(curves)
+    starts = np.cumsum([0, *map(len, lines[:-1])])
+    points, reach = np.vstack(lines), np.array([(curve.width or 0.0) / 2 for curve in curves])[:, np.newaxis]
+    return np.hstack([np.minimum.reduceat(points, starts) - reach, np.maximum.reduceat(points, starts) + reach])
 
 
 def map_figure(figure: Figure, matrix: _Points) -> Figure:

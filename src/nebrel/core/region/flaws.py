@@ -8,7 +8,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
-from nebrel.core.region.curves import Curve, Figure, Layer, bounds_of, flatten
+from nebrel.core.region.curves import Curve, Figure, boxes_of, flatten, flatten_all
 from nebrel.core.region.grid import grid_for, on_grid
 from nebrel.core.region.rings import rings_of
 
@@ -39,21 +39,32 @@ class Flaw:
 def find_flaws(figure: Figure, smallest: float) -> list[Flaw]:
     """Faults of a figure's edges; those around less than `smallest` mm² count as tiny. Strokes may be open."""
     flaws = []
-    lines = [flatten(curve, LOOK_CHORD) for curve in figure.curves]
-    for number, (curve, points) in enumerate(zip(figure.curves, lines, strict=True)):
+    curves = figure.curves
+    lines = flatten_all(curves, LOOK_CHORD)
+    around = [at for at, curve in enumerate(curves) if curve.closed and curve.width is None and len(lines[at]) > 2]
+    simple, areas = _looked_at([lines[at] for at in around])
+    told = dict(zip(around, zip(simple.tolist(), areas.tolist(), strict=True), strict=True))
+    for number, (curve, points) in enumerate(zip(curves, lines, strict=True)):
         where = (float(points[0, 0]), float(points[0, 1]))
         if not curve.closed and curve.width is None:
             flaws.append(Flaw("open", number, where, float(np.hypot(*(curve.nodes[0] - curve.nodes[-1])))))
+        if number not in told:
             continue
-        if not curve.closed or curve.width is not None or len(points) < 3:
-            continue
-        ring = shapely.LinearRing(points)
-        if not ring.is_simple:
+        is_simple, area = told[number]
+        if not is_simple:
             flaws.append(Flaw("crossing", number, _crossing(points, where), 0.0))
-        area = shapely.Polygon(ring).area
         if area < smallest:
-            flaws.append(Flaw("tiny", number, where, float(area)))
+            flaws.append(Flaw("tiny", number, where, area))
     return flaws + _doubles(figure)
+
+
+def _looked_at(outlines: list[NDArray[np.float64]]) -> tuple[NDArray[np.bool_], NDArray[np.float64]]:
+    """Whether each crosses itself nowhere, and its area in mm²."""
+    if not outlines:
+        return np.empty(0, dtype=np.bool_), np.empty(0)
+    of = np.repeat(np.arange(len(outlines)), [len(points) for points in outlines])
+    rings = shapely.linearrings(np.vstack(outlines), indices=of)
+    return shapely.is_simple(rings), shapely.area(shapely.polygons(rings))
 
 
 def touching_places(region: MultiPolygon) -> NDArray[np.float64]:
@@ -90,9 +101,11 @@ def _doubles(figure: Figure) -> list[Flaw]:
     flaws, number = [], 0
     for layer in figure.layers:
         by_box: dict[tuple[int, ...], list[Curve]] = {}
-        for curve in layer.curves:
-            box = bounds_of(Figure((Layer("", (curve,)),)))
-            alike = by_box.setdefault(tuple(round(side / (10 * DOUBLE_MM)) for side in box), [])
+        if not layer.curves:
+            continue
+        keys = np.round(boxes_of(layer.curves) / (10 * DOUBLE_MM)).astype(np.int64).tolist()
+        for curve, key in zip(layer.curves, keys, strict=True):
+            alike = by_box.setdefault(tuple(key), [])
             if any(_alike(other, curve) for other in alike):
                 flaws.append(Flaw("double", number, (float(curve.nodes[0, 0]), float(curve.nodes[0, 1])), 0.0))
             alike.append(curve)

@@ -35,7 +35,14 @@ def polygons_of(shape: BaseGeometry) -> MultiPolygon:
 
 def on_grid(shape: BaseGeometry, grid: float) -> MultiPolygon:
     """The shape with every corner moved to the nearest place of the grid; what collapses is dropped."""
-    places = shapely.get_coordinates(shape)
-    if (np.round(places / grid) * grid == places).all() and shapely.is_valid(shape):
-        return polygons_of(shape)
+    rounded = shapely.transform(polygons_of(shape), lambda places: np.round(places / grid) * grid)
+    if _keeps_sides(rounded) and shapely.is_valid(rounded):
+        return polygons_of(rounded)
     return polygons_of(shapely.set_precision(shape, grid))
+
+
+def _keeps_sides(shape: BaseGeometry) -> bool:
+    """Whether no side of an outline has shrunk to a point."""
+    places, of = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(shape)), return_index=True)
+    same = (places[1:] == places[:-1]).all(axis=1) & (of[1:] == of[:-1])
+    return not same.any()

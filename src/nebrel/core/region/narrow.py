@@ -13,6 +13,7 @@ from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.mend import curves_of_region
 
 REGROWN = 1.02
+AT_MOST_GROWN = 1.5
 SMALLEST_THIN = 0.3
 NARROWER = 0.99
 _Points = NDArray[np.float64]
@@ -43,7 +44,10 @@ def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon
     each = np.array(region.geoms, dtype=object)
     # Part by part, as many parts take no longer than they are many.
     opened = shapely.buffer(shapely.buffer(each, -radius, quad_segs=segments), radius * REGROWN, quad_segs=segments)
-    thin = shapely.get_parts(shapely.difference(each, opened))
+    # Opening without growing anew covers at least so much; what loses less than the smallest thin part has none.
+    covered = shapely.area(opened) - AT_MOST_GROWN * (REGROWN - 1) * radius * shapely.length(opened)
+    some = shapely.area(each) - covered >= SMALLEST_THIN * width**2
+    thin = shapely.get_parts(shapely.difference(each[some], opened[some]))
     thin = thin[(shapely.get_dimensions(thin) == 2) & (shapely.area(thin) >= SMALLEST_THIN * width**2)]
     if not len(thin):
         return []

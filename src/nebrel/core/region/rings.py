@@ -8,8 +8,8 @@ from shapely.geometry import MultiPolygon
 
 def rings_of(region: MultiPolygon) -> list[NDArray[np.float64]]:
     """Corners float64 (K, 2) of every outline, the first not repeated; the region lies to the left of each."""
-    rings = []
-    for polygon in shapely.orient_polygons(region).geoms:
-        for ring in (polygon.exterior, *polygon.interiors):
-            rings.append(shapely.get_coordinates(ring)[:-1])
-    return rings
+    rings = shapely.get_rings(shapely.get_parts(shapely.orient_polygons(region)))
+    if not len(rings):
+        return []
+    places, of = shapely.get_coordinates(rings, return_index=True)
+    return [ring[:-1] for ring in np.split(places, np.flatnonzero(np.diff(of)) + 1)]
