@@ -11,9 +11,6 @@ ONLINE := Check that the package registries can be reached, then try again.
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
 # Two files of tests beside each other, in the order given; the tests of one file share what it sets up.
 BESIDE := -n 2 --dist loadfile --no-loadscope-reorder
-# What takes longest begins first, so that both processes end together.
-LONGEST := tests/wheel tests/cli/test_outlines.py
-LONGEST_SEEN := tests/browser/test_picture.py tests/browser/test_decorations.py
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
 
@@ -29,7 +26,7 @@ help:
 	@echo "make dev          serve with pages that reload as they are edited"
 	@echo "make bench        measure, and write docs/benchmarks.md"
 	@echo "make screenshots  take docs/screenshots again"
-	@echo "make test-deep    the long trials besides: the bounds of all kernels"
+	@echo "make test-deep    the long trials besides, and the core with the bounds of all kernels"
 	@echo "make wheel        build what pip installs, the pages inside, into dist/"
 	@echo "make mutate       change core files a little and see whether a test notices (FILES=… chooses)"
 	@echo "make train        train the network of depths for MINUTES=$(MINUTES), and write it"
@@ -94,11 +91,13 @@ chromium:
 
 test: setup-dev chromium lint types page-tests
 	@echo "Testing core, pieces, API, command line and the wheel …"
-	@$(BIN)/pytest $(BESIDE) --ignore tests/browser $(LONGEST) tests
+	@$(BIN)/pytest $(BESIDE) -m "not deep" --ignore tests/browser
 	@echo "Testing in the real browser …"
-	@$(BIN)/pytest $(BESIDE) $(LONGEST_SEEN) tests/browser
+	@$(BIN)/pytest $(BESIDE) -m "not deep" tests/browser
 
-test-deep: setup-dev
+test-deep: setup-dev chromium
+	@echo "Running the long trials …"
+	@$(BIN)/pytest $(BESIDE) -m deep
 	@echo "Testing the core with every index of its kernels checked …"
 	@NUMBA_BOUNDSCHECK=1 NUMBA_CACHE_DIR=.venv/checked-kernels $(BIN)/pytest $(BESIDE) tests/core
 

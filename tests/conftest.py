@@ -2,13 +2,24 @@
 
 import io
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
+TESTS = Path(__file__).parent
 Encode = Callable[..., bytes]
+# What takes longest begins first, so that all processes of a run end together.
+LONGEST = ("wheel/test_wheel.py", "core/test_carving.py", "cli/test_figures.py", "cli/test_outlines.py")
+LONGEST_SEEN = ("browser/test_decorations.py", "browser/test_picture.py", "browser/test_first_light.py")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Files in the order of how long they take, as far as that is known."""
+    first = [TESTS / name for name in (*LONGEST, *LONGEST_SEEN)]
+    items.sort(key=lambda item: first.index(item.path) if item.path in first else len(first))
 
 
 @pytest.fixture(scope="session")

@@ -3,9 +3,11 @@
 import re
 import zipfile
 
+import pytest
 from playwright.sync_api import Page, expect
 
 
+@pytest.mark.deep
 def test_the_fern_is_carved_and_its_programs_are_saved(page: Page, demo) -> None:
     page.goto(demo.url)
     page.get_by_role("link", name="Hillside fern").first.click()
@@ -30,6 +32,7 @@ def test_the_fern_is_carved_and_its_programs_are_saved(page: Page, demo) -> None
     expect(page.get_by_test_id("router-plan")).to_have_count(0)
 
 
+@pytest.mark.deep
 def test_a_dropped_picture_is_refused_by_a_stock_that_is_too_thin_and_carved_from_a_thicker_one(
     page: Page, shared, drop, hill
 ) -> None:

@@ -66,6 +66,7 @@ def deliver(page: Page, folder: Path) -> Path:
     return path
 
 
+@pytest.mark.deep
 def test_the_trail_pot_from_motif_to_file(page, demo, tmp_path):
     """Lay the trail number on a pot, drag it, type its size, repeat it round, fade it, mirror it, deliver it."""
     open_model(page, demo.url, "Trail pot")
@@ -125,6 +126,7 @@ def test_a_motif_that_changes_changes_every_copy(page, demo):
     expect(page.get_by_test_id("model-note")).not_to_have_text(before)
 
 
+@pytest.mark.deep
 def test_on_a_mesh_from_elsewhere_sunk_snapped_and_told_about(page, shared, drop, bowl, tmp_path):
     page.goto(shared.url)
     drop("bowl.glb", bowl)

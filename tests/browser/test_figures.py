@@ -4,6 +4,7 @@ import io
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
@@ -22,6 +23,7 @@ def owl_on_paper() -> bytes:
     return held.getvalue()
 
 
+@pytest.mark.deep
 def test_the_owl_in_the_round_from_drawing_to_file(page: Page, shared, drop, document, tmp_path: Path):
     page.goto(shared.url)
     drop("owl.png", owl_on_paper())
@@ -95,6 +97,7 @@ def test_what_is_not_cut_out_is_refused_and_the_piece_stays(page: Page, shared, 
     assert document(piece_id)["ops"][0]["on"]
 
 
+@pytest.mark.deep
 def test_the_garden_hare_by_marked_parts_by_a_service_and_on_its_turntable(page: Page, demo):
     page.goto(demo.url)
     page.get_by_role("link", name="Garden hare").click()

@@ -64,6 +64,14 @@ def pixels(page: Page) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(png)).convert("RGBA"))
 
 
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=2)
+    page.mouse.up()
+    settled(page)
+
+
 def draw(page: Page, *places: tuple[float, float]) -> None:
     point_at(page, *places[0])
     page.mouse.down()
@@ -76,11 +84,7 @@ def draw(page: Page, *places: tuple[float, float]) -> None:
 def drag_handle(page: Page, test_id: str, across_px: float, down_px: float) -> None:
     box = page.get_by_test_id(test_id).bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + across_px, y + down_px, steps=2)
-    page.mouse.up()
-    settled(page)
+    drag(page, (x, y), (x + across_px, y + down_px))
 
 
 def switch(page: Page, title: str) -> None:
@@ -95,6 +99,7 @@ def small_photo() -> bytes:
     return file.getvalue()
 
 
+@pytest.mark.deep
 def test_from_a_phone_photo_to_a_clean_three_toned_plate(page: Page, shared, opened, document):
     piece = opened("snail.jpg", small_photo())
     expect(page.get_by_text("The light on the sheet runs from")).to_be_visible()
@@ -266,11 +271,8 @@ def test_levels_curve_and_tone_table_by_hand(page: Page, opened, document):
     graph = page.get_by_role("group", name="Tone curve")
     graph.scroll_into_view_if_needed()
     box = graph.bounding_box()
-    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 4, steps=3)
-    page.mouse.up()
-    settled(page)
+    x = box["x"] + box["width"] / 2
+    drag(page, (x, box["y"] + box["height"] / 2), (x, box["y"] + box["height"] / 4))
     points = document(piece)["ops"][1]["points"]
     assert len(points) == 3
     assert points[1] == pytest.approx([0.5, 0.77], abs=0.04)
@@ -376,10 +378,7 @@ def test_filling_a_spot_and_taking_it_back(page: Page, opened, document, ivy):
     piece = opened("ivy.png", ivy)
     before = pixels(page)
     add(page, "Fill")
-    point_at(page, 0.05, 0.95)
-    page.mouse.down()
-    page.mouse.up()
-    settled(page)
+    draw(page, (0.05, 0.95))
     assert document(piece)["ops"][0]["spots"][0] == pytest.approx([0.05, 0.95], abs=0.01)
     assert pixels(page)[5, 5, 0] == 255
     page.get_by_role("button", name="Take back the last").click()

@@ -8,6 +8,7 @@ from PIL import Image
 
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.proof import check_soundness
+from tests.trials import deep_but
 
 CHECKED = {
     "size_mm",
@@ -97,7 +98,7 @@ def test_depths_and_strokes_come_from_files(nebrel, pear, tmp_path):
     assert near["depth_mm"] > plain["depth_mm"] + 2
 
 
-@pytest.mark.parametrize("ending", ["glb", "obj"])
+@pytest.mark.parametrize("ending", deep_but(["glb", "obj"], ["glb"]))
 def test_a_texture_carries_the_picture(nebrel, pear, tmp_path, ending):
     out = tmp_path / f"out.{ending}"
     made = report(nebrel, pear, "-o", out, "--width", 40, "--texture")
@@ -125,6 +126,7 @@ def test_parts_stand_in_the_order_of_a_file(nebrel, pear, tmp_path):
     assert marked["depth_mm"] == pytest.approx(plain["depth_mm"] + 6, abs=1)
 
 
+@pytest.mark.deep
 def test_symmetry_gives_both_sides_what_one_gets(nebrel, pear, tmp_path):
     out, strokes = tmp_path / "out.stl", tmp_path / "strokes.json"
     strokes.write_text('[{"kind": "ridge", "amount_mm": 5, "size_mm": 6, "places": [[0.3, 0.3], [0.3, 0.4]]}]')
@@ -148,6 +150,7 @@ def test_symmetry_gives_both_sides_what_one_gets(nebrel, pear, tmp_path):
     assert found["x:20"]["volume_mm3"] == pytest.approx(found["auto"]["volume_mm3"], rel=0.01)
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("ending", ["3mf", "glb", "ply", "obj"])
 def test_colours_are_in_files_that_carry_them(nebrel, tmp_path, ending):
     x, y = np.meshgrid(np.arange(120), np.arange(120))
@@ -246,6 +249,7 @@ def test_a_network_of_ones_own_is_refused_where_it_is_none(nebrel, pear, tmp_pat
     assert not (tmp_path / "x.stl").exists()
 
 
+@pytest.mark.deep
 def test_it_may_stand_on_a_plinth_with_a_picture_of_its_back(nebrel, pear, tmp_path):
     plain = report(nebrel, pear, "-o", tmp_path / "plain.stl", "--width", 50)
     target = tmp_path / "pear.ply"

@@ -1,6 +1,7 @@
 """Planned carving, proved on the simulated router: no gouge, allowance kept, scallops as asked."""
 
 from dataclasses import replace
+from itertools import product
 
 import numpy as np
 import pytest
@@ -18,6 +19,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField
 from nebrel.core.proof.carving import Carved, carve
 from nebrel.core.router.interpreter import read_program
+from tests.trials import deep_but
 
 PITCH, SIDE = 0.1, 241
 BITS = {
@@ -68,8 +70,9 @@ def carved(
     return carve(field, 8.0, job, BOARD, machine, post, "Trial")
 
 
-@pytest.mark.parametrize("surface", SURFACES)
-@pytest.mark.parametrize("kind", BITS)
+@pytest.mark.parametrize(
+    ("surface", "kind"), deep_but(product(SURFACES, BITS), [(surface, "ball") for surface in SURFACES] + [("cap", "v")])
+)
 def test_no_bit_gouges_and_roughing_keeps_its_allowance(surface: str, kind: str) -> None:
     made = carved(SURFACES[surface], (BITS[kind],))
     assert made.faults == ()
@@ -81,8 +84,13 @@ def test_no_bit_gouges_and_roughing_keeps_its_allowance(surface: str, kind: str)
     assert 0.4 - 1e-3 <= rough.cuts.lowest_over[roughing].min() < 0.6
 
 
-@pytest.mark.parametrize("surface", SURFACES)
-@pytest.mark.parametrize("direction", [0.0, 30.0, "crossed", "contour"])
+@pytest.mark.parametrize(
+    ("surface", "direction"),
+    deep_but(
+        product(SURFACES, [0.0, 30.0, "crossed", "contour"]),
+        [("fractal", "contour"), ("cap", "crossed"), ("cap", 30.0)],
+    ),
+)
 def test_finishing_leaves_the_scallop_over_what_the_ball_reaches(surface: str, direction: Direction) -> None:
     made = carved(SURFACES[surface], (BITS["ball"],), direction)
     assert made.faults == ()
@@ -115,6 +123,7 @@ def test_rows_rough_as_well_as_rings() -> None:
     assert rows.passes[0].kind == "rough"
 
 
+@pytest.mark.deep
 def test_programs_in_inches_cut_what_those_in_millimetres_cut() -> None:
     in_mm = carved(SURFACES["fractal"], (BITS["ball"],))
     in_inch = carved(SURFACES["fractal"], (BITS["ball"],), machine=Machine(unit="in"))
@@ -267,6 +276,7 @@ def within_scallop(made: Carved, finishing: Finishing) -> float:
     return float((over <= finishing.scallop + finishing.tolerance + 0.002).mean())
 
 
+@pytest.mark.deep
 def test_steep_places_are_gone_round_and_less_is_left_there_than_between_closer_lines() -> None:
     field = HeightField(cones().astype(np.float32), np.ones((SIDE, SIDE), np.float32), PITCH)
     made = {}
@@ -285,7 +295,7 @@ def test_steep_places_are_gone_round_and_less_is_left_there_than_between_closer_
     assert made["contours"].passes[2].lifts < 12
 
 
-@pytest.mark.parametrize("surface", SURFACES)
+@pytest.mark.parametrize("surface", deep_but(SURFACES, ["cap"]))
 def test_rings_keep_the_scallop_too(surface: str) -> None:
     made = carved(SURFACES[surface], (BITS["ball"],), "contour")
     assert made.faults == ()

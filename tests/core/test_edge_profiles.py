@@ -157,6 +157,7 @@ def test_a_rope_lies_along_an_outline_and_its_hole():
     assert crown.min() < 2.0 * (1 - 0.9 * ROPE_FURROW)
 
 
+@pytest.mark.deep
 def test_a_rope_through_a_narrow_place_stays_sound():
     raised(region(box(0, 0, 60, 6).union(box(20, 5, 26, 40))), "rope", 4.0, 3.0)
 

@@ -43,7 +43,7 @@ def test_corners_stay_corners(shape):
         assert np.linalg.norm(curve.nodes - corner, axis=1).min() <= 0.05
 
 
-@settings(max_examples=12, deadline=None, derandomize=True)
+@settings(max_examples=5, deadline=None, derandomize=True)
 @given(st.floats(0, 1.57), st.floats(2, 13))
 def test_any_square_keeps_its_area_and_corners(turn, reach):
     shape = square(turn, reach)

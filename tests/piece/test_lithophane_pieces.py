@@ -1,6 +1,7 @@
 """Lithophanes as pieces: their recipe, its refusals, what is seen of them, and what is computed again."""
 
 import io
+from itertools import product
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.parts.refusals import parse_part
 from nebrel.piece.registry import merge, open_piece, parse_document
 from tests.piece.conftest import Evaluate, evaluate_over
+from tests.trials import deep_but
 
 PX = 360
 
@@ -113,8 +115,13 @@ class TestSolid:
         assert report.lit.thickest_mm <= 3.2 + 0.02
         assert slab.tolerance == document.finish.tolerance_mm
 
-    @pytest.mark.parametrize("shape", [(2, 2), (3, 300), (60, 3), (40, 40)])
-    @pytest.mark.parametrize("kind", ["flat", "cylinder", "sphere"])
+    @pytest.mark.parametrize(
+        ("shape", "kind"),
+        deep_but(
+            product([(2, 2), (3, 300), (60, 3), (40, 40)], ["flat", "cylinder", "sphere"]),
+            [((2, 2), "sphere"), ((3, 300), "flat"), ((60, 3), "cylinder"), ((40, 40), "flat")],
+        ),
+    )
     def test_pictures_of_any_shape_and_of_one_tone(self, shape, kind):
         held = io.BytesIO()
         Image.fromarray(np.full(shape, 0 if shape[0] == 40 else 180, dtype=np.uint8)).save(held, "PNG")
