@@ -63,7 +63,7 @@ export function TraceCard({ document, editing, view }: Props) {
             <>
               <dt>Taken for what is drawn</dt>
               <dd data-testid="ink-guess">
-                {view.ink}, sure by {Math.round(100 * (view.ink_sure ?? 0))} %
+                {view.ink}, sure by {Math.round(100 * (view.ink_sure ?? 0))}{"\u00a0"}%
               </dd>
             </>
           )}
