@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from nebrel.piece.kinds.outline.evaluator import TracedEvaluator
+from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.recipes.ready import READY_RECIPES
 
 PNG = b"\x89PNG"
@@ -141,6 +143,22 @@ def test_an_unknown_choice_and_a_stale_one_are_refused(client, portrait):
     address = f"/api/pieces/{portrait['id']}/choice"
     assert client.post(address, json={"base": portrait["revision"], "name": "bell"}).status_code == 404
     assert client.post(address, json={"base": portrait["revision"] - 1, "name": "stamp"}).status_code == 409
+
+
+def test_what_is_based_on_an_old_state_is_not_worked_out_first(client, portrait, monkeypatch):
+    def check(*_: object) -> None:
+        raise AssertionError("It was worked out.")
+
+    for evaluator in (PanelEvaluator, TracedEvaluator):
+        monkeypatch.setattr(evaluator, "check", check)
+    old, address = portrait["revision"] - 1, f"/api/pieces/{portrait['id']}"
+    for route, order in (
+        ("choice", {"base": old, "name": "stamp"}),
+        ("recipe", {"base": old, "key": "ready-0"}),
+        ("shape", {"base": old, "shape": "stamp", "label": "Stamp"}),
+        ("revisions", {"base": old, "label": "Wider", "change": {"body": {"width_mm": 50}}}),
+    ):
+        assert client.post(f"{address}/{route}", json=order).status_code == 409
 
 
 def test_ready_recipes_fit_pictures_and_show_what_they_make(client, started):
