@@ -4,11 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField
 from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh.shading import shade
+from nebrel.core.outline_solid.offset_extrusion import prism
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.makeable import Printer, relief_findings
 from nebrel.core.proof.render import PLASTER, Viewpoint, render
@@ -88,6 +90,12 @@ class TestLooking:
         tops = np.count_nonzero(mesh.vertices[:, 2] > 0)
         assert len(shaded.positions) < tops + 4 * (len(mesh.vertices) - tops) + 800
         assert np.allclose(np.linalg.norm(shaded.normals, axis=1), 1, atol=1e-5)
+
+    def test_a_round_wall_shows_nothing_of_how_it_is_cut_into_triangles(self):
+        shaded = shade(prism(shapely.MultiPolygon([shapely.Point(0, 0).buffer(10, quad_segs=8)]), 0, 30))
+        wall = np.abs(shaded.normals[:, 2]) < 0.5
+        outward = shaded.positions[wall] / [10, 10, np.inf]
+        assert shaded.normals[wall] == pytest.approx(outward, abs=1e-3)
 
     def test_the_lamp_decides_which_side_is_bright(self, field_of):
         ridge = shade(build_slab(field_of(lambda x, y: 8 - np.abs(x - 20) / 2.5), 1.0, 0.05).mesh)

@@ -25,7 +25,11 @@ class ShadedMesh:
 
 
 def shade(mesh: TriMesh, crease_deg: float = CREASE_DEG) -> ShadedMesh:
-    """Area-weighted vertex normals, shared only across edges that bend less than `crease_deg`."""
+    """Vertex normals, shared only across edges that bend less than `crease_deg`.
+
+    Faces count by their angle at the vertex (Thürmer and Wüthrich 1998), so that how a wall is cut into triangles, and
+    how long they are, does not show.
+    """
     faces = mesh.faces.astype(np.int64)
     mate, _ = opposite_halfedges(faces, len(mesh.vertices))
     tints = np.zeros(3 * len(faces), dtype=np.int64)
@@ -91,13 +95,20 @@ def _gather(vertices, faces, group, count):
     normals = np.zeros((count, 3), dtype=np.float32)
     for f in range(len(faces)):
         x, y, z = _face_normal(vertices, faces, f)
+        twice_area = np.sqrt(x * x + y * y + z * z)
         for corner in range(3):
             g = group[3 * f + corner]
+            here, ahead, behind = faces[f, corner], faces[f, (corner + 1) % 3], faces[f, (corner + 2) % 3]
+            along = 0.0
             for axis in range(3):
-                positions[g, axis] = vertices[faces[f, corner], axis]
-            normals[g, 0] += x
-            normals[g, 1] += y
-            normals[g, 2] += z
+                at = vertices[here, axis]
+                positions[g, axis] = at
+                along += (vertices[ahead, axis] - at) * (vertices[behind, axis] - at)
+            if twice_area > 0:
+                angle = np.arctan2(twice_area, along) / twice_area
+                normals[g, 0] += x * angle
+                normals[g, 1] += y * angle
+                normals[g, 2] += z * angle
     for g in range(count):
         length = np.sqrt(normals[g, 0] ** 2 + normals[g, 1] ** 2 + normals[g, 2] ** 2)
         if length > 0:
