@@ -146,6 +146,11 @@ class TestTraced:
         assert sum(len(curve.knots) for curve in figure.curves) <= nodes
         assert np.sqrt((away_from(figure, SHAPES[name]) ** 2).mean()) <= 0.2
 
+    def test_hard_stairs_are_followed_as_closely_as_is_asked(self):
+        picture = (covered(LEANING) >= 0.5).astype(np.float32)
+        close, usual = traced(picture, smoothing=Smoothing(tolerance=0.15)), traced(picture)
+        assert len(close.curves[0].knots) > 2 * len(usual.curves[0].knots)
+
     def test_edges_are_hard_beside_a_third_tone_too(self):
         gray = 0.5 * (covered(LEANING) >= 0.5)
         picture = np.maximum(gray, covered(shapely.box(20, 20, 30, 40))).astype(np.float32)

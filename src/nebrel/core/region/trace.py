@@ -56,13 +56,13 @@ class Smoothing:
     def allowed(self, pitch: float, hard: bool = False) -> float:
         """Mm that curves may be off the samples' edge; never less than what samples can tell.
 
-        Hard edges are told to half a pixel.
+        Hard edges are told to half a pixel, unless a tolerance is given.
         """
         finest = FINEST_PX * pitch
-        wanted = self.tolerance
-        if wanted is None:
-            wanted = finest + SMOOTHEST_PX * pitch * self.smooth**SMOOTH_POWER
-        return max(wanted, HARD_PX * pitch if hard else finest)
+        if self.tolerance is not None:
+            return max(finest, self.tolerance)
+        wanted = finest + SMOOTHEST_PX * pitch * self.smooth**SMOOTH_POWER
+        return max(wanted, HARD_PX * pitch) if hard else wanted
 
 
 @dataclass(frozen=True)

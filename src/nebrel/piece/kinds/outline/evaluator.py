@@ -134,12 +134,8 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
                     mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
                 )
                 finished = mesh if lighter is None else lighter.mesh
-                reference, off = finer.result().mesh, (0.0, 0.0)
-                # What is straight and as it was made is the reference itself.
-                if finished is not reference:
-                    apart = measure_between(reference, finished, lambda part: progress(MEASURING, part))
-                    off = (apart.max, apart.rms)
-            return Slab(finished, Deviation(*off, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
+                apart = measure_between(finer.result().mesh, finished, lambda part: progress(MEASURING, part))
+            return Slab(finished, Deviation(apart.max, apart.rms, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 
