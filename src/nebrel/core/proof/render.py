@@ -142,11 +142,10 @@ def _shadow_map(
 
 
 def _develop(light: NDArray[np.float64], tint: NDArray[np.floating]) -> NDArray[np.uint8]:
-    rows = np.linspace(1.12, 0.82, light.shape[0])[:, np.newaxis, np.newaxis]
-    picture = np.where(light[..., np.newaxis] >= 0, tint * np.sqrt(np.clip(light, 0, 1))[..., np.newaxis], STAGE * rows)
-    high, wide = light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING
-    small = picture.reshape(high, OVERSAMPLING, wide, OVERSAMPLING, 3).mean(axis=(1, 3))
-    return np.asarray(np.clip(np.round(small * 255), 0, 255), dtype=np.uint8)
+    small = np.empty((light.shape[0] // OVERSAMPLING, light.shape[1] // OVERSAMPLING, 3), dtype=np.uint8)
+    colours = tint.astype(np.float32).reshape(-1, 3)
+    _shrink(light, colours, STAGE, np.linspace(1.12, 0.82, light.shape[0]), small)
+    return small
 
 
 def _glowing(light: NDArray[np.float64], seen: NDArray[np.float32], behind: Behind) -> NDArray[np.uint8]:
@@ -165,8 +164,42 @@ def _glowing(light: NDArray[np.float64], seen: NDArray[np.float32], behind: Behi
 
 
 @compiled
+def _shrink(light, colours, stage, rows, small):
+    """Mean over the pixels that make one; `colours` is one of all or one of each pixel, `rows` the light behind."""
+    for i in range(small.shape[0]):
+        for j in range(small.shape[1]):
+            for channel in range(3):
+                total = 0.0
+                for y in range(i * OVERSAMPLING, (i + 1) * OVERSAMPLING):
+                    for x in range(j * OVERSAMPLING, (j + 1) * OVERSAMPLING):
+                        if light[y, x] < 0:
+                            total += stage[channel] * rows[y]
+                        else:
+                            at = 0 if len(colours) == 1 else y * light.shape[1] + x
+                            total += colours[at, channel] * math.sqrt(min(1.0, light[y, x]))
+                small[i, j, channel] = np.uint8(max(0.0, min(255.0, np.round(total / OVERSAMPLING**2 * 255))))
+
+
+@compiled
 def _span(low, high, limit):
     return max(0, math.ceil(low)), min(limit - 1, math.floor(high))
+
+
+@compiled
+def _row_span(corner, u, v, y, limit):
+    """Pixels of row `y` that a triangle from `corner` along `u` and `v` may cover; one more on each side."""
+    low, high = np.inf, -np.inf
+    dy = y - corner[1]
+    for x0, y0, x1, y1 in ((0.0, 0.0, u[0], u[1]), (0.0, 0.0, v[0], v[1]), (u[0], u[1], v[0], v[1])):
+        if min(y0, y1) <= dy <= max(y0, y1):
+            if y0 == y1:
+                low, high = min(low, x0, x1), max(high, x0, x1)
+            else:
+                x = x0 + (dy - y0) / (y1 - y0) * (x1 - x0)
+                low, high = min(low, x), max(high, x)
+    if low > high:
+        return 0, -1
+    return max(0, math.floor(corner[0] + low) - 1), min(limit - 1, math.ceil(corner[0] + high) + 1)
 
 
 @compiled
@@ -179,9 +212,9 @@ def _depths(points, faces, depth):
         area = ux * vy - uy * vx
         if area == 0:
             continue
-        x0, x1 = _span(ax + min(0.0, ux, vx), ax + max(0.0, ux, vx), depth.shape[1])
         y0, y1 = _span(ay + min(0.0, uy, vy), ay + max(0.0, uy, vy), depth.shape[0])
         for y in range(y0, y1 + 1):
+            x0, x1 = _row_span((ax, ay), (ux, uy), (vx, vy), y, depth.shape[1])
             for x in range(x0, x1 + 1):
                 p = ((x - ax) * vy - (y - ay) * vx) / area
                 q = (ux * (y - ay) - uy * (x - ax)) / area
@@ -218,9 +251,9 @@ def _paint(scene, lighting, light, depth, places_seen, tints_seen):
         area = ux * vy - uy * vx
         if area >= 0:
             continue
-        x0, x1 = _span(ax + min(0.0, ux, vx), ax + max(0.0, ux, vx), depth.shape[1])
         y0, y1 = _span(ay + min(0.0, uy, vy), ay + max(0.0, uy, vy), depth.shape[0])
         for y in range(y0, y1 + 1):
+            x0, x1 = _row_span((ax, ay), (ux, uy), (vx, vy), y, depth.shape[1])
             for x in range(x0, x1 + 1):
                 p = ((x - ax) * vy - (y - ay) * vx) / area
                 q = (ux * (y - ay) - uy * (x - ax)) / area
