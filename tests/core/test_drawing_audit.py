@@ -31,6 +31,33 @@ def test_dxf_is_read_as_another_program_draws_it(name):
     assert difference_finding(found) == ()
 
 
+@pytest.mark.parametrize("unit", [None, 25.4])
+@pytest.mark.parametrize(
+    "inside",
+    [
+        '<rect width="100%" height="100%"/>',
+        '<rect x="70%" y="60%" width="30%" height="40%"/>',
+        '<rect width="30%" height="100%" fill="white"/>',
+    ],
+    ids=["all of it", "a corner", "a white side"],
+)
+@pytest.mark.parametrize(
+    "head",
+    [
+        'width="20mm" height="10mm" viewBox="0 0 20 10"',
+        'width="33.3mm" height="21.7mm"',
+        'width="3" height="2"',
+        'viewBox="0 0 7 190"',
+        'width="50mm" height="30mm" viewBox="0 0 61 10" preserveAspectRatio="none"',
+    ],
+)
+def test_a_page_of_any_size_lies_where_it_is(head, inside, unit):
+    data = svg(inside, head)
+    found = compare_with_drawing(data, "a.svg", read_drawing(data, "a.svg", unit))
+    assert found is not None
+    assert found.share < 0.001
+
+
 def test_what_is_missing_is_told_with_its_share_and_place():
     data = svg('<rect x="10" y="10" width="20" height="20"/><rect x="60" y="60" width="30" height="20"/>')
     read = read_drawing(data, "a.svg")

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import dataclass
+from xml.etree.ElementTree import Element, tostring
 
 import cv2
 import numpy as np
@@ -10,6 +11,9 @@ from PIL import Image
 from shapely.affinity import affine_transform
 
 from nebrel.core.outline_files.read import drawing_format
+from nebrel.core.outline_files.svg.document import parse_tree
+from nebrel.core.outline_files.svg.lengths import numbers
+from nebrel.core.outline_files.svg.read import page_px
 from nebrel.core.proof.finding import Finding
 from nebrel.core.region.curves import Figure, figure_region, flatten
 from nebrel.core.region.drawing import Drawing
@@ -24,6 +28,7 @@ INKED, ROUNDING_PX = 6, 3
 TELLING_SHARE, TELLING_LINES = 0.005, 0.03
 # How far lines may be apart, px, and beyond how many entities a drawing is not drawn once more.
 LINE_APART_PX, RIM_PX, MOST_REDRAWN = 4, 8, 20_000
+WHITE, BLACK = np.full(3, 255, dtype=np.int16), np.zeros(3, dtype=np.int16)
 _Mask = NDArray[np.bool_]
 
 
@@ -54,7 +59,7 @@ def compare_with_drawing(data: bytes, name: str, drawing: Drawing) -> Difference
         drawing: what was read of it.
     """
     try:
-        return _of_svg(data, drawing) if drawing_format(name) == "svg" else _of_dxf(data, drawing)
+        return _of_svg(data, name, drawing) if drawing_format(name) == "svg" else _of_dxf(data, drawing)
     except Exception:
         # What another program cannot draw says nothing about what was read.
         return None
@@ -76,7 +81,7 @@ def difference_finding(found: Difference | None) -> tuple[Finding, ...]:
     )
 
 
-def _of_svg(data: bytes, drawing: Drawing) -> Difference | None:
+def _of_svg(data: bytes, name: str, drawing: Drawing) -> Difference | None:
     import resvg_py
 
     if drawing.page is None:
@@ -86,38 +91,48 @@ def _of_svg(data: bytes, drawing: Drawing) -> Difference | None:
     if max(wide, high) > MOST_DRAWN_OUT * min(wide, high):
         return None
     columns = max(8, round(LONGEST_PX * min(1.0, wide / high)))
-    text = _as_text(data)
-    # What is white on nothing is seen on black.
-    for background in ("#ffffff", "#000000"):
+    text = _sized(parse_tree(data, name), columns, max(8, round(columns * high / wide)))
+
+    def seen_on(background: str) -> NDArray[np.int16]:
         drawn = resvg_py.svg_to_bytes(
             svg_string=text,
-            width=columns,
             dpi=CSS_DPI,
             background=background,
             skip_system_fonts=True,
             font_dirs=[str(folder_of(package)) for package in PACKAGES],
         )
-        seen = np.asarray(Image.open(io.BytesIO(bytes(drawn))).convert("RGB"), dtype=np.int16)
-        inked = np.abs(seen - _paper(seen)).max(axis=2) > INKED
-        if inked.any():
-            break
+        return np.asarray(Image.open(io.BytesIO(bytes(drawn))).convert("RGB"), dtype=np.int16)
+
+    # What is white on nothing is seen on black; what fills the page is no paper of its own.
+    on_white, on_black = seen_on("#ffffff"), seen_on("#000000")
+    papers = (
+        (on_white, _paper(on_white, WHITE)),
+        (on_black, _paper(on_black, BLACK)),
+        (on_white, WHITE),
+        (on_black, BLACK),
+    )
+    inks = (np.abs(seen - paper).max(axis=2) > INKED for seen, paper in papers)
+    inked = next((ink for ink in inks if ink.any()), np.zeros(on_white.shape[:2], dtype=bool))
     made = _made(drawing.figure, drawing.page, inked.shape)
     return _difference(made, inked, drawing.page)
 
 
-def _as_text(data: bytes) -> str:
-    mark = data[:2]
-    text = data.decode("utf-16" if mark in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig", "replace")
-    # The encoding that the file names is no longer that of the text.
-    return text.split("?>", 1)[1] if text.startswith("<?xml") and "?>" in text else text
+def _sized(root: Element, columns: int, rows: int) -> str:
+    """The same drawing as large as so many pixels; by its own size its page would be rounded up to whole ones."""
+    if len(numbers(root.get("viewBox"))) != 4:
+        wide, high = page_px(root)
+        root.set("viewBox", f"0 0 {wide} {high}")
+    root.set("width", str(columns))
+    root.set("height", str(rows))
+    return tostring(root, encoding="unicode")
 
 
-def _paper(seen: NDArray[np.int16]) -> NDArray[np.int16]:
-    """The colour in most of the corners, white where they differ."""
+def _paper(seen: NDArray[np.int16], ground: NDArray[np.int16]) -> NDArray[np.int16]:
+    """The colour in most of the corners, the ground where they differ."""
     # The outermost pixels may be half on the page.
     corners = [tuple(seen[row, column].tolist()) for row in (2, -3) for column in (2, -3)]
     most = max(set(corners), key=corners.count)
-    return np.array(most if corners.count(most) > 2 else (255, 255, 255), dtype=np.int16)
+    return np.array(most, dtype=np.int16) if corners.count(most) > 2 else ground
 
 
 def _made(figure: Figure, page: tuple[float, float, float, float], shape: tuple[int, ...]) -> _Mask:

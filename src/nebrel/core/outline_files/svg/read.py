@@ -36,8 +36,8 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
     root = parse_tree(data, name)
     refuse_endless_copies(root, name)
     view_box = numbers(root.get("viewBox"))
-    stated = is_physical(root.get("width")) or is_physical(root.get("height"))
-    width, height = _size_px(root, view_box, stated)
+    stated = _is_stated(root)
+    width, height = page_px(root)
     scale = MM_PER_PX if stated or mm_per_unit is None else mm_per_unit
     matrix = np.diag([scale, -scale, 1.0])
     if len(view_box) == 4 and min(view_box[2:]) > 0:
@@ -70,10 +70,16 @@ def _has_page(root: Element, view_box: list[float]) -> bool:
     return all(length(root.get(side), 0.0, whole) > 0 for side in ("width", "height"))
 
 
-def _size_px(root: Element, view_box: list[float], stated: bool) -> tuple[float, float]:
-    """Of the page. Where it is not stated, a unit of the view box is a px."""
+def _is_stated(root: Element) -> bool:
+    """Whether a file says how large its page is, in units that can be measured."""
+    return is_physical(root.get("width")) or is_physical(root.get("height"))
+
+
+def page_px(root: Element) -> tuple[float, float]:
+    """Width and height of the page of a file. Where they are not stated, a unit of the view box is a px."""
+    view_box = numbers(root.get("viewBox"))
     boxed = len(view_box) == 4 and min(view_box[2:]) > 0
-    if boxed and not stated:
+    if boxed and not _is_stated(root):
         return view_box[2], view_box[3]
     whole = Measures(*(view_box[2:] if boxed else (300.0, 150.0)))
     wide = length(root.get("width"), whole.width, whole)
