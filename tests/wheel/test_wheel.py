@@ -7,11 +7,15 @@ import subprocess
 import sys
 import urllib.request
 import venv
+import zipfile
 from collections.abc import Iterator
+from email.parser import Parser
+from importlib.metadata import version
 from pathlib import Path
 
 import numpy as np
 import pytest
+from packaging.requirements import Requirement
 from PIL import Image
 
 ROOT = Path(__file__).parents[2]
@@ -24,22 +28,36 @@ def ran(*words: str | Path, **more: object) -> str:
 
 
 @pytest.fixture(scope="module")
-def installed(tmp_path_factory) -> Path:
-    """The folder of programs of a fresh environment that Nebrel was installed into from its wheel."""
-    folder = tmp_path_factory.mktemp("wheel")
-    # Built from a copy, so that nothing is left behind in the checkout.
-    source = folder / "source"
-    source.mkdir()
+def wheel(tmp_path_factory) -> Path:
+    """The wheel, built from a copy, so that nothing is left behind in the checkout."""
+    source = tmp_path_factory.mktemp("source")
     for name in ("pyproject.toml", "README.md"):
         shutil.copy(ROOT / name, source / name)
     shutil.copytree(ROOT / "src" / "nebrel", source / "src" / "nebrel", ignore=shutil.ignore_patterns("__pycache__"))
-    ran(sys.executable, "-m", "pip", "wheel", "--no-deps", "-w", folder / "dist", source)
-    (wheel,) = (folder / "dist").glob("nebrel-*.whl")
-    venv.create(folder / "env", with_pip=True)
-    programs = folder / "env" / "bin"
-    # Modules are compiled as they are imported, few of all that come along.
-    ran(programs / "pip", "install", "--disable-pip-version-check", "--no-compile", wheel)
-    return programs
+    ran(sys.executable, "-m", "pip", "wheel", "--no-deps", "-w", source / "dist", source)
+    (found,) = (source / "dist").glob("nebrel-*.whl")
+    return found
+
+
+def put_in(wheel: Path, folder: Path, *options: str) -> str:
+    """Put a wheel into a fresh environment by the pip that comes along; what that says."""
+    venv.create(folder, with_pip=True)
+    pip = folder / "bin" / "pip"
+    return ran(pip, "install", "--disable-pip-version-check", "--no-compile", *options, wheel)
+
+
+@pytest.fixture(scope="module", params=["with what is here", pytest.param("alone", marks=pytest.mark.deep)])
+def installed(request, wheel, tmp_path_factory) -> Path:
+    """Programs of an environment: Nebrel from its wheel, and what it needs from here or, which takes long, by pip."""
+    folder = tmp_path_factory.mktemp("environment") / "env"
+    if request.param == "alone":
+        put_in(wheel, folder)
+    else:
+        put_in(wheel, folder, "--no-deps")
+        (packages,) = (folder / "lib").glob("python*/site-packages")
+        # A line and not a folder for sites, so that the hook there which leads to the checkout is not followed.
+        (packages / "here.pth").write_text(f"{Path(np.__file__).parents[1]}\n")
+    return folder / "bin"
 
 
 @pytest.fixture
@@ -65,11 +83,34 @@ def fetched(address: str) -> str:
         return answer.read().decode()
 
 
+def test_what_is_here_is_what_pip_may_choose(wheel):
+    with zipfile.ZipFile(wheel) as held:
+        (name,) = (name for name in held.namelist() if name.endswith(".dist-info/METADATA"))
+        told = Parser().parsestr(held.read(name).decode())
+    needed = [need for need in map(Requirement, told.get_all("Requires-Dist")) if not need.marker]
+    assert len(needed) > 30
+    # Releases before a first one count only where the bound itself names one, as for pip.
+    assert [str(need) for need in needed if not need.specifier.contains(version(need.name))] == []
+
+
 def test_it_tells_its_version(installed, bare, tmp_path):
     told = ran(installed / "nebrel", "--version", cwd=tmp_path, env=bare)
     assert re.fullmatch(r"nebrel \d+\.\d+\.\d+\n", told)
 
 
+def test_it_reads_and_writes_without_the_checkout(installed, bare, tmp_path):
+    (tmp_path / "tag.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="10mm" viewBox="0 0 20 10">'
+        '<rect width="20" height="10"/></svg>'
+    )
+    # Loops as Python runs them: compiling takes half a minute and is part of the long trial below.
+    slow = {**bare, "NUMBA_DISABLE_JIT": "1"}
+    told = ran(installed / "nebrel", "trace", "tag.svg", "-o", "tag.dxf", cwd=tmp_path, env=slow)
+    assert "1 parts, 4 nodes, 200.00 mm²" in told
+    assert (tmp_path / "tag.dxf").read_text().rstrip().endswith("EOF")
+
+
+@pytest.mark.deep
 def test_it_makes_a_relief_without_the_checkout(installed, bare, tmp_path):
     tones = np.tile(np.arange(32, dtype=np.uint8) * 8, (24, 1))
     Image.fromarray(tones).save(tmp_path / "ramp.png")
