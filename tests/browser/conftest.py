@@ -1,5 +1,6 @@
 """A real server and a real browser."""
 
+import base64
 import fcntl
 import os
 import shutil
@@ -62,12 +63,13 @@ def drop(page: Page) -> Callable[[str, bytes], None]:
 
     def let_go(name: str, data: bytes) -> None:
         transfer = page.evaluate_handle(
-            """([name, bytes]) => {
+            """([name, coded]) => {
                 const transfer = new DataTransfer();
-                transfer.items.add(new File([new Uint8Array(bytes)], name));
+                const bytes = Uint8Array.from(atob(coded), letter => letter.charCodeAt(0));
+                transfer.items.add(new File([bytes], name));
                 return transfer;
             }""",
-            [name, list(data)],
+            [name, base64.b64encode(data).decode()],
         )
         page.dispatch_event("body", "dragover", {"dataTransfer": transfer})
         page.dispatch_event("body", "drop", {"dataTransfer": transfer})
