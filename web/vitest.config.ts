@@ -1,4 +1,12 @@
 import { defineConfig } from "vitest/config";
 
 // Tests that show parts of a page say so in their first line: `// @vitest-environment happy-dom`.
-export default defineConfig({ test: { include: ["src/**/*.test.{ts,tsx}"], environmentOptions: { happyDOM: { url: "http://page.test/" } } } });
+export default defineConfig({
+  test: {
+    include: ["src/**/*.test.{ts,tsx}"],
+    environmentOptions: { happyDOM: { url: "http://page.test/" } },
+    pool: "threads",
+    // As many as CI has cores; left alone, one of two stays idle.
+    maxWorkers: 2,
+  },
+});
