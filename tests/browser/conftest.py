@@ -13,6 +13,13 @@ from tools.running import WINDOW, RunningServer, browser_options
 
 expect.set_options(timeout=60_000)
 
+WITHOUT_3D = """
+const context = HTMLCanvasElement.prototype.getContext;
+HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
+  return kind.startsWith("webgl") ? null : context.call(this, kind, ...more);
+};
+"""
+
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, object]:
@@ -85,6 +92,13 @@ def drop(page: Page) -> Callable[[str, bytes], None]:
 def document(page: Page, shared) -> Callable[[str], dict]:
     """The piece's document as the server keeps it."""
     return lambda piece_id: page.request.get(f"{shared.url}/api/pieces/{piece_id}").json()["document"]
+
+
+@pytest.fixture(autouse=True)
+def flat_unless_looked_at(request: pytest.FixtureRequest, page: Page) -> None:
+    """Where a test does not look at the model, the page draws nothing in 3D: in software that takes longest of all."""
+    if request.node.get_closest_marker("stage") is None:
+        page.context.add_init_script(WITHOUT_3D)
 
 
 @pytest.fixture(autouse=True)

@@ -130,6 +130,7 @@ def test_walls_lean_edges_round_and_dark_is_cut_through(page: Page, opened, docu
     assert (height["cut"]["on"], height["draft"]["wall_deg"], height["rounding"]["radius_mm"]) == (True, 20, 0.5)
 
 
+@pytest.mark.stage
 def test_proof_colours_cuts_measures_and_judges(page: Page, opened, plate, tmp_path: Path):
     opened("plate.png", plate)
     station(page, "Proof")
@@ -160,6 +161,7 @@ def test_proof_colours_cuts_measures_and_judges(page: Page, opened, plate, tmp_p
     expect(page.get_by_test_id("weight")).to_contain_text("g")
 
 
+@pytest.mark.stage
 def test_a_version_stands_beside_today_and_comes_back(page: Page, opened, document, plate):
     piece = opened("plate.png", plate)
     page.get_by_role("button", name="Versions").click()
@@ -197,6 +199,7 @@ def as_stl(mesh: TriMesh, scale: float = 1.0) -> bytes:
     return held.getvalue()
 
 
+@pytest.mark.stage
 def test_a_model_in_metres_is_asked_about_mended_made_light_and_delivered(
     page: Page, shared, drop, document, pot, tmp_path: Path
 ):

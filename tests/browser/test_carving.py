@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 
 @pytest.mark.deep
+@pytest.mark.stage
 def test_the_fern_is_carved_and_its_programs_are_saved(page: Page, demo) -> None:
     page.goto(demo.url)
     page.get_by_role("link", name="Hillside fern").first.click()

@@ -15,6 +15,8 @@ from nebrel.core.proof import check_soundness
 from tests.browser.conftest import looks_changed, settled, stage, station, type_into
 from tests.core.skins import mesh_of
 
+# Decorations are laid by hand on the model itself.
+pytestmark = pytest.mark.stage
 MARK = b"""<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="10mm" viewBox="0 0 20 10">
 <rect width="20" height="10"/></svg>"""
 

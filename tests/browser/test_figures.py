@@ -24,6 +24,7 @@ def owl_on_paper() -> bytes:
 
 
 @pytest.mark.deep
+@pytest.mark.stage
 def test_the_owl_in_the_round_from_drawing_to_file(page: Page, shared, drop, document, tmp_path: Path):
     page.goto(shared.url)
     drop("owl.png", owl_on_paper())
@@ -98,6 +99,7 @@ def test_what_is_not_cut_out_is_refused_and_the_piece_stays(page: Page, shared, 
 
 
 @pytest.mark.deep
+@pytest.mark.stage
 def test_the_garden_hare_by_marked_parts_by_a_service_and_on_its_turntable(page: Page, demo):
     page.goto(demo.url)
     page.get_by_role("link", name="Garden hare").click()

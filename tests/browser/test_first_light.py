@@ -30,6 +30,7 @@ def section_top(page: Page) -> str:
     return page.get_by_test_id("section-made").get_attribute("d") or ""
 
 
+@pytest.mark.stage
 def test_from_a_dropped_picture_to_a_true_size_file(page: Page, own, drop, ramp, tmp_path: Path):
     page.goto(own.url)
     expect(page.get_by_role("heading", name="What will you make first?")).to_be_visible()
@@ -147,6 +148,7 @@ def test_the_section_line_is_dragged_and_stepped(page: Page, shared, drop, ramp)
     expect(length).to_have_text("Section, 53.33 mm long")
 
 
+@pytest.mark.stage
 def test_lamp_wire_and_inches(page: Page, shared, drop, ramp):
     page.goto(shared.url)
     drop("ramp.png", ramp)
@@ -165,6 +167,7 @@ def test_lamp_wire_and_inches(page: Page, shared, drop, ramp):
     expect(page.get_by_role("dialog")).to_contain_text("Triangles of the model")
 
 
+@pytest.mark.stage
 def test_pointing_at_the_model_reads_the_same_piece(page: Page, shared, drop, ramp):
     page.goto(shared.url)
     drop("ramp.png", ramp)

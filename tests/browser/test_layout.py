@@ -4,7 +4,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import settled, stage, station
-from tests.browser.test_access import first_of
+from tests.browser.test_access import first_of, violations
 
 BESIDE_PX = 40
 
@@ -77,6 +77,7 @@ def test_the_section_is_as_high_as_it_is_dragged_and_can_be_folded(bench):
     assert box_of(section)["height"] == pytest.approx(higher, abs=2)
 
 
+@pytest.mark.stage
 def test_the_stage_fills_its_pane_after_the_window_changed(bench):
     page = bench("panel")
     canvas = stage(page)
@@ -88,3 +89,16 @@ def test_the_stage_fills_its_pane_after_the_window_changed(bench):
                 break
             page.wait_for_timeout(100)
         assert drawn == pytest.approx(pane, abs=2)
+
+
+def test_without_3d_the_model_is_told_about_and_pictured(bench):
+    page = bench("panel")
+    model = page.get_by_role("group", name="Model", exact=True)
+    expect(model).to_contain_text("This browser draws nothing in 3D")
+    expect(model.locator("canvas")).to_have_count(0)
+    expect(page.get_by_test_id("model-note")).to_contain_text("triangles")
+    assert violations(page, "without 3D") == []
+    model.get_by_role("button", name="Show a picture of it").click()
+    picture = model.get_by_role("img", name="The piece as it was last kept")
+    expect(picture).to_be_visible()
+    page.wait_for_function("picture => picture.complete && picture.naturalWidth > 100", arg=picture.element_handle())

@@ -52,6 +52,7 @@ def plan_pixel(page: Page, x_share: float, y_share: float) -> list[int]:
     )
 
 
+@pytest.mark.stage
 def test_a_picture_becomes_a_lantern_and_is_delivered(lithophane: Page, tmp_path: Path):
     page = lithophane
     page.get_by_label("Form", exact=True).last.select_option("cylinder")
@@ -89,6 +90,7 @@ def test_a_picture_becomes_a_lantern_and_is_delivered(lithophane: Page, tmp_path
     assert saving.value.suggested_filename.endswith("-recipe.txt")
 
 
+@pytest.mark.stage
 def test_lit_stands_beside_wanted_and_straight(lithophane: Page):
     page = lithophane
     station(page, "Light")

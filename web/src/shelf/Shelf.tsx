@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { Button } from "../ui/Button";
+import { draws3d } from "../views/model/draws3d";
 import { loadStage } from "../views/model/loadStage";
 import { useNavigate } from "react-router";
 import { Refused, type NewSheet, type PieceCard, type PieceView } from "../api/client";
@@ -52,7 +53,7 @@ export function Shelf() {
   const begin = async (doing: string, start: () => Promise<PieceView>, address?: (piece: PieceView) => string) => {
     setBusy(doing);
     setRefusal(null);
-    void loadStage();
+    if (draws3d()) void loadStage();
     try {
       const piece = await start();
       open(piece, address?.(piece));

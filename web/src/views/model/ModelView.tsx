@@ -1,10 +1,13 @@
 import { lazy, Suspense, useState } from "react";
 import { useBenchStore } from "../../state/benchStore";
 import type { ShadedSolid } from "../../api/preview";
+import { draws3d } from "./draws3d";
+import { FlatModel } from "./FlatModel";
 import { loadStage } from "./loadStage";
 import type { StageLayer } from "./stageLayer";
 import { LightDial } from "./LightDial";
 import { MapLegend } from "./MapLegend";
+import { StageTools } from "./StageTools";
 import { useAfterPaint } from "./useAfterPaint";
 import { useBeside } from "./useBeside";
 import { useCarvedStock } from "./useCarvedStock";
@@ -26,9 +29,6 @@ interface Props {
 export function ModelView({ pieceId, revision, built, layer }: Props) {
   const model = useAfterPaint(useModel());
   const draft = useBenchStore((state) => state.draft);
-  const wire = useBenchStore((state) => state.wire);
-  const turning = useBenchStore((state) => state.turning);
-  const set = useBenchStore((state) => state.set);
   const showsBuilt = built !== null && draft === null;
   const carved = useCarvedStock(pieceId, revision);
   const measured = useSurfaceMap(pieceId, revision, showsBuilt);
@@ -40,40 +40,17 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
   const dark = transmission && lampOn && !map ? Math.sqrt(transmission.ambient) : null;
   const solid = carved?.solid ?? map?.solid ?? (showsBuilt ? built : model);
   const [drawn, setDrawn] = useState<ShadedSolid | null>(null);
+  const [flat] = useState(() => !draws3d());
   return (
     <div
       className="pane pane-model"
       role="group"
       aria-label="Model"
-      aria-busy={solid !== drawn}
+      aria-busy={!flat && solid !== drawn}
       style={dark === null ? undefined : { background: `rgb(${18 + 150 * dark} ${20 + 150 * dark} ${22 + 148 * dark})` }}
     >
       <span className="pane-name">Model</span>
-      <div className="pane-tools">
-        {transmission && (
-          <button
-            type="button"
-            className="stage-button"
-            aria-pressed={lampOn}
-            onClick={() => set({ lampOn: !lampOn })}
-            title="The lamp behind it on and off (L)"
-          >
-            Lamp behind
-          </button>
-        )}
-        <button type="button" className="stage-button" aria-pressed={turning} onClick={() => set({ turning: !turning })} title="Let it turn once round and on">
-          Turn
-        </button>
-        <button
-          type="button"
-          className="stage-button"
-          aria-pressed={wire}
-          onClick={() => set({ wire: !wire })}
-          title="Show the triangles (M)"
-        >
-          Triangles
-        </button>
-      </div>
+      {!flat && <StageTools lamp={Boolean(transmission)} />}
       {!solid && (
         <div className="pane-message" role="status">
           {refusal ? "There is no solid to show." : "Making the solid …"}
@@ -81,22 +58,26 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
       )}
       {solid && (
         <>
-          <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>
-            <div className={beside ? "stages is-double" : "stages"}>
-              {beside && (
+          {flat ? (
+            <FlatModel pieceId={pieceId} revision={revision} />
+          ) : (
+            <Suspense fallback={<div className="pane-message">Setting up the stage …</div>}>
+              <div className={beside ? "stages is-double" : "stages"}>
+                {beside && (
+                  <div className="stage">
+                    <ModelStage solid={beside.solid} map={null} view="beside" />
+                    <span className="stage-name">{beside.name}</span>
+                  </div>
+                )}
                 <div className="stage">
-                  <ModelStage solid={beside.solid} map={null} view="beside" />
-                  <span className="stage-name">{beside.name}</span>
+                  <ModelStage solid={solid} map={map} view="today" layer={layer} onDrawn={setDrawn} />
+                  {beside && <span className="stage-name">Today</span>}
                 </div>
-              )}
-              <div className="stage">
-                <ModelStage solid={solid} map={map} view="today" layer={layer} onDrawn={setDrawn} />
-                {beside && <span className="stage-name">Today</span>}
               </div>
-            </div>
-          </Suspense>
+            </Suspense>
+          )}
           {map && <MapLegend head={map.head} />}
-          <LightDial />
+          {!flat && <LightDial />}
           <span className="pane-note" data-testid="model-note">
             {carved ? "Simulated stock" : showsBuilt ? "Built" : "Preview"} · {(solid.faces.length / 3).toLocaleString("en")} triangles
           </span>
