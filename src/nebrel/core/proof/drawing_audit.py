@@ -1,6 +1,7 @@
 """Whether outlines are what a drawing shows: it is drawn by other programs than the one that read it, and compared."""
 
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element, tostring
 
@@ -103,18 +104,24 @@ def _of_svg(data: bytes, name: str, drawing: Drawing) -> Difference | None:
         )
         return np.asarray(Image.open(io.BytesIO(bytes(drawn))).convert("RGB"), dtype=np.int16)
 
-    # What is white on nothing is seen on black; what fills the page is no paper of its own.
-    on_white, on_black = seen_on("#ffffff"), seen_on("#000000")
-    papers = (
-        (on_white, _paper(on_white, WHITE)),
-        (on_black, _paper(on_black, BLACK)),
-        (on_white, WHITE),
-        (on_black, BLACK),
-    )
-    inks = (np.abs(seen - paper).max(axis=2) > INKED for seen, paper in papers)
-    inked = next((ink for ink in inks if ink.any()), np.zeros(on_white.shape[:2], dtype=bool))
+    inked = _inked(seen_on)
     made = _made(drawing.figure, drawing.page, inked.shape)
     return _difference(made, inked, drawing.page)
+
+
+def _inked(seen_on: Callable[[str], NDArray[np.int16]]) -> _Mask:
+    """Where a drawing is not its paper. What is white on nothing is seen on black; what fills the page is no paper."""
+    on_white = seen_on("#ffffff")
+    inked = _differs(on_white, _paper(on_white, WHITE))
+    if not inked.any():
+        on_black = seen_on("#000000")
+        tried = (on_black, _paper(on_black, BLACK)), (on_white, WHITE), (on_black, BLACK)
+        inked = next((ink for seen, paper in tried if (ink := _differs(seen, paper)).any()), inked)
+    return inked
+
+
+def _differs(seen: NDArray[np.int16], paper: NDArray[np.int16]) -> _Mask:
+    return np.asarray(np.abs(seen - paper).max(axis=2) > INKED)
 
 
 def _sized(root: Element, columns: int, rows: int) -> str:
