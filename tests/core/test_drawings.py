@@ -11,7 +11,7 @@ from nebrel.core.errors import BadDrawingError
 from nebrel.core.outline_files.dxf import dxf_bytes
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.outline_files.svg.write import svg_bytes
-from nebrel.core.region.curves import Curve, Figure, Layer, figure_region, polygon_curve
+from nebrel.core.region.curves import Curve, Figure, Layer, circle, figure_region, polygon_curve
 
 
 def svg(inside: str, head: str = 'width="60mm" height="40mm" viewBox="0 0 60 40"') -> bytes:
@@ -200,7 +200,28 @@ def test_outlines_come_back_with_their_area(form):
         found = read_drawing(dxf_bytes(figure, splines=form == "splines"), "back.dxf")
     assert found.size_given
     assert not found.remarks
-    assert figure_region(found.figure).area == pytest.approx(figure_region(figure).area, rel=1e-4)
+    assert figure_region(found.figure, 1e-6).area == pytest.approx(figure_region(figure, 1e-6).area, rel=2e-5)
+
+
+@pytest.mark.parametrize("place", [(0, 0), (5000, -3000)])
+def test_bulges_of_a_written_circle_are_those_of_its_arcs(place):
+    data = dxf_bytes(Figure((Layer("Disc", (circle(*place, 10),)),)))
+    (line,) = ezdxf.read(io.StringIO(data.decode())).modelspace()
+    nodes = np.array(line.get_points("xyb"))
+    turns = np.diff(np.unwrap(np.arctan2(nodes[:, 1] - place[1], nodes[:, 0] - place[0])), append=np.nan)[:-1]
+    assert len(nodes) < 300
+    assert nodes[:-1, 2] == pytest.approx(np.tan(turns / 4), rel=0.02)
+
+
+def test_bulges_of_an_open_curve_with_a_straight_side():
+    places = [[[0, 0], [0, 0], [0, 0]], [[10, 0], [10, 0], [14, 0]], [[20, 6], [20, 10], [20, 10]]]
+    knots = np.array(places, dtype=float)
+    (line,) = ezdxf.read(io.StringIO(dxf_bytes(Figure((Layer("", (Curve(knots, False),)),))).decode())).modelspace()
+    nodes = np.array(line.get_points("xyb"))
+    assert not line.closed
+    assert nodes[0] == pytest.approx([0, 0, 0])
+    assert nodes[-1] == pytest.approx([20, 10, 0])
+    assert (nodes[1:-1, 2] > 0).all()
 
 
 def test_a_written_dxf_is_closed_polylines_or_splines_in_millimetres():

@@ -30,6 +30,8 @@ MOST_CURVES, MOST_ENTITIES = 200_000, 200_000
 BINARY = b"AutoCAD Binary DXF"
 # Corners of wide polylines are sharp; arcs of them are followed within such a share of the width.
 MITRE, CHORD_SHARE = 8.0, 1e-3
+# How many places between two nodes tell how a curve bulges, and what is a straight line still.
+BETWEEN, STRAIGHT_BULGE = 8, 1e-9
 FLAT_CHORD = 0.003
 _DRAWN = frozenset(
     (
@@ -283,9 +285,10 @@ def _curve(path: Any, part: int) -> Curve | None:
 
 
 def dxf_bytes(figure: Figure, splines: bool = False) -> bytes:
-    """The figure as DXF R2010 in millimetres: closed LWPOLYLINEs no further than 3 µm off, or SPLINEs.
+    """The figure as DXF R2010 in millimetres: LWPOLYLINEs or SPLINEs.
 
-    Strokes are written as the outlines of what they draw; open edges stay open.
+    The nodes of polylines lie so close that straight lines between them would be off by up to 3 µm; bulges make arcs of
+    them that enclose what the curves do. Strokes are written as the outlines of what they draw; open edges stay open.
     """
     document = _empty()
     space = document.modelspace()
@@ -297,7 +300,7 @@ def dxf_bytes(figure: Figure, splines: bool = False) -> bytes:
             if splines and not all(is_straight(side) for side in curve.sides):
                 space.add_spline(dxfattribs={"layer": name}).apply_construction_tool(_spline(curve))
             else:
-                space.add_lwpolyline(flatten(curve, FLAT_CHORD), close=curve.closed, dxfattribs={"layer": name})
+                space.add_lwpolyline(_bulged(curve), "xyb", close=curve.closed, dxfattribs={"layer": name})
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode(document.output_encoding)
@@ -314,6 +317,25 @@ def _to_curves(layer: Layer) -> list[Curve]:
         return list(layer.curves)
     edges = [curve for curve in layer.curves if curve.width is None and not curve.closed]
     return [*edges, *(polygon_curve(ring) for ring in rings_of(layer_region(layer, FLAT_CHORD)))]
+
+
+def _bulged(curve: Curve) -> NDArray[np.float64]:
+    """Nodes along a curve, and the bulge of an arc from each to the next that encloses as much as the curve, (K, 3)."""
+    nodes, fine = flatten(curve, FLAT_CHORD), flatten(curve, FLAT_CHORD, BETWEEN)
+    places = iter(enumerate(fine.tolist()))
+    at = np.array([next(number for number, place in places if place == node) for node in nodes.tolist()])
+    ends = np.roll(nodes, -1, axis=0) if curve.closed else np.vstack([nodes[1:], nodes[-1:]])
+    # Twice the area between every chord and the curve, by triangles over the node where it begins.
+    starts = np.repeat(nodes, np.diff(at, append=len(fine)), axis=0)
+    beyond = np.roll(fine, -1, axis=0) if curve.closed else np.vstack([fine[1:], fine[-1:]])
+    (x, y), (to_x, to_y) = (fine - starts).T, (beyond - starts).T
+    between = np.add.reduceat(x * to_y - y * to_x, at)
+    squares = ((ends - nodes) ** 2).sum(axis=1)
+    # So many straight pieces lack just this share of what a parabola cuts off.
+    between /= 1 - 1 / BETWEEN**2
+    bulges = np.divide(1.5 * between, squares, out=np.zeros_like(squares), where=squares > 0)
+    bulges[np.abs(bulges) < STRAIGHT_BULGE] = 0.0
+    return np.column_stack([nodes, bulges])
 
 
 def _spline(curve: Curve) -> BSpline:

@@ -123,16 +123,12 @@ def is_straight_chain(curve: Curve) -> bool:
     return curve.width is None and bool((curve.knots == curve.knots[:, 1:2]).all())
 
 
-def flatten(curve: Curve, chord: float = CHORD_MM) -> _Points:
+def flatten(curve: Curve, chord: float = CHORD_MM, finer: int = 1) -> _Points:
     """The curve as a chain of places no further than `chord` mm from it, float64 (K, 2); the first is not repeated.
 
-    The number of chords of a side follows from its second differences (Wang's bound, 1984).
+    The number of chords of a side follows from its second differences (Wang's bound, 1984). With `finer` there are so
+    many times as many, and the places without it are among them to the last bit.
     """
-    return _flatten(curve, chord, 1)
-
-
-def _flatten(curve: Curve, chord: float, finer: int) -> _Points:
-    """`finer` times as many chords as `chord` needs."""
     if finer == 1 and (curve.knots == curve.knots[:, 1:2]).all():
         return curve.nodes
     sides = curve.sides
@@ -215,12 +211,12 @@ def flattening_error(figure: Figure, chord: float) -> tuple[float, float]:
     """
     away = [np.zeros(1)]
     for curve in figure.curves:
-        coarse = _flatten(curve, chord, 1)
+        coarse = flatten(curve, chord)
         ends = np.vstack([coarse, coarse[:1]]) if curve.closed else coarse
         if len(ends) > 1:
             line = shapely.LineString(ends)
             shapely.prepare(line)
-            away.append(shapely.distance(line, shapely.points(_flatten(curve, chord, FINER))))
+            away.append(shapely.distance(line, shapely.points(flatten(curve, chord, FINER))))
     every = np.concatenate(away)
     return float(every.max()), float(np.sqrt((every**2).mean()))
 
