@@ -185,6 +185,21 @@ def test_corners_are_not_narrow_places():
     assert not narrow.narrowest(shapely.MultiPolygon([star]), 1.0)
 
 
+@pytest.mark.parametrize("first", range(5))
+def test_beside_a_hole_it_is_as_narrow_wherever_its_ring_begins(first):
+    hole = np.roll([(5, 0.25), (9, 0.45), (9, 4), (1, 4), (1, 0.45)], first, axis=0)
+    plate = shapely.Polygon([(0, 0), (10, 0), (10, 10), (0, 10)], [hole])
+    ((width, where),) = narrow.narrowest(shapely.MultiPolygon([plate]), 0.6)
+    assert 0.4 < width < 0.5
+    assert where[1] == pytest.approx(width / 2, abs=0.01)
+
+
+def test_many_narrow_places_at_once():
+    bars = [shapely.box(0, 3 * at, 10, 3 * at + 0.1 + at / 1000) for at in range(300)]
+    found = narrow.narrowest(shapely.MultiPolygon(bars), 0.6)
+    assert [width for width, _ in found] == pytest.approx([0.1 + at / 1000 for at in range(300)], abs=1e-9)
+
+
 def test_nodes_are_moved_set_and_taken_out():
     square = box(0, 0, 10, 10)
     number, node = nodes.nearest_node(figure(square), 9, 9.5)

@@ -6,16 +6,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
-from shapely.geometry.base import BaseGeometry
 
 from nebrel.core.region.curves import Figure, Layer, layer_region, quarter_segments
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.mend import curves_of_region
+from nebrel.core.region.rings import rings_of
 
 REGROWN = 1.02
 AT_MOST_GROWN = 1.5
 SMALLEST_THIN = 0.3
 NARROWER = 0.99
+NOWHERE_MM = 1e-9
 _Points = NDArray[np.float64]
 
 
@@ -51,27 +52,45 @@ def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon
     thin = thin[(shapely.get_dimensions(thin) == 2) & (shapely.area(thin) >= SMALLEST_THIN * width**2)]
     if not len(thin):
         return []
-    edge = region.boundary
-    shapely.prepare(edge)
-    found = []
-    for part in thin:
-        deepest = shapely.get_coordinates(shapely.maximum_inscribed_circle(part, tolerance=0.01 * width))[0]
-        across = _width_at(region, edge, deepest, width)
-        if across < NARROWER * width:
-            found.append((part, across, (float(deepest[0]), float(deepest[1]))))
-    return found
+    circles = shapely.maximum_inscribed_circle(thin, tolerance=np.full(len(thin), 0.01 * width))
+    deepest = shapely.get_coordinates(shapely.get_point(circles, 0))
+    widths = _widths_at(region, deepest, width)
+    return [
+        (part, across, (float(x), float(y)))
+        for part, across, (x, y) in zip(thin.tolist(), widths.tolist(), deepest, strict=True)
+        if across < NARROWER * width
+    ]
 
 
-def _width_at(region: MultiPolygon, edge: BaseGeometry, place: _Points, most: float) -> float:
-    """How wide a region is across a place inside it, at right angles to its nearest edge; at most twice `most`."""
-    near = shapely.get_coordinates(edge.interpolate(edge.project(shapely.Point(place))))[0]
-    way = place - near
-    length = float(np.linalg.norm(way))
-    if length < 1e-9:
-        return 0.0
-    across = shapely.LineString([near + way * 1e-6, near + way / length * 2 * most]).intersection(region)
-    pieces = [piece for piece in shapely.get_parts(across) if piece.distance(shapely.Point(place)) < 1e-6]
-    return float(pieces[0].length) if pieces else 0.0
+def _widths_at(region: MultiPolygon, places: _Points, most: float) -> _Points:
+    """How wide a region is across places inside it, at right angles to the nearest edge or along it, (N,) mm.
+
+    Along it counts at the ends of bars, where the end is as near as the sides. At most 4 times `most`.
+    """
+    rings = rings_of(region)
+    starts, ends = np.concatenate(rings), np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+    tree = shapely.STRtree(shapely.linestrings(np.stack([starts, ends], axis=1)))
+    points = shapely.points(places)
+    asked, nearest = tree.query_nearest(points, all_matches=False)
+    own = tree.geometries[nearest[np.argsort(asked)]]
+    near = shapely.get_coordinates(shapely.line_interpolate_point(own, shapely.line_locate_point(own, points)))
+    away = np.linalg.norm(places - near, axis=1)
+    across = (places - near) / np.maximum(away, NOWHERE_MM)[:, np.newaxis]
+
+    def free(way: _Points) -> _Points:
+        """How far it is from each place to the first edge in a direction, at most twice `most`."""
+        ray, side = tree.query(shapely.linestrings(np.stack([places, places + way * 2 * most], axis=1)), "intersects")
+        along, off = ends[side] - starts[side], starts[side] - places[ray]
+        turn = way[ray, 0] * along[:, 1] - way[ray, 1] * along[:, 0]
+        reach = off[:, 0] * along[:, 1] - off[:, 1] * along[:, 0]
+        met = np.divide(reach, turn, out=np.full(len(turn), np.inf), where=turn != 0)
+        found = np.full(len(places), 2 * most)
+        np.minimum.at(found, ray, np.maximum(met, 0.0))
+        return found
+
+    beside = np.column_stack([-across[:, 1], across[:, 0]])
+    widths = np.minimum(away + free(across), free(beside) + free(-beside))
+    return np.where(away < NOWHERE_MM, 0.0, widths)
 
 
 def narrowest(region: MultiPolygon, width: float) -> list[tuple[float, tuple[float, float]]]:
