@@ -1,5 +1,7 @@
 """Outlines written as SVG at true size."""
 
+import numpy as np
+
 from nebrel.core.region.curves import Curve, Figure, bounds_of
 
 
@@ -41,13 +43,14 @@ def svg_bytes(figure: Figure, frame: tuple[float, float] | None = None, unit: st
 
 
 def _path(curve: Curve, left: float, top: float) -> str:
-    placed = [[(_number(x - left), _number(top - y)) for x, y in side] for side in curve.sides.tolist()]
-    words = [f"M{placed[0][0][0]} {placed[0][0][1]}"]
-    for start, ahead, behind, end in placed:
-        if start == ahead and behind == end:
-            words.append(f"L{end[0]} {end[1]}")
-        else:
-            words.append(f"C{ahead[0]} {ahead[1]} {behind[0]} {behind[1]} {end[0]} {end[1]}")
+    sides = curve.sides
+    plain = ((sides[:, 0] == sides[:, 1]) & (sides[:, 2] == sides[:, 3])).all(axis=1).tolist()
+    placed = np.stack([sides[..., 0] - left, top - sides[..., 1]], axis=2).tolist()
+    x, y = placed[0][0]
+    words = [f"M{_number(x)} {_number(y)}"]
+    for (_, (ax, ay), (bx, by), (x, y)), straight in zip(placed, plain, strict=True):
+        end = f"{_number(x)} {_number(y)}"
+        words.append(f"L{end}" if straight else f"C{_number(ax)} {_number(ay)} {_number(bx)} {_number(by)} {end}")
     return "".join(words) + ("Z" if curve.closed else "")
 
 
