@@ -7,10 +7,12 @@ import pytest
 from PIL import Image
 
 from nebrel.core.errors import BadPictureError, BadValueError
+from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.picture import read_picture
 from nebrel.core.region.curves import bounds_of, figure_region, layer_region
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
+from nebrel.piece.kinds.outline.evaluator import OF_CURVES, OF_EDGES
 from nebrel.piece.kinds.outline.findings import untrue
 from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import merge, parse_document
@@ -176,3 +178,26 @@ def test_a_solid_that_is_off_its_outlines_is_told_with_how_far():
     assert (found.severity, found.measure, found.value, found.unit) == ("caution", "untrue", 0.25, "mm")
     assert "0.25 mm off its outlines, where 0.01 mm was asked" in found.what
     assert untrue(0.0149, 0.01) == ()
+
+
+@pytest.mark.parametrize(
+    ("drawn", "solid", "measured"),
+    [
+        ("<rect width='20' height='10'/>", {}, OF_EDGES),
+        ("<rect width='20' height='10'/>", {"edge": "bevel"}, OF_CURVES),
+        ("<rect width='20' height='10'/>", {"base": {"kind": "rectangle"}}, OF_CURVES),
+        ("<circle cx='20' cy='20' r='9'/>", {}, OF_CURVES),
+    ],
+)
+def test_straight_walls_are_measured_against_their_edges_all_else_against_its_curves(drawn, solid, measured):
+    data = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">{drawn}</svg>'.encode()
+    )
+    size = read_drawing(data, "a.svg").size
+    source = {"blob": "0" * 64, "name": "a.svg", "format": "svg", "size_mm": size}
+    document = parse_document(
+        {"title": "A", "drawing": source, "width_mm": size[0], "solid": {"kind": "raised", **solid}}
+    )
+    slab = evaluate_over(lambda _: data, ResultCache(2**28))(document).delivered()
+    assert slab.deviation.how == measured
+    assert slab.deviation.max <= document.finish.tolerance_mm

@@ -21,7 +21,8 @@ from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.drawing_audit import Difference, compare_with_drawing, difference_finding
 from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.picture_audit import PictureDifference, compare_with_picture, picture_difference_finding
-from nebrel.core.region.curves import Figure, is_straight_chain, map_figure
+from nebrel.core.proof.wall_error import measure_walls
+from nebrel.core.region.curves import Figure, map_figure
 from nebrel.core.region.drawing import Drawing
 from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture, PieceOutlines
 from nebrel.piece.evaluation.cache import step_key
@@ -34,7 +35,14 @@ from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, 
 from nebrel.piece.kinds.outline.findings import close_call, left_out, off_the_lines, outline_findings, untrue
 from nebrel.piece.kinds.outline.mending import mend_figure
 from nebrel.piece.kinds.outline.painting import layers_of_faces
-from nebrel.piece.kinds.outline.solids import SKETCH_CHORD, MadeOfOutlines, solid_of_outlines, standing_of
+from nebrel.piece.kinds.outline.solids import (
+    SKETCH_CHORD,
+    MadeOfOutlines,
+    is_straight_figure,
+    solid_of_outlines,
+    standing_of,
+    straight_prism,
+)
 from nebrel.piece.kinds.outline.tracing import guessed_ink, shown_ink, trace_picture
 from nebrel.piece.parts.paint import rgba_of
 from nebrel.piece.report import BuildReport, build_report
@@ -46,8 +54,9 @@ MAKING = "Making the solid"
 MEASURING = "Measuring the surface"
 # A finished solid is measured against one whose curves are followed so many times as closely.
 FINER = 4
+OF_EDGES = "from the edges as they are drawn, and in height"
 OF_CURVES = "to the nearest place, from the same curves followed four times as closely"
-_VERSION = 3
+_VERSION = 4
 AnyOutlined = TypeVar("AnyOutlined", bound=OutlineDocument)
 
 
@@ -125,17 +134,19 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         """The finished solid, made as light as asked."""
 
         def make() -> Slab:
-            self.outlines(progress)
+            prism = straight_prism(self.outlines(progress).figure, self.document.solid)
+            if prism is not None:
+                finished = self._finished(progress)
+                progress(MEASURING, 0.5)
+                return Slab(
+                    finished, Deviation(*measure_walls(finished, *prism), OF_EDGES, BOTH_WAYS), self.tolerance_mm
+                )
             # What it is measured against is made beside it, on another core.
             with ThreadPoolExecutor(max_workers=1) as beside:
                 finer = beside.submit(self._made, self.tolerance_mm / FINER)
-                mesh = self._made(self.tolerance_mm, progress).mesh
-                lighter = self.document.light.simplify(
-                    mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
-                )
-                finished = mesh if lighter is None else lighter.mesh
-                apart = measure_between(finer.result().mesh, finished, lambda part: progress(MEASURING, part))
-            return Slab(finished, Deviation(apart.max, apart.rms, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
+                finished = self._finished(progress)
+                found = measure_between(finer.result().mesh, finished, lambda part: progress(MEASURING, part))
+            return Slab(finished, Deviation(found.max, found.rms, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 
@@ -186,9 +197,17 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
         colours = self.document.solid.colours if isinstance(self.document.solid, RaisedPart) else ()
         return [super().paint_key, list(colours)] if any(colours) else super().paint_key
 
+    def _finished(self, progress: Progress) -> TriMesh:
+        """The solid as light as asked."""
+        mesh = self._made(self.tolerance_mm, progress).mesh
+        lighter = self.document.light.simplify(
+            mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
+        )
+        return mesh if lighter is None else lighter.mesh
+
     def _made(self, chord: float, progress: Progress = quiet) -> MadeOfOutlines:
         figure = self.outlines(progress).figure
-        if self.document.solid.straight and all(is_straight_chain(curve) for curve in figure.curves):
+        if self.document.solid.straight and is_straight_figure(figure):
             # However closely it is followed, it comes out the same.
             chord = SKETCH_CHORD
 

@@ -10,7 +10,7 @@ from nebrel.core.outline_solid.cutter import Imprint, MadeCutter, make_cutter
 from nebrel.core.outline_solid.raised import raised_outline
 from nebrel.core.outline_solid.stamp import make_stamp
 from nebrel.core.proof import Finding
-from nebrel.core.region.curves import Figure, figure_region, layer_region
+from nebrel.core.region.curves import Figure, figure_region, is_straight_chain, layer_region
 from nebrel.core.region.grid import polygons_of
 from nebrel.piece.kinds.outline.document import CutterPart, RaisedPart, StampPart
 
@@ -80,6 +80,21 @@ def standing_of(figure: Figure, solid: RaisedPart, chord: float) -> list[tuple[M
         height = solid.heights_mm[at] if at < len(solid.heights_mm) else usual
         standing.append((layer_region(layer, chord), height))
     return standing
+
+
+def is_straight_figure(figure: Figure) -> bool:
+    """Whether all its outlines are straight, and none is a stroke."""
+    return all(is_straight_chain(curve) for curve in figure.curves)
+
+
+def straight_prism(figure: Figure, solid: RaisedPart | CutterPart | StampPart) -> tuple[MultiPolygon, float] | None:
+    """The region and the height of what is asked, where that is nothing but upright walls over straight edges."""
+    if not isinstance(solid, RaisedPart) or solid.edge != "square" or solid.cut or solid.inlay:
+        return None
+    if solid.base.kind != "none" or solid.shell != "none" or not is_straight_figure(figure):
+        return None
+    standing = [each for each in standing_of(figure, solid, SKETCH_CHORD) if each[1] > 0 and not each[0].is_empty]
+    return standing[0] if len(standing) == 1 else None
 
 
 def _cutter_findings(made: MadeCutter) -> tuple[Finding, ...]:

@@ -1,0 +1,59 @@
+"""How far upright walls of a finished mesh are from the straight edges that they were asked to follow."""
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon
+
+from nebrel.core.mesh import TriMesh
+from nebrel.core.region.rings import rings_of
+
+UPRIGHT = 1e-6
+_Reals = NDArray[np.float64]
+
+
+def measure_walls(mesh: TriMesh, region: MultiPolygon, height: float) -> tuple[float, float]:
+    """Largest and RMS distance, mm, between a prism and what it was asked to be; infinite where it has no walls.
+
+    Measured from the ends and middles of all walls, seen from above, to the nearest edge of the region; from the
+    corners and the middles of sides of the region to the nearest wall; and of every vertex from the nearer of foot and
+    top.
+
+    Args:
+        mesh: its lowest corner at the origin.
+        region: straight edges, mm, wherever it lies.
+        height: mm.
+    """
+    rings = rings_of(region)
+    low = np.concatenate(rings).min(axis=0)
+    asked = (
+        np.stack([np.concatenate(rings), np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])], axis=1) - low
+    )
+    made = _walls(mesh)
+    if not len(made):
+        return float("inf"), float("inf")
+    z = mesh.vertices[:, 2]
+    away = np.concatenate(
+        [_to_nearest(made, asked), _to_nearest(asked, made), np.minimum(np.abs(z), np.abs(z - height))]
+    )
+    return float(away.max()), float(np.sqrt((away**2).mean()))
+
+
+def _walls(mesh: TriMesh) -> _Reals:
+    """Upright faces as lines seen from above, (K, 2, 2)."""
+    corners = mesh.corners
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    upright = np.abs(normals[:, 2]) <= UPRIGHT * np.maximum(np.linalg.norm(normals, axis=1), 1e-300)
+    flat = corners[upright, :, :2]
+    ahead = np.roll(flat, -1, axis=1)
+    longest = np.linalg.norm(ahead - flat, axis=2).argmax(axis=1)
+    each = np.arange(len(flat))
+    return np.stack([flat[each, longest], ahead[each, longest]], axis=1)
+
+
+def _to_nearest(lines: _Reals, others: _Reals) -> _Reals:
+    """Distances from ends and middles of lines to the nearest of the others."""
+    places = np.unique(np.concatenate([lines.reshape(-1, 2), lines.mean(axis=1)]), axis=0)
+    tree = shapely.STRtree(shapely.linestrings(others))
+    found = tree.query_nearest(shapely.points(places), return_distance=True, all_matches=False)
+    return np.asarray(found[1], dtype=np.float64)
