@@ -158,8 +158,11 @@ def _without_crossings(
         lines = [evenly(chosen[at], PLACES_A_SIDE) for at in fresh]
         of = np.repeat(np.arange(len(lines)), [len(line) for line in lines])
         faulty |= set(fresh[~shapely.is_simple(shapely.linearrings(np.vstack(lines), indices=of))].tolist())
-        one, other = shapely.STRtree(outlines).query(outlines[fresh], predicate="crosses")
-        faulty |= {*fresh[one].tolist(), *other.tolist()}
+        # Whether they meet at all is told much sooner than how.
+        one, other = shapely.STRtree(outlines).query(outlines[fresh], predicate="intersects")
+        one, other = fresh[one[fresh[one] != other]], other[fresh[one] != other]
+        across = shapely.crosses(outlines[one], outlines[other])
+        faulty |= {*one[across].tolist(), *other[across].tolist()}
         fresh = np.array(sorted(at for at in faulty if turn[at] < len(tries) - 1), dtype=np.int64)
         for at in fresh:
             turn[at] += 1
