@@ -126,7 +126,8 @@ def _differs(seen: NDArray[np.int16], paper: NDArray[np.int16]) -> _Mask:
 
 def _sized(root: Element, columns: int, rows: int) -> str:
     """The same drawing as large as so many pixels; by its own size its page would be rounded up to whole ones."""
-    if len(numbers(root.get("viewBox"))) != 4:
+    box = numbers(root.get("viewBox"))
+    if len(box) != 4 or min(box[2:]) <= 0:
         wide, high = page_px(root)
         root.set("viewBox", f"0 0 {wide} {high}")
     root.set("width", str(columns))

@@ -135,16 +135,19 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
 
         def make() -> Slab:
             prism = straight_prism(self.outlines(progress).figure, self.document.solid)
-            if prism is not None:
-                finished = self._finished(progress)
+            # Made lighter, walls may lean a little and are measured as any surface.
+            if prism is not None and not self.document.light.on:
+                mesh = self._made(self.tolerance_mm, progress).mesh
                 progress(MEASURING, 0.5)
-                return Slab(
-                    finished, Deviation(*measure_walls(finished, *prism), OF_EDGES, BOTH_WAYS), self.tolerance_mm
-                )
+                return Slab(mesh, Deviation(*measure_walls(mesh, *prism), OF_EDGES, BOTH_WAYS), self.tolerance_mm)
             # What it is measured against is made beside it, on another core.
             with ThreadPoolExecutor(max_workers=1) as beside:
                 finer = beside.submit(self._made, self.tolerance_mm / FINER)
-                finished = self._finished(progress)
+                mesh = self._made(self.tolerance_mm, progress).mesh
+                lighter = self.document.light.simplify(
+                    mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
+                )
+                finished = mesh if lighter is None else lighter.mesh
                 found = measure_between(finer.result().mesh, finished, lambda part: progress(MEASURING, part))
             return Slab(finished, Deviation(found.max, found.rms, OF_CURVES, BOTH_WAYS), self.tolerance_mm)
 
@@ -196,14 +199,6 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
     def paint_key(self) -> object:
         colours = self.document.solid.colours if isinstance(self.document.solid, RaisedPart) else ()
         return [super().paint_key, list(colours)] if any(colours) else super().paint_key
-
-    def _finished(self, progress: Progress) -> TriMesh:
-        """The solid as light as asked."""
-        mesh = self._made(self.tolerance_mm, progress).mesh
-        lighter = self.document.light.simplify(
-            mesh, self.document.delivery.format, lambda part: progress("Making it light", part)
-        )
-        return mesh if lighter is None else lighter.mesh
 
     def _made(self, chord: float, progress: Progress = quiet) -> MadeOfOutlines:
         figure = self.outlines(progress).figure
