@@ -14,8 +14,10 @@ import { Shelf } from "./Shelf";
 
 vi.mock("../views/model/loadStage", () => ({ loadStage: () => Promise.resolve({ default: () => null }) }));
 
+// One moment for all, so that the order of the tiles is that of the answer.
+const now = new Date().toISOString();
 const card = (id: string, title: string): PieceCard =>
-  ({ id, title, revision: 2, body: "Relief panel", maker: "Workshop printer", size_mm: [90, 114.04, 5.2], created: new Date().toISOString(), changed: new Date().toISOString(), tags: [] }) as unknown as PieceCard;
+  ({ id, title, revision: 2, body: "Relief panel", maker: "Workshop printer", size_mm: [90, 114.04, 5.2], created: now, changed: now, tags: [] }) as unknown as PieceCard;
 
 beforeEach(() => {
   freshServer();
