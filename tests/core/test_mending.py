@@ -190,8 +190,8 @@ def test_beside_a_hole_it_is_as_narrow_wherever_its_ring_begins(first):
     hole = np.roll([(5, 0.25), (9, 0.45), (9, 4), (1, 4), (1, 0.45)], first, axis=0)
     plate = shapely.Polygon([(0, 0), (10, 0), (10, 10), (0, 10)], [hole])
     ((width, where),) = narrow.narrowest(shapely.MultiPolygon([plate]), 0.6)
-    assert 0.4 < width < 0.5
-    assert where[1] == pytest.approx(width / 2, abs=0.01)
+    assert width == pytest.approx(0.25)
+    assert where == pytest.approx((5, 0.125))
 
 
 def test_many_narrow_places_at_once():

@@ -71,3 +71,27 @@ def test_the_narrowest_comes_first():
     assert [width for width, _ in narrowest(polygons_of(shapely.union_all(bars)), LIMIT)] == pytest.approx(
         [0.2, 0.3, 0.5, 0.7]
     )
+
+
+@pytest.mark.parametrize("overlap", [0.02, 0.1, 0.2])
+def test_squares_that_hang_together_by_their_corners_are_narrow_there(overlap):
+    board = [shapely.box(5 * i, 5 * j, 5 * i + 5 + overlap, 5 * j + 5 + overlap) for i in range(3) for j in range(3)]
+    found = narrowest(polygons_of(shapely.union_all(board[::2])), LIMIT)
+    # Five squares, four of which touch the middle one.
+    assert [width for width, _ in found] == pytest.approx([overlap * 2**0.5] * 4, abs=1e-6)
+    corners = {(round(x), round(y)) for _, (x, y) in found}
+    assert corners == {(5, 5), (5, 10), (10, 5), (10, 10)}
+
+
+def test_a_hole_that_nearly_reaches_the_rim_leaves_a_narrow_place_though_all_hangs_together():
+    plate = shapely.box(0, 0, 20, 20) - shapely.Polygon([(10, 0.07), (14, 10), (6, 10)])
+    ((width, where),) = narrowest(polygons_of(plate), LIMIT)
+    assert width == pytest.approx(0.07, abs=1e-6)
+    assert where == pytest.approx((10, 0.035), abs=1e-6)
+
+
+def test_a_loose_speck_is_narrow_however_small():
+    speck = shapely.box(20, 0, 20.3, 0.2)
+    ((width, where),) = narrowest(polygons_of(shapely.union_all([shapely.box(0, 0, 10, 10), speck])), LIMIT)
+    assert width == pytest.approx(0.2, abs=1e-6)
+    assert speck.contains(shapely.Point(where))

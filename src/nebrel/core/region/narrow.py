@@ -16,8 +16,9 @@ REGROWN = 1.02
 AT_MOST_GROWN = 1.5
 SMALLEST_THIN = 0.3
 NARROWER = 0.99
-NOWHERE_MM = 1e-9
+NOWHERE_MM, BESIDE_MM = 1e-9, 1e-6
 _Points = NDArray[np.float64]
+_Ints = NDArray[np.int64]
 
 
 def widen(figure: Figure, narrower_than: float, by: float) -> Figure:
@@ -37,29 +38,70 @@ def widen(figure: Figure, narrower_than: float, by: float) -> Figure:
 def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon, float, tuple[float, float]]]:
     """Where a disc of `width` mm does not fit into a region: the part, how wide the region is there, and where.
 
-    The width is taken across the middle of the part, at right angles to the nearest edge. Corners, where no disc fits
-    although nothing is narrow, are left out.
+    The width is taken across the middle of the part, at right angles to the nearest edge; that of a neck between wider
+    places, however short, is the least distance between its sides. Corners, where no disc fits although nothing is
+    narrow, are left out; so are necks between two right angles that are wider than 0.4 of `width`, which discs on
+    either side cover.
     """
     radius = width / 2
     segments = quarter_segments(radius, 0.01)
     each = np.array(region.geoms, dtype=object)
     # Part by part, as many parts take no longer than they are many.
-    opened = shapely.buffer(shapely.buffer(each, -radius, quad_segs=segments), radius * REGROWN, quad_segs=segments)
+    shrunk = shapely.buffer(each, -radius, quad_segs=segments)
+    opened = shapely.buffer(shrunk, radius * REGROWN, quad_segs=segments)
     # Opening without growing anew covers at least so much; what loses less than the smallest thin part has none.
     covered = shapely.area(opened) - AT_MOST_GROWN * (REGROWN - 1) * radius * shapely.length(opened)
-    some = shapely.area(each) - covered >= SMALLEST_THIN * width**2
-    thin = shapely.get_parts(shapely.difference(each[some], opened[some]))
-    thin = thin[(shapely.get_dimensions(thin) == 2) & (shapely.area(thin) >= SMALLEST_THIN * width**2)]
-    if not len(thin):
-        return []
-    circles = shapely.maximum_inscribed_circle(thin, tolerance=np.full(len(thin), 0.01 * width))
-    deepest = shapely.get_coordinates(shapely.get_point(circles, 0))
-    widths = _widths_at(region, deepest, width)
-    return [
-        (part, across, (float(x), float(y)))
-        for part, across, (x, y) in zip(thin.tolist(), widths.tolist(), deepest, strict=True)
-        if across < NARROWER * width
-    ]
+    parted = (_counts(shrunk) != _counts(each)).any(axis=1)
+    some = parted | (shapely.area(each) - covered >= SMALLEST_THIN * width**2)
+    thin, of = shapely.get_parts(shapely.difference(each[some], opened[some]), return_index=True)
+    areal = shapely.get_dimensions(thin) == 2
+    thin, of = thin[areal], of[areal]
+    # A part that is all narrow is a narrow place, however small.
+    large = (shapely.area(thin) >= SMALLEST_THIN * width**2) | shapely.is_empty(shrunk[some])[of]
+    necks = _necks(thin, opened[some][of], large | parted[some][of])
+    found = [(thin[at], across, where) for at, (across, where) in necks.items()]
+    plain = thin[[at for at in np.flatnonzero(large).tolist() if at not in necks]]
+    if len(plain):
+        circles = shapely.maximum_inscribed_circle(plain, tolerance=np.full(len(plain), 0.01 * width))
+        deepest = shapely.get_coordinates(shapely.get_point(circles, 0))
+        places = [(float(x), float(y)) for x, y in deepest]
+        found += zip(plain.tolist(), _widths_at(region, deepest, width).tolist(), places, strict=True)
+    return [(part, across, where) for part, across, where in found if across < NARROWER * width]
+
+
+def _counts(shapes: NDArray[np.object_]) -> _Ints:
+    """How many polygons make up each shape, and how many holes they have, int64 (N, 2)."""
+    polygons, of = shapely.get_parts(shapes, return_index=True)
+    solid = ~shapely.is_empty(polygons)
+    holes = np.bincount(of, shapely.get_num_interior_rings(polygons), len(shapes)).astype(np.int64)
+    return np.column_stack([np.bincount(of, solid, len(shapes)).astype(np.int64), holes])
+
+
+def _necks(
+    thin: NDArray[np.object_], wide: NDArray[np.object_], likely: NDArray[np.bool_]
+) -> dict[int, tuple[float, tuple[float, float]]]:
+    """Of thin parts that have wide ones at two ends or more, by their number: how wide each is, and where.
+
+    Args:
+        thin: parts.
+        wide: beside each, what a disc fits into.
+        likely: those worth looking at.
+    """
+    asked = np.flatnonzero(likely)
+    rims = shapely.boundary(thin[asked])
+    free = shapely.line_merge(shapely.difference(rims, shapely.buffer(wide[asked], BESIDE_MM)))
+    found = {}
+    for at, sides in zip(asked.tolist(), free.tolist(), strict=True):
+        chains = shapely.get_parts(sides)
+        if len(chains) < 2:
+            continue
+        one, other = np.triu_indices(len(chains), 1)
+        away = shapely.distance(chains[one], chains[other])
+        least = int(np.argmin(away))
+        across = shapely.get_coordinates(shapely.shortest_line(chains[one[least]], chains[other[least]]))
+        x, y = across.mean(axis=0)
+        found[at] = float(away[least]), (float(x), float(y))
+    return found
 
 
 def _widths_at(region: MultiPolygon, places: _Points, most: float) -> _Points:
