@@ -7,11 +7,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nebrel.core.region.centre_line import trace_centre_lines
-from nebrel.core.region.curves import Figure, evenly, figure_region, flatten, flattening_error, layer_region
+from nebrel.core.region.curves import (
+    Figure,
+    evenly,
+    figure_region,
+    flatten,
+    flattening_error,
+    layer_region,
+    polygon_curve,
+)
 from nebrel.core.region.level_rings import level_rings
 from nebrel.core.region.shapes import shape_region
 from nebrel.core.region.terraces import terrace_cells
-from nebrel.core.region.trace import Smoothing, trace_cells, trace_level
+from nebrel.core.region.trace import Smoothing, _without_crossings, trace_cells, trace_level
 from tests.core.drawn import PX_PER_MM, disc, drawn, square, star
 
 PITCH = 1 / PX_PER_MM
@@ -83,6 +91,31 @@ def test_noise_is_traced_without_a_curve_that_crosses_itself(seed):
         points = evenly(curve, 16)
         assert len(points) > 2
         assert shapely.LinearRing(points).is_simple
+
+
+def test_where_a_curve_crosses_itself_only_what_lies_beside_is_put_back():
+    turns = np.radians(np.arange(0, 360, 30))
+    ring = 10 * np.column_stack([np.cos(turns), np.sin(turns)])
+    closer = 1.02 * ring
+    closer[[3, 4]] = closer[[4, 3]]
+    ((chosen,), (line,)) = _without_crossings([polygon_curve(closer)], [polygon_curve(ring)], [ring], 0.1)
+    assert shapely.LinearRing(line).is_simple
+    beside = [2, 3, 4, 5]
+    assert chosen.nodes[beside] == pytest.approx(ring[beside])
+    assert np.delete(chosen.nodes, beside, axis=0) == pytest.approx(np.delete(closer, beside, axis=0))
+
+
+def test_where_two_curves_cross_only_what_lies_beside_is_put_back():
+    left = np.array([(0, 0), (4, 0), (5, 2), (5, 8), (4, 10), (0, 10)], dtype=float)
+    right = np.array([(6, 0), (10, 0), (10, 10), (6, 10), (5.5, 8), (5.5, 2)], dtype=float)
+    grown = left + np.array([(-0.1, 0), (0, 0), (1, 0), (0, 0), (0, 0), (-0.1, 0)])
+    chosen, lines = _without_crossings(
+        [polygon_curve(grown), polygon_curve(right)], [polygon_curve(left), polygon_curve(right)], [left, right], 0.1
+    )
+    one, two = (shapely.LinearRing(line) for line in lines)
+    assert not shapely.crosses(one, two)
+    assert chosen[0].nodes[2] == pytest.approx(left[2])
+    assert chosen[0].nodes[[0, 5]] == pytest.approx(grown[[0, 5]])
 
 
 def test_smoother_means_fewer_nodes_and_more_deviation():

@@ -55,8 +55,14 @@ def _histogram(
 
 @compiled
 def _count(values, lowest, scale, level, counts, sums):
+    """Values that are the same as the one before, as most of a drawing's are, are counted together."""
     last = counts.shape[1] - 1
-    for value in values:
+    start = 0
+    for i in range(1, len(values) + 1):
+        if i < len(values) and values[i] == values[start]:
+            continue
+        value, run = values[start], i - start
         side, at = int(value >= level), min(int((value - lowest) * scale), last)
-        counts[side, at] += 1
-        sums[side, at] += value
+        counts[side, at] += run
+        sums[side, at] += run * value
+        start = i

@@ -5,6 +5,7 @@ from outside to inside and leaves where it passes back. Written out here because
 three arrays of doubles as large as the picture, and takes eight times as long.
 """
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,7 +23,8 @@ def level_rings(values: NDArray[np.float32], level: float) -> list[_Points]:
     Where four samples say both, their mean decides whether what reaches the level holds together.
     """
     low = np.float32(min(float(values.min()), level) - 1.0)
-    padded = np.pad(np.pad(values, 1, mode="edge"), 1, constant_values=low)
+    edged = cv2.copyMakeBorder(values, 1, 1, 1, 1, cv2.BORDER_REPLICATE)
+    padded = cv2.copyMakeBorder(edged, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=float(low))
     rows, columns = values.shape
     points, ends = _rings(padded, np.float64(level))
     placed = np.column_stack([points[:, 0] - 1.5, rows + 1.5 - points[:, 1]])

@@ -56,6 +56,20 @@ class Freedom(NamedTuple):
     unknown: NDArray[np.int64]
 
 
+class Shown(NamedTuple):
+    """What a picture shows.
+
+    Attributes:
+        share: float32 (H, W), the share of every pixel that is inked.
+        seen: bool (H, W), pixels whose share counts.
+        areas: float64 (H, W + 2), blank, to add sides to.
+    """
+
+    share: NDArray[np.float32]
+    seen: NDArray[np.bool_]
+    areas: _Floats
+
+
 def inked_share(values: NDArray[np.float32], level: float) -> tuple[NDArray[np.float32], NDArray[np.bool_]] | None:
     """The share of every pixel that is inked, float32 (H, W), and which pixels show it.
 
@@ -68,16 +82,31 @@ def inked_share(values: NDArray[np.float32], level: float) -> tuple[NDArray[np.f
     paper, ink = usual_beside(values, level)
     if ink <= paper or abs(level - (ink + paper) / 2) > LEVEL_OFF * (ink - paper):
         return None
-    share = np.clip((values - np.float32(paper)) / np.float32(ink - paper), 0, 1)
     around = np.ones((2 * FAR_PX + 1, 2 * FAR_PX + 1), np.uint8)
     mask = inside.astype(np.uint8)
     near = cv2.dilate(mask, around) != cv2.erode(mask, around)
-    odd = ~near & (share > PLAIN) & (share < 1 - PLAIN)
-    if np.count_nonzero(odd) <= ODD_SHARE * np.count_nonzero(near):
+    share = np.empty(values.shape, dtype=np.float32)
+    odd, beside = _set_share(values, near, np.float32(paper), np.float32(ink - paper), share)
+    if odd <= ODD_SHARE * beside:
         return share, near
     window = np.ones((WINDOW_PX, WINDOW_PX), np.uint8)
     seen = near & (cv2.dilate(share, window) > 1 - PLAIN) & (cv2.erode(share, window) < PLAIN)
     return share, seen
+
+
+@compiled
+def _set_share(values, near, paper, span, share):
+    """Set the inked share of every pixel; how many away from edges are neither ink nor paper, and how many are near."""
+    odd, beside = 0, 0
+    for row in range(values.shape[0]):
+        for column in range(values.shape[1]):
+            inked = min(max((values[row, column] - paper) / span, np.float32(0)), np.float32(1))
+            share[row, column] = inked
+            if near[row, column]:
+                beside += 1
+            elif PLAIN < inked < 1 - PLAIN:
+                odd += 1
+    return odd, beside
 
 
 def refine(curves: list[Curve], share: NDArray[np.float32], seen: NDArray[np.bool_], pitch: float) -> list[Curve]:
@@ -95,7 +124,11 @@ def refine(curves: list[Curve], share: NDArray[np.float32], seen: NDArray[np.boo
     rows, columns = share.shape
     sides = sides_of(curves, pitch)
     # One row of blank pixels all round holds what ends at the picture's rim there.
-    knots = _fitted(Sides(sides.knots + 1, sides.after), np.pad(share, 1), np.pad(seen, 1, constant_values=True)) - 1
+    framed: NDArray[np.float32] = np.zeros((rows + 2, columns + 2), dtype=np.float32)
+    framed[1:-1, 1:-1] = share
+    counts = np.ones(framed.shape, dtype=np.bool_)
+    counts[1:-1, 1:-1] = seen
+    knots = _fitted(Sides(sides.knots + 1, sides.after), framed, counts) - 1
     knots += (np.clip(knots[:, 1], 0, (columns, rows)) - knots[:, 1])[:, None]
     each = np.split(pitch * knots, np.cumsum([len(curve.knots) for curve in curves])[:-1])
     return [replace(curve, knots=own) for curve, own in zip(curves, each, strict=True)]
@@ -103,18 +136,18 @@ def refine(curves: list[Curve], share: NDArray[np.float32], seen: NDArray[np.boo
 
 def _fitted(sides: Sides, share: NDArray[np.float32], seen: NDArray[np.bool_]) -> _Floats:
     """The knots that leave least over."""
-    off = np.empty(share.shape, dtype=np.float32)
-    best, least = sides, _left_over(sides, share, seen, off)
+    shown = Shown(share, seen, np.zeros((share.shape[0], share.shape[1] + 2)))
+    off, other = np.empty((2, *share.shape), dtype=np.float32)
+    best, least = sides, _left_over(sides, shown, off)
     for _ in range(ROUNDS):
         freedom = _freedom(best)
         moves = np.clip(_solve(best, freedom, off), -FURTHEST_PX, FURTHEST_PX)
         tried = Sides(_moved(best, moves, freedom), best.after)
-        other = np.empty_like(off)
-        left = _left_over(tried, share, seen, other)
+        left = _left_over(tried, shown, other)
         if left >= least:
             break
         worth = least - left > WORTH * least
-        best, least, off = tried, left, other
+        best, least, off, other = tried, left, other, off
         if not worth:
             break
     return best.knots
@@ -162,23 +195,28 @@ def _moved(sides: Sides, moves: _Floats, freedom: Freedom) -> _Floats:
     return made
 
 
-def _left_over(sides: Sides, share: NDArray[np.float32], seen: NDArray[np.bool_], off: NDArray[np.float32]) -> float:
+def _left_over(sides: Sides, shown: Shown, off: NDArray[np.float32]) -> float:
     """Set what of every pixel is inked and not covered, or covered and not inked; the sum of its squares."""
-    areas = np.zeros((share.shape[0], share.shape[1] + 2))
-    add_sides(sides, areas)
-    return float(_take_off(areas, share, seen, off))
+    add_sides(sides, shown.areas)
+    return float(_take_off(shown, off))
 
 
 @compiled
-def _take_off(areas, share, seen, off):
+def _take_off(shown, off):
+    """Areas are blank again afterwards."""
     total = 0.0
-    for row in range(share.shape[0]):
+    for row in range(off.shape[0]):
         covered = 0.0
-        for column in range(share.shape[1]):
-            covered += areas[row, column]
-            left = share[row, column] - covered if seen[row, column] else 0.0
-            off[row, column] = left
-            total += left * left
+        for column in range(off.shape[1]):
+            if shown.areas[row, column] != 0:
+                covered += shown.areas[row, column]
+                shown.areas[row, column] = 0.0
+            off[row, column] = 0.0
+            if shown.seen[row, column]:
+                left = shown.share[row, column] - covered
+                off[row, column] = left
+                total += left * left
+        shown.areas[row, off.shape[1] :] = 0.0
     return total
 
 

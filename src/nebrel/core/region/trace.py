@@ -27,6 +27,8 @@ SMOOTH_POWER = 2.2
 FEWEST_PLACES = 6
 MEASURED_PX = 0.25
 PLACES_A_SIDE = 16
+# How often what lies beside crossings is put back before all of a ring is.
+CALMED = 3
 WORTH_THREADS = 4000
 # Knots beyond which curves stay as they were fitted: noise would take gigabytes.
 MOST_REFINED = 200_000
@@ -135,11 +137,18 @@ def _without_crossings(
 ) -> tuple[list[Curve], list[_Points]]:
     """Of every ring the closest curve that crosses neither itself nor another one, and places along it.
 
-    Tried in turn are what covers best, that brought halfway back, what was fitted, and the ring itself with fewer
-    places; the ring as it is crosses nothing.
+    Tried in turn are what covers best, that with what lies beside its crossings as it was fitted, all of it brought
+    halfway back, what was fitted, and the ring itself with fewer places; the ring as it is crosses nothing.
     """
+    crossed: dict[int, set[int]] = {}
+
+    def calmed(at: int) -> Curve:
+        others = [outlines[other] for other in crossed.get(at, ())]
+        return _calmed(chosen[at], fitted[at], outlines[at], others)
+
     tries: list[Callable[[int], Curve]] = [
         lambda at: closer[at],
+        *[calmed] * CALMED,
         lambda at: replace(closer[at], knots=(closer[at].knots + fitted[at].knots) / 2),
         lambda at: fitted[at],
         lambda at: polygon_curve(_fewer_places(rings[at], strayed)),
@@ -149,7 +158,7 @@ def _without_crossings(
     # Drawn as finely as areas are made of them; and once more by parameters, which tells the smallest loops.
     looked_at = [_closed(points) for points in flatten_each(chosen)]
     fresh = np.arange(len(chosen))
-    outlines = np.empty(len(chosen), dtype=object)
+    outlines: NDArray[np.object_] = np.empty(len(chosen), dtype=object)
     while len(fresh):
         lines = [looked_at[at] for at in fresh]
         of = np.repeat(np.arange(len(lines)), [len(line) for line in lines])
@@ -163,12 +172,35 @@ def _without_crossings(
         one, other = fresh[one[fresh[one] != other]], other[fresh[one] != other]
         across = shapely.crosses(outlines[one], outlines[other])
         faulty |= {*one[across].tolist(), *other[across].tolist()}
+        crossed.clear()
+        for here, there in zip(one[across].tolist(), other[across].tolist(), strict=True):
+            crossed.setdefault(here, set()).add(there)
+            crossed.setdefault(there, set()).add(here)
         fresh = np.array(sorted(at for at in faulty if turn[at] < len(tries) - 1), dtype=np.int64)
         for at in fresh:
             turn[at] += 1
             chosen[at] = tries[turn[at]](at)
             looked_at[at] = _closed(flatten(chosen[at]))
     return chosen, looked_at
+
+
+def _calmed(curve: Curve, fitted: Curve, outline: shapely.LinearRing, others: list[shapely.LinearRing]) -> Curve:
+    """The curve with all knots beside its crossings, with itself and with others, as they were fitted."""
+    pieces = shapely.get_parts(shapely.node(outline))
+    ends = shapely.get_coordinates([shapely.get_point(pieces, 0), shapely.get_point(pieces, -1)])
+    places, counts = np.unique(ends, axis=0, return_counts=True)
+    met = shapely.points(
+        np.vstack([places[counts > 2], shapely.get_coordinates(shapely.intersection(outline, others))])
+    )
+    if not len(met):
+        return curve
+    around = evenly(curve, PLACES_A_SIDE).reshape(-1, PLACES_A_SIDE, 2)
+    sides = shapely.linestrings(np.concatenate([around, np.roll(around, -1, axis=0)[:, :1]], axis=1))
+    nearest = np.argsort(shapely.distance(met[:, np.newaxis], sides), axis=1)[:, :2].ravel()
+    knots = curve.knots.copy()
+    beside = np.concatenate([nearest, (nearest + 1) % len(knots)])
+    knots[beside] = fitted.knots[beside]
+    return replace(curve, knots=knots)
 
 
 def _fewer_places(ring: _Points, allowed: float) -> _Points:
@@ -323,13 +355,30 @@ def soften(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
     """
     inside = (values >= level).astype(np.uint8)
     square = np.ones((3, 3), np.uint8)
-    rim = cv2.dilate(inside, square) != cv2.erode(inside, square)
+    rim = np.asarray(cv2.dilate(inside, square) != cv2.erode(inside, square))
     if not rim.any():
         return values
-    around = np.ones((BESIDE_PX, BESIDE_PX), np.uint8)
-    between = (values > cv2.erode(values, around) + HARD_WITHIN) & (values < cv2.dilate(values, around) - HARD_WITHIN)
-    if between[rim].mean() > HARD_SHARE:
+    if _between(values, rim) > HARD_SHARE * np.count_nonzero(rim):
         return values
     softened: NDArray[np.float32] = np.empty_like(values)
     cv2.GaussianBlur(values, (0, 0), STAIRS_SIGMA_PX, softened, borderType=cv2.BORDER_REPLICATE)
     return softened
+
+
+@compiled
+def _between(values, rim):
+    """How many samples of the rim lie between the least and the largest around them, and are like neither."""
+    rows, columns = values.shape
+    reach = BESIDE_PX // 2
+    count = 0
+    for row in range(rows):
+        for column in range(columns):
+            if not rim[row, column]:
+                continue
+            least = most = values[row, column]
+            for other in range(max(row - reach, 0), min(row + reach + 1, rows)):
+                for beside in range(max(column - reach, 0), min(column + reach + 1, columns)):
+                    least, most = min(least, values[other, beside]), max(most, values[other, beside])
+            if least + HARD_WITHIN < values[row, column] < most - HARD_WITHIN:
+                count += 1
+    return count
