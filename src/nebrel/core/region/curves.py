@@ -275,18 +275,21 @@ def fill(rings: list[_Points], rule: FillRule) -> MultiPolygon:
     plain = shapely.MultiPolygon([shapely.Polygon(kept[0])]) if len(kept) == 1 else None
     if plain is not None and plain.is_valid:
         return plain
-    if rule == "evenodd" and len(kept) <= MOST_EXACT:
-        return _even_odd(kept)
+    exact = _even_odd(kept) if rule == "evenodd" else None
+    if exact is not None:
+        return exact
     section = manifold3d.CrossSection(kept, _RULES[rule])
     parts = [_nest(part.to_polygons()) for part in section.decompose()]
     return polygons_of(shapely.union_all(parts))
 
 
-def _even_odd(rings: list[_Points]) -> MultiPolygon:
-    """What lies inside an odd number of rings, their corners as they are to the last bit."""
+def _even_odd(rings: list[_Points]) -> MultiPolygon | None:
+    """What lies inside an odd number of rings, their corners as they are to the last bit; None where it takes long."""
     lines = shapely.MultiLineString([np.vstack([ring, ring[:1]]) for ring in rings])
     if lines.is_simple:
         return polygons_of(shapely.build_area(lines))
+    if len(rings) > MOST_EXACT:
+        return None
     whole = shapely.MultiPolygon()
     for ring in rings:
         whole = whole.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))

@@ -58,7 +58,8 @@ def thin_parts(region: MultiPolygon, width: float) -> list[tuple[shapely.Polygon
     thin, of = thin[areal], of[areal]
     # A part that is all narrow is a narrow place, however small.
     large = (shapely.area(thin) >= SMALLEST_THIN * width**2) | shapely.is_empty(shrunk[some])[of]
-    necks = _necks(thin, opened[some][of], large | parted[some][of])
+    asked = np.flatnonzero(large | parted[some][of])
+    necks = {int(asked[at]): told for at, told in _necks(thin[asked], opened[some]).items()} if len(asked) else {}
     found = [(thin[at], across, where) for at, (across, where) in necks.items()]
     plain = thin[[at for at in np.flatnonzero(large).tolist() if at not in necks]]
     if len(plain):
@@ -77,31 +78,44 @@ def _counts(shapes: NDArray[np.object_]) -> _Ints:
     return np.column_stack([np.bincount(of, solid, len(shapes)).astype(np.int64), holes])
 
 
-def _necks(
-    thin: NDArray[np.object_], wide: NDArray[np.object_], likely: NDArray[np.bool_]
-) -> dict[int, tuple[float, tuple[float, float]]]:
-    """Of thin parts that have wide ones at two ends or more, by their number: how wide each is, and where.
-
-    Args:
-        thin: parts.
-        wide: beside each, what a disc fits into.
-        likely: those worth looking at.
-    """
-    asked = np.flatnonzero(likely)
-    rims = shapely.boundary(thin[asked])
-    free = shapely.line_merge(shapely.difference(rims, shapely.buffer(wide[asked], BESIDE_MM)))
+def _necks(thin: NDArray[np.object_], wide: NDArray[np.object_]) -> dict[int, tuple[float, tuple[float, float]]]:
+    """Of thin parts that wide ones adjoin at two ends or more, by their number: how wide each is, and where."""
+    rings, of = shapely.get_rings(thin, return_index=True)
+    starts, ends, ring = _sides_of(rings)
+    cuts = shapely.STRtree(
+        shapely.linestrings(np.stack(_sides_of(shapely.get_rings(shapely.get_parts(wide)))[:2], axis=1))
+    )
+    free = np.ones(len(starts), dtype=bool)
+    free[cuts.query(shapely.points((starts + ends) / 2), predicate="dwithin", distance=BESIDE_MM)[0]] = False
+    first = np.append(True, ring[1:] != ring[:-1])
+    run = np.cumsum(free & (first | ~np.append(False, free[:-1])))
+    # What runs on over the place where a ring begins is one side.
+    begin = np.flatnonzero(first)
+    for head, beyond in zip(begin.tolist(), [*begin[1:].tolist(), len(ring)], strict=True):
+        if free[head] and free[beyond - 1]:
+            own = run[head:beyond]
+            own[own == own[-1]] = own[0]
+    _, at, run = np.unique(run[free], return_index=True, return_inverse=True)
+    lines = shapely.linestrings(np.stack([starts[free], ends[free]], axis=1))
+    order = np.argsort(run, kind="stable")
+    sides = shapely.multilinestrings(lines[order], indices=run[order])
+    part_of = of[ring[free][at]]
     found = {}
-    for at, sides in zip(asked.tolist(), free.tolist(), strict=True):
-        chains = shapely.get_parts(sides)
-        if len(chains) < 2:
-            continue
-        one, other = np.triu_indices(len(chains), 1)
-        away = shapely.distance(chains[one], chains[other])
+    for part in np.flatnonzero(np.bincount(part_of) > 1).tolist():
+        mine = sides[part_of == part]
+        one, other = np.triu_indices(len(mine), 1)
+        away = shapely.distance(mine[one], mine[other])
         least = int(np.argmin(away))
-        across = shapely.get_coordinates(shapely.shortest_line(chains[one[least]], chains[other[least]]))
-        x, y = across.mean(axis=0)
-        found[at] = float(away[least]), (float(x), float(y))
+        x, y = shapely.get_coordinates(shapely.shortest_line(mine[one[least]], mine[other[least]])).mean(axis=0)
+        found[part] = float(away[least]), (float(x), float(y))
     return found
+
+
+def _sides_of(rings: NDArray[np.object_]) -> tuple[_Points, _Points, _Ints]:
+    """Where every side of rings begins and ends, float64 (S, 2), and the number of its ring."""
+    places, of = shapely.get_coordinates(rings, return_index=True)
+    within = of[1:] == of[:-1]
+    return places[:-1][within], places[1:][within], of[:-1][within]
 
 
 def _widths_at(region: MultiPolygon, places: _Points, most: float) -> _Points:
