@@ -167,6 +167,17 @@ def test_drawn_lines_become_strokes_of_their_width():
     assert figure_region(Figure(traced.layers)).area == pytest.approx(line.area, rel=0.06)
 
 
+@pytest.mark.parametrize("seed", range(3))
+def test_noise_has_centre_lines_too(seed):
+    noise = np.random.default_rng(seed).random((90, 90)).astype(np.float32)
+    traced = trace_centre_lines(noise, 0.5, PITCH, Smoothing())
+    low_x, low_y, high_x, high_y = figure_region(Figure(traced.layers)).bounds
+    reach = max(curve.width or 0.0 for curve in traced.layers[0].curves)
+    assert len(traced.layers[0].curves) > 100
+    assert min(low_x, low_y) > -reach
+    assert max(high_x, high_y) < 90 * PITCH + reach
+
+
 def test_a_drawn_ring_becomes_one_closed_stroke():
     ring = disc(radius=10).difference(disc(radius=9))
     curves = trace_centre_lines(drawn(ring), 0.5, PITCH, Smoothing()).layers[0].curves

@@ -1,5 +1,6 @@
 """Drawn lines as strokes: the middle of each line as a curve, with the width that it was drawn with."""
 
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
@@ -100,6 +101,15 @@ class _Line:
         """From one place to another, both included, all of one width."""
         return _Line(self.places[first : last + 1], False, np.full(last + 1 - first, width))
 
+    def turned(self) -> "_Line":
+        """The same, run the other way."""
+        return _Line(self.places[::-1], self.closed, self.widths[::-1])
+
+    def followed_by(self, other: "_Line") -> "_Line":
+        """One line of both, the first place of the other being the last of this."""
+        places = np.vstack([self.places, other.places[1:]])
+        return _Line(places, False, np.concatenate([self.widths, other.widths[1:]]))
+
     @property
     def twig(self) -> bool:
         """Whether it is no longer than the line is wide, as the bristles of a skeleton are."""
@@ -129,25 +139,34 @@ def _splice(lines: list[_Line]) -> list[_Line]:
     """Lines joined where only two of them meet: the skeleton of a sharp bend looks like a crossing there."""
     from scipy.spatial import cKDTree
 
-    lines = list(lines)
-    while True:
-        ends = [(at, which) for at, line in enumerate(lines) if not line.closed for which in (0, -1)]
-        if len(ends) < 2:
-            return lines
-        places = np.array([lines[at].places[which] for at, which in ends])
-        around = cKDTree(places).query_ball_point(places, MEET_PX)
-        meeting = next((pair for pair in around if len(pair) == 2 and ends[pair[0]][0] != ends[pair[1]][0]), None)
-        if meeting is None:
-            return lines
-        (one, one_end), (other, other_end) = ends[meeting[0]], ends[meeting[1]]
-        first = lines[one].places if one_end == -1 else lines[one].places[::-1]
-        second = lines[other].places if other_end == 0 else lines[other].places[::-1]
-        widths = [
-            line.widths if forth else line.widths[::-1]
-            for line, forth in ((lines[one], one_end == -1), (lines[other], other_end == 0))
-        ]
-        joined = _Line(np.vstack([first, second[1:]]), False, np.concatenate([widths[0], widths[1][1:]]))
-        lines = [line for at, line in enumerate(lines) if at not in (one, other)] + [joined]
+    open_lines = [at for at, line in enumerate(lines) if not line.closed]
+    if not open_lines:
+        return lines
+    # Of the line i of those, ends 2 i and 2 i + 1; a line that was joined has the two that are left.
+    places = np.array([lines[at].places[which] for at in open_lines for which in (0, -1)])
+    around = cKDTree(places).query_ball_point(places, MEET_PX)
+    left = dict(enumerate(lines))
+    owner = [at for at in open_lines for _ in range(2)]
+    ends_of = {at: (2 * number, 2 * number + 1) for number, at in enumerate(open_lines)}
+    free, waiting = set(range(len(places))), deque(range(len(places)))
+    while waiting:
+        meeting = [end for end in around[waiting.popleft()] if end in free]
+        if len(meeting) != 2 or owner[meeting[0]] == owner[meeting[1]]:
+            continue
+        one, other = meeting
+        ahead, behind = owner[one], owner[other]
+        first, second = left.pop(ahead), left.pop(behind)
+        (start, last), (begin, end) = ends_of.pop(ahead), ends_of.pop(behind)
+        if one == start:
+            first, start = first.turned(), last
+        if other == end:
+            second, end = second.turned(), begin
+        joined = len(lines) + len(owner) - len(free)
+        left[joined], ends_of[joined] = first.followed_by(second), (start, end)
+        owner[start] = owner[end] = joined
+        free -= {one, other}
+        waiting += [*around[one], *around[other]]
+    return list(left.values())
 
 
 def _by_width(line: _Line) -> list[_Line]:
@@ -275,7 +294,8 @@ def _chains(skeleton: NDArray[np.bool_]) -> list[tuple[_Points, bool]]:
 def _walk(left, ends):
     """Follow the skeleton from every end and crossing, then round what is closed; crossings belong to every chain."""
     rows, columns = left.shape
-    places = np.empty((4 * left.sum() + 4, 2), dtype=np.int64)
+    # All others are passed once, or twice where a round begins; stops as often as there are ways to them.
+    places = np.empty((2 * left.sum() + 16 * ends.sum() + 4, 2), dtype=np.int64)
     starts = np.empty(len(places), dtype=np.int64)
     count, chains = 0, 0
     for closed in (False, True):

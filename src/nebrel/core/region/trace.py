@@ -12,7 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.curves import Curve, Layer, evenly, flatten, flatten_each, polygon_curve
+from nebrel.core.region.curves import CHORD_MM, Curve, Layer, evenly, flatten, flatten_each, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.level_rings import level_rings
@@ -28,7 +28,7 @@ FEWEST_PLACES = 6
 MEASURED_PX = 0.25
 PLACES_A_SIDE = 16
 # How often what lies beside crossings is put back before all of a ring is.
-CALMED = 3
+CALMED, BESIDE_CHORDS = 3, 4
 WORTH_THREADS = 4000
 # Knots beyond which curves stay as they were fitted: noise would take gigabytes.
 MOST_REFINED = 200_000
@@ -196,7 +196,7 @@ def _calmed(curve: Curve, fitted: Curve, outline: shapely.LinearRing, others: li
         return curve
     around = evenly(curve, PLACES_A_SIDE).reshape(-1, PLACES_A_SIDE, 2)
     sides = shapely.linestrings(np.concatenate([around, np.roll(around, -1, axis=0)[:, :1]], axis=1))
-    nearest = np.argsort(shapely.distance(met[:, np.newaxis], sides), axis=1)[:, :2].ravel()
+    nearest = np.unique(shapely.STRtree(sides).query(met, predicate="dwithin", distance=BESIDE_CHORDS * CHORD_MM)[1])
     knots = curve.knots.copy()
     beside = np.concatenate([nearest, (nearest + 1) % len(knots)])
     knots[beside] = fitted.knots[beside]
