@@ -6,6 +6,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from nebrel.core.errors import TooLargeError
 from nebrel.core.region.centre_line import trace_centre_lines
 from nebrel.core.region.curves import (
     Figure,
@@ -165,6 +166,12 @@ def test_drawn_lines_become_strokes_of_their_width():
     for end in ((4, 4), (26, 8)):
         assert np.linalg.norm(ends - end, axis=1).min() <= 0.7
     assert figure_region(Figure(traced.layers)).area == pytest.approx(line.area, rel=0.06)
+
+
+def test_endless_noise_is_refused_with_what_would_be_accepted():
+    noise = np.random.default_rng(5).random((1100, 1100)).astype(np.float32)
+    with pytest.raises(TooLargeError, match="more than 100,000 nodes, .* most accepted"):
+        trace_level(noise, 0.5, PITCH, Smoothing())
 
 
 @pytest.mark.parametrize("seed", range(3))

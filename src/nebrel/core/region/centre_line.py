@@ -14,7 +14,7 @@ from nebrel.core.jit import compiled
 from nebrel.core.region.curves import Curve, Figure, Layer, circle, figure_region
 from nebrel.core.region.fit import fit_closed, fit_open
 from nebrel.core.region.level_rings import level_rings
-from nebrel.core.region.trace import Smoothing, Traced
+from nebrel.core.region.trace import Smoothing, Traced, refuse_endless_edges
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -50,6 +50,9 @@ def trace_centre_lines(
     Args:
         values, level, pitch, smoothing, progress: as for `trace_level`; what covers less than the smallest part is
             dropped.
+
+    Raises:
+        TooLargeError: as for `trace_level`.
     """
     from scipy import ndimage
     from scipy.spatial import cKDTree
@@ -77,6 +80,7 @@ def trace_centre_lines(
         knots = fit_closed(smooth, allowed, pitch) if line.closed else fit_open(smooth, allowed, pitch)
         curves.append(Curve(knots, line.closed, line.width * pitch))
         progress(0.5 + 0.4 * (number + 1) / len(pieces))
+    refuse_endless_edges(sum(len(curve.knots) for curve in curves))
     curves += _dots(rings, labels, lined, pitch, smoothing.smallest_part)
     layer = Layer("Centre lines", tuple(curves))
     worst, rms = _deviation(layer, rings, pitch)

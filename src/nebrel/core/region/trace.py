@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from nebrel.core.errors import TooLargeError
 from nebrel.core.jit import compiled
 from nebrel.core.region.curves import CHORD_MM, Curve, Layer, evenly, flatten, flatten_each, polygon_curve
 from nebrel.core.region.fit import fit_closed, fit_open
@@ -30,8 +31,8 @@ PLACES_A_SIDE = 16
 # How often what lies beside crossings is put back before all of a ring is.
 CALMED, BESIDE_CHORDS = 3, 4
 WORTH_THREADS = 4000
-# Knots beyond which curves stay as they were fitted: noise would take gigabytes.
-MOST_REFINED = 200_000
+# More knots than any drawing has; noise would take minutes and gigabytes. A knot follows on so many places at most.
+MOST_KNOTS, PLACES_A_KNOT = 100_000, 20
 BEHIND, AHEAD = 16, 48
 STAIRS_SIGMA_PX = 0.8
 HARD_WITHIN = 0.02
@@ -98,9 +99,13 @@ def trace_level(
         pitch: mm that a pixel is wide; the lower left corner of the lower left one is the origin, Y points up.
         smoothing: how curves follow the edge.
         progress: called with the fraction done.
+
+    Raises:
+        TooLargeError: the edges need more nodes than are accepted, as those of noise do.
     """
     softened = soften(values, level)
     rings = _kept(level_rings(softened, level), smoothing, pitch)
+    refuse_endless_edges(sum(map(len, rings)) // PLACES_A_KNOT)
     progress(0.4)
     allowed = smoothing.allowed(pitch, hard=softened is not values)
 
@@ -111,8 +116,8 @@ def trace_level(
     for number, curve in enumerate(_each(fit, rings)):
         curves.append(curve)
         progress(0.4 + 0.5 * (number + 1) / len(rings))
-    few = 0 < sum(len(curve.knots) for curve in curves) <= MOST_REFINED
-    shown = inked_share(values, level) if few else None
+    refuse_endless_edges(sum(len(curve.knots) for curve in curves))
+    shown = inked_share(values, level) if curves else None
     closer = refine(curves, *shown, pitch) if shown is not None and shown[1].any() else curves
     chosen, drawn = _without_crossings(
         closer, curves, [ring * pitch for ring in rings], min(allowed, STRAYED_PX * pitch)
@@ -121,6 +126,15 @@ def trace_level(
     every = np.concatenate(away)
     worst, rms = float(every.max()), float(np.sqrt((every**2).sum() / max(len(every) - 1, 1)))
     return Traced((Layer("Outline", tuple(chosen)),), worst, rms)
+
+
+def refuse_endless_edges(knots: int) -> None:
+    """Raise a `TooLargeError` where edges need more nodes than are accepted."""
+    if knots > MOST_KNOTS:
+        raise TooLargeError(
+            f"The picture's edges need more than {MOST_KNOTS:,} nodes, as those of noise do, which is the most accepted; "
+            "soften the picture, keep larger parts alone, or smooth more."
+        )
 
 
 def _each(fit: Callable[[_Points], Curve], rings: list[_Points]) -> Iterator[Curve]:
