@@ -132,7 +132,7 @@ def refuse_endless_edges(knots: int) -> None:
     """Raise a `TooLargeError` where edges need more nodes than are accepted."""
     if knots > MOST_KNOTS:
         raise TooLargeError(
-            f"The picture's edges need more than {MOST_KNOTS:,} nodes, as those of noise do, which is the most accepted; "
+            f"The picture's edges need more than {MOST_KNOTS:,} nodes, as those of noise do, and no more are accepted; "
             "soften the picture, keep larger parts alone, or smooth more."
         )
 
