@@ -9,6 +9,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.region.rings import rings_of
 
 UPRIGHT = 1e-6
+BESIDE_MM = 1e-6
 _Reals = NDArray[np.float64]
 
 
@@ -53,7 +54,21 @@ def _walls(mesh: TriMesh) -> _Reals:
 
 def _to_nearest(lines: _Reals, others: _Reals) -> _Reals:
     """Distances from ends and middles of lines to the nearest of the others."""
-    places = np.unique(np.concatenate([lines.reshape(-1, 2), lines.mean(axis=1)]), axis=0)
-    tree = shapely.STRtree(shapely.linestrings(others))
-    found = tree.query_nearest(shapely.points(places), return_distance=True, all_matches=False)
-    return np.asarray(found[1], dtype=np.float64)
+    from scipy.spatial import cKDTree
+
+    places, there = _ends_and_middles(lines), _ends_and_middles(others)
+    # Next to an end or the middle of another the way to that is told; only for the rest the nearest is looked for.
+    away = np.asarray(cKDTree(there).query(places, distance_upper_bound=BESIDE_MM)[0])
+    elsewhere = np.isinf(away)
+    if elsewhere.any():
+        tree = shapely.STRtree(shapely.linestrings(others))
+        asked = shapely.points(places[elsewhere])
+        away[elsewhere] = tree.query_nearest(asked, return_distance=True, all_matches=False)[1]
+    return away
+
+
+def _ends_and_middles(lines: _Reals) -> _Reals:
+    """Each once; as complex numbers they are sorted in a tenth of the time."""
+    x, y = np.concatenate([lines.reshape(-1, 2), lines.mean(axis=1)]).T
+    found = np.unique(x + 1j * y)
+    return np.column_stack([found.real, found.imag])

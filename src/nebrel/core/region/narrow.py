@@ -13,7 +13,7 @@ from nebrel.core.region.mend import curves_of_region
 from nebrel.core.region.rings import rings_of
 
 REGROWN = 1.02
-AT_MOST_GROWN = 1.5
+AT_MOST_GROWN = 1.1
 SMALLEST_THIN = 0.3
 NARROWER = 0.99
 NOWHERE_MM, BESIDE_MM = 1e-9, 1e-6

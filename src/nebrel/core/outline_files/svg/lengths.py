@@ -46,10 +46,11 @@ class Measures:
 
 def length(text: str | None, of: float, measures: Measures, otherwise: float = 0.0) -> float:
     """A length in px; `of` is what 100 % is. `otherwise` stands for what is missing or is none."""
-    found = _LENGTH.match(text or "")
-    if found is None:
+    if text is None or (found := _LENGTH.match(text)) is None:
         return otherwise
     value, unit = float(found.group(1)), (found.group(2) or "").lower()
+    if not unit:
+        return value
     if unit == "%":
         return value / 100 * of
     if unit in ("em", "rem"):

@@ -157,8 +157,9 @@ def _curve(chain: Chain, matrix: Matrix, closed: bool) -> Curve | None:
 
 def _is_line(chain: Chain) -> bool:
     """Whether a chain goes along one straight line and back, so that it encloses nothing."""
-    x, y = (chain.sides.reshape(-1, 2) - chain.sides[0, 0]).T
-    size = x * x + y * y
+    away = chain.sides.reshape(-1, 2) - chain.sides[0, 0]
+    size = np.einsum("ij,ij->i", away, away)
     at = int(size.argmax())
-    across = np.abs(x * y[at] - y * x[at])
-    return bool(across.max() <= 1e-9 * max(float(size[at]), 1e-300))
+    x, y = away[at].tolist()
+    across = away @ np.array([-y, x])
+    return max(float(across.max()), -float(across.min())) <= 1e-9 * max(float(size[at]), 1e-300)

@@ -50,7 +50,7 @@ class Painted:
         """A box that it does not reach out of: lowest and highest X and Y."""
         if self._region is not None or self.clip is not None:
             return self.region.bounds if not self.region.is_empty else (0.0, 0.0, 0.0, 0.0)
-        points = np.vstack([curve.knots.reshape(-1, 2) for curve in self.curves])
+        points = np.concatenate([curve.knots for curve in self.curves]).reshape(-1, 2)
         reach = max((curve.width or 0.0) / 2 for curve in self.curves)
         low, high = points.min(axis=0) - reach, points.max(axis=0) + reach
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])

@@ -81,7 +81,7 @@ class Walk:
         if own.get("display") == "none":
             return
         here = around._replace(
-            matrix=around.matrix @ transform(own.get("transform")),
+            matrix=around.matrix @ transform(own["transform"]) if "transform" in own else around.matrix,
             style=style,
             measures=self._measures(style, around.measures),
             opacity=around.opacity * opacity_of(own.get("opacity")),
