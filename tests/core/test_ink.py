@@ -26,6 +26,7 @@ DRAWN = {
     "a badge with a hole": (FROM_MIDDLE < 55) & ~((np.abs(X - 60) < 20) & (np.abs(Y - 60) < 20)),
     "a bar across the page": np.abs(Y - 60) < 15,
     "a ridge that fills the lower half": 70 + 10 * np.sin(X / 15) < Y,
+    "a badge that fills all corners but three that are round": (FROM_MIDDLE < 0.68 * SIDE) | ((X < 60) & (Y < 60)),
     "lines": (X % 20 < 3) & (np.abs(Y - 60) < 50),
     "a frame within the page": (np.maximum(np.abs(X - 59.5), np.abs(Y - 59.5)) < 55)
     & (np.maximum(np.abs(X - 59.5), np.abs(Y - 59.5)) > 40),

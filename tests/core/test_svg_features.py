@@ -7,6 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 import pytest
+import shapely
+from shapely.affinity import rotate, scale, translate
 
 from nebrel.core.errors import BadDrawingError, NebrelError
 from nebrel.core.outline_files.read import read_drawing
@@ -184,6 +186,23 @@ def test_curves_stay_curves_under_clips_and_holes_that_take_nothing_of_them():
     for name in ("clip-that-takes-nothing", "white-on-top", "circle"):
         found = read_drawing(svg(FEATURES[name].inside), "a.svg")
         assert all(len(curve.knots) == 4 for curve in found.figure.curves), name
+
+
+@pytest.mark.parametrize("page_mm", [1, 4, 16, 400])
+def test_what_is_drawn_anew_is_as_exact_on_a_small_page(page_mm):
+    # A star of three round bars, cut off at the page's left side.
+    bars = "".join(f'<path transform="rotate({turn} 20 50)" d="M-10 50H50"/>' for turn in (0, 60, 120))
+    star = f'<g {LINE} stroke-width="8" stroke-linecap="round">{bars}</g>'
+    found = read_drawing(svg(star, f'width="{page_mm}mm" height="{page_mm}mm" viewBox="0 0 100 100"'), "a.svg")
+    region = figure_region(found.figure, page_mm * 1e-6)
+    along = shapely.LineString([(-30, 0), (30, 0)]).buffer(4, quad_segs=256)
+    whole = shapely.union_all([rotate(along, turn, (0, 0)) for turn in (0, 60, 120)])
+    seen = translate(whole.intersection(shapely.box(-20, -50, 80, 50)), 20, 0)
+    low_x, low_y, *_ = seen.bounds
+    wanted = translate(seen, -low_x, -low_y)
+    made = scale(region, 100 / page_mm, 100 / page_mm, origin=(0, 0))
+    assert made.area == pytest.approx(wanted.area, rel=2e-4)
+    assert shapely.hausdorff_distance(made.boundary, wanted.boundary) < 0.05
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "utf-16-le", "latin-1"])

@@ -14,7 +14,7 @@ Mask = NDArray[np.bool_]
 Ink = Literal["dark", "bright"]
 # How broad the rim is that is looked at, and the squares in its corners, as shares of the shorter side.
 RIM_SHARE, CORNER_SHARE = 0.01, 0.006
-FOUR = 4
+THREE, FOUR = 3, 4
 # How sure one is by four corners alike alone, and below what a guess is a close call.
 SURE_BY_CORNERS, CLOSE_CALL = 0.3, 0.5
 ENCLOSED_MORE, CORNERS_COUNT, BRIGHT_PAPER = 0.2, 0.3, 0.2
@@ -79,13 +79,16 @@ def guess_ink(picture: Picture, threshold: float | None = None) -> InkGuess:
         return InkGuess("dark" if share >= 0.5 else "bright", abs(2 * share - 1))
     paper = 1.0 - float(dark[rim & material].mean())
     bright_corners, dark_corners = _corners(~dark & material), _corners(dark)
-    if bright_corners == FOUR:
-        # A body may reach the sides; paper alone reaches all corners.
-        return InkGuess("dark", SURE_BY_CORNERS + (1 - SURE_BY_CORNERS) * paper)
+    if bright_corners >= THREE:
+        # A body may reach the sides, and one corner; paper alone reaches all of them, and most of the rim.
+        return InkGuess("dark", SURE_BY_CORNERS * bright_corners / FOUR + (1 - SURE_BY_CORNERS) * paper)
     if dark_corners == FOUR:
         # Dark paper is rarer than marks in the corners.
         return InkGuess("bright", max(SURE_BY_CORNERS, 1 - 4 * paper))
     leaning = 2 * paper - 1 + CORNERS_COUNT * (bright_corners - dark_corners) / FOUR
+    if dark_corners == THREE and leaning > SURE_BY_CORNERS:
+        # It may be marks in corners as well as a bright body on dark paper.
+        return InkGuess("dark", SURE_BY_CORNERS)
     if abs(leaning) < CLOSE_CALL:
         more = _enclosed(dark) - _enclosed(material & ~dark)
         leaning = leaning + BRIGHT_PAPER + (more if abs(more) > ENCLOSED_MORE else 0.0) / 2

@@ -37,14 +37,19 @@ FIT_PITCH = 0.05
 FIT_MM = 0.004
 # For edges that are made anew of curves which were exact.
 FINE_CHORD_MM, FINE_FIT_MM, FITTED_NODES = 0.0005, 0.002, 4_000
+# As wide as that a region is fitted so closely; a smaller one more closely by as much.
+FINE_OF_MM = 100.0
 MITRE_LIMIT = 5.0
 _Chosen = Collection[int]
 _Points = NDArray[np.float64]
 
 
-def curves_of_region(region: MultiPolygon, tolerance: float = FIT_MM) -> list[Curve]:
-    """Few Béziers round a region, no further than `tolerance` mm from it; corners stay corners."""
-    pitch = max(FIT_PITCH, tolerance / 0.1 * 0.5)
+def curves_of_region(region: MultiPolygon, tolerance: float = FIT_MM, finest: float = FIT_PITCH) -> list[Curve]:
+    """Few Béziers round a region, no further than `tolerance` mm from it; corners stay corners.
+
+    What is finer than `finest` mm is evened out.
+    """
+    pitch = max(finest, tolerance / 0.1 * 0.5)
     return [Curve(fit_closed(dense(ring, True, pitch), tolerance, pitch)) for ring in rings_of(region)]
 
 
@@ -53,7 +58,19 @@ def edges_of(region: MultiPolygon) -> list[Curve]:
     rings = rings_of(region)
     if sum(map(len, rings)) > FITTED_NODES or all(len(ring) <= 12 for ring in rings):
         return [polygon_curve(ring) for ring in rings]
-    return curves_of_region(region, FINE_FIT_MM)
+    low_x, low_y, high_x, high_y = region.bounds
+    share = _closer(max(high_x - low_x, high_y - low_y))
+    return curves_of_region(region, FINE_FIT_MM * share, FIT_PITCH * share)
+
+
+def fine_chord(extent: float) -> float:
+    """How far chords may be from curves of a drawing of `extent` mm, mm."""
+    return FINE_CHORD_MM * _closer(extent)
+
+
+def _closer(extent: float) -> float:
+    """What is small is made more closely, as it may be enlarged afterwards."""
+    return min(1.0, extent / FINE_OF_MM)
 
 
 def only(figure: Figure, chosen: _Chosen) -> Figure:

@@ -14,7 +14,7 @@ from nebrel.core.outline_files.svg.shapes import Chain
 from nebrel.core.outline_files.svg.style import Style, StyleSheet, colour_of, opacity_of, own_style, stroke_of
 from nebrel.core.region.curves import Curve, FillRule, circle
 from nebrel.core.region.grid import polygons_of
-from nebrel.core.region.mend import FINE_CHORD_MM, edges_of
+from nebrel.core.region.mend import edges_of
 from nebrel.core.region.strokes import stroked
 
 
@@ -26,11 +26,11 @@ class Painter:
         sheet: of the file.
     """
 
-    def __init__(self, root: Element, page_px_mm: float) -> None:
+    def __init__(self, root: Element, page_px_mm: float, chord: float) -> None:
         self.remarks: list[str] = []
         self.sheet = StyleSheet(root)
         self._by_id = {key: each for each in root.iter() if (key := each.get("id"))}
-        self._page_px_mm = page_px_mm
+        self._page_px_mm, self._chord = page_px_mm, chord
 
     def linked(self, text: str) -> tuple[str, Element | None]:
         """The id that `url(#id)` or `#id` names, and its element."""
@@ -58,13 +58,13 @@ class Painter:
                 if not _is_line(chain) and (curve := _curve(chain, here.matrix, True)) is not None
             ]
             if curves:
-                shapes.append(Painted(filled[0], curves, rule, opacity, here.clip))
+                shapes.append(Painted(filled[0], curves, self._chord, rule, opacity, here.clip))
         inked = None if here.in_clip else self._paint_of(style.get("stroke", "none"), style)
         if inked is not None:
             curves = self._stroke(chains, own, here)
             opacity = inked[1] * opacity_of(style.get("stroke-opacity")) * here.opacity
             if curves:
-                shapes.append(Painted(inked[0], curves, "nonzero", opacity, here.clip))
+                shapes.append(Painted(inked[0], curves, self._chord, "nonzero", opacity, here.clip))
         return shapes[::-1] if "stroke" in style.get("paint-order", "").split()[:1] else shapes
 
     def _paint_of(self, text: str, style: Style) -> tuple[str, float] | None:
@@ -127,7 +127,7 @@ class Painter:
                 else circle(float(each.nodes[0, 0]), float(each.nodes[0, 1]), stroke.width * size / 2)
                 for each in placed
             ]
-        areas = [stroked(curve, stroke, FINE_CHORD_MM / size) for curve in curves]
+        areas = [stroked(curve, stroke, self._chord / size) for curve in curves]
         whole = polygons_of(shapely.union_all([mapped(area, matrix) for area in areas]))
         return edges_of(whole)
 

@@ -14,6 +14,7 @@ from nebrel.core.outline_files.svg.seen import Painted, layers_seen
 from nebrel.core.outline_files.svg.walk import Walk
 from nebrel.core.region.drawing import Drawing, drawing_of
 from nebrel.core.region.grid import polygons_of
+from nebrel.core.region.mend import fine_chord
 
 
 def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawing:
@@ -42,7 +43,7 @@ def read_svg(data: bytes, name: str, mm_per_unit: float | None = None) -> Drawin
     matrix = np.diag([scale, -scale, 1.0])
     if len(view_box) == 4 and min(view_box[2:]) > 0:
         matrix = matrix @ view_box_map(view_box, width, height, root.get("preserveAspectRatio"))
-    reader = Walk(root, name, scale)
+    reader = Walk(root, name, scale, fine_chord(max(width, height) * scale))
     inner = Measures(*(view_box[2:] if len(view_box) == 4 else (width, height)))
     page, known = (0.0, -height * scale, width * scale, 0.0), _has_page(root, view_box)
     try:

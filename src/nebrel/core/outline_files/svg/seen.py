@@ -9,7 +9,7 @@ from shapely.geometry import MultiPolygon
 
 from nebrel.core.region.curves import Curve, FillRule, Layer, layer_region
 from nebrel.core.region.grid import polygons_of
-from nebrel.core.region.mend import FINE_CHORD_MM, edges_of
+from nebrel.core.region.mend import edges_of
 
 WHITE = "#ffffff"
 # As good as white, and how opaque it must be to hide what is below.
@@ -25,6 +25,7 @@ class Painted:
     Attributes:
         colour: #rrggbb.
         curves: edges of areas, and strokes of a round pen.
+        chord: mm that chords may be off the curves where areas are worked out.
         rule: how its edges enclose areas.
         opacity: from 0 to 1.
         clip: outside of which nothing of it is seen, or None.
@@ -32,6 +33,7 @@ class Painted:
 
     colour: str
     curves: list[Curve]
+    chord: float
     rule: FillRule = "nonzero"
     opacity: float = 1.0
     clip: MultiPolygon | None = None
@@ -41,7 +43,7 @@ class Painted:
     def region(self) -> MultiPolygon:
         """The area that it covers."""
         if self._region is None:
-            whole = layer_region(Layer("", tuple(self.curves), rule=self.rule), FINE_CHORD_MM)
+            whole = layer_region(Layer("", tuple(self.curves), rule=self.rule), self.chord)
             self._region = whole if self.clip is None else polygons_of(shapely.intersection(whole, self.clip))
         return self._region
 
@@ -114,7 +116,7 @@ def _is_like(colour: str, paper: str) -> bool:
 
 def _is_within(shape: Painted) -> bool:
     """Whether the clip takes nothing of a shape; then its curves stay as they are."""
-    whole = layer_region(Layer("", tuple(shape.curves), rule=shape.rule), FINE_CHORD_MM)
+    whole = layer_region(Layer("", tuple(shape.curves), rule=shape.rule), shape.chord)
     return shape.region.area >= (1 - 1e-9) * whole.area
 
 
@@ -142,7 +144,7 @@ def _take_holes(shape: Painted, holes: list[Curve], left: MultiPolygon) -> bool:
     if shape.clip is not None or any(curve.width is not None for curve in curves):
         return False
     one = [Curve(curve.knots, True, None, 0) for curve in curves]
-    region = layer_region(Layer("", tuple(one), rule="evenodd"), FINE_CHORD_MM)
+    region = layer_region(Layer("", tuple(one), rule="evenodd"), shape.chord)
     if region.symmetric_difference(left).area > SAME_SHARE**2 * left.area:
         return False
     shape.curves, shape.rule, shape._region = one, "evenodd", region

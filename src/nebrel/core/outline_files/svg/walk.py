@@ -43,9 +43,9 @@ OUTSIDE = "Links to other files were left out; nothing is fetched."
 class Walk:
     """Walks the tree of a file and gathers what is painted."""
 
-    def __init__(self, root: Element, name: str, page_px_mm: float) -> None:
+    def __init__(self, root: Element, name: str, page_px_mm: float, chord: float) -> None:
         self.painted: list[Painted] = []
-        self._painter = Painter(root, page_px_mm)
+        self._painter = Painter(root, page_px_mm, chord)
         self._name, self._root = name, root
         self._visited = self._curves = 0
 
