@@ -227,9 +227,9 @@ def layer_region(layer: Layer, chord: float = CHORD_MM) -> MultiPolygon:
     Open edges without a width enclose nothing.
     """
     parts: dict[int, list[_Points]] = {}
-    for curve in layer.curves:
-        if curve.closed and curve.width is None:
-            parts.setdefault(curve.part, []).append(flatten(curve, chord))
+    edges = [curve for curve in layer.curves if curve.closed and curve.width is None]
+    for curve, points in zip(edges, flatten_each(edges, chord), strict=True):
+        parts.setdefault(curve.part, []).append(points)
     areas: list[shapely.Polygon | MultiPolygon] = []
     single = [rings[0] for rings in parts.values() if len(rings) == 1 and len(rings[0]) >= 3]
     crossed = single
@@ -320,5 +320,15 @@ def boxes_of(curves: Sequence[Curve]) -> _Points:
 
 def map_figure(figure: Figure, matrix: _Points) -> Figure:
     """The figure under an affine map, float64 (2, 3)."""
-    layers = (replace(layer, curves=tuple(curve.moved(matrix) for curve in layer.curves)) for layer in figure.layers)
-    return Figure(tuple(layers))
+    curves = figure.curves
+    if not curves:
+        return figure
+    # All knots at once, as figures may have very many curves.
+    knots = np.concatenate([curve.knots for curve in curves]) @ matrix[:, :2].T + matrix[:, 2]
+    own = iter(np.split(knots, np.cumsum([len(curve.knots) for curve in curves])[:-1]))
+    size = float(abs(np.linalg.det(matrix[:, :2]))) ** 0.5
+
+    def mapped(curve: Curve) -> Curve:
+        return Curve(next(own), curve.closed, None if curve.width is None else curve.width * size, curve.part)
+
+    return Figure(tuple(replace(layer, curves=tuple(map(mapped, layer.curves))) for layer in figure.layers))

@@ -74,14 +74,23 @@ def _link(values, level, following):
     upright = rows * columns
     started, count = np.empty(1024, dtype=np.int64), 0
     inside, sides = np.empty(_TURN, dtype=np.bool_), np.empty(_TURN, dtype=np.int64)
+    # Row by row which samples reach the level, and which squares are passed by a rim; most are not.
+    here, below = np.empty(columns, dtype=np.uint8), np.empty(columns, dtype=np.uint8)
+    passed = np.empty(columns - 1, dtype=np.uint8)
+    _reach(values[0], level, below)
     for row in range(rows - 1):
-        top, foot = values[row, 0] >= level, values[row + 1, 0] >= level
+        here, below = below, here
+        _reach(values[row + 1], level, below)
         for column in range(columns - 1):
-            # Counter-clockwise as seen with Y up: down the left, along the foot, up the right, back along the top.
-            inside[0], inside[1] = top, foot
-            top, foot = values[row, column + 1] >= level, values[row + 1, column + 1] >= level
-            if inside[0] == inside[1] and top == foot and top == inside[0]:
+            passed[column] = (
+                (here[column] ^ below[column]) | (here[column] ^ here[column + 1]) | (here[column] ^ below[column + 1])
+            )
+        for column in range(columns - 1):
+            if passed[column] == 0:
                 continue
+            # Counter-clockwise as seen with Y up: down the left, along the foot, up the right, back along the top.
+            inside[0], inside[1] = here[column] != 0, below[column] != 0
+            foot, top = below[column + 1] != 0, here[column + 1] != 0
             inside[2], inside[3] = foot, top
             sides[0], sides[1] = upright + row * columns + column, (row + 1) * columns + column
             sides[2], sides[3] = upright + row * columns + column + 1, row * columns + column
@@ -109,3 +118,9 @@ def _link(values, level, following):
                     started[count] = sides[k]
                     count += 1
     return started, count
+
+
+@compiled
+def _reach(row, level, reached):
+    for column in range(len(row)):
+        reached[column] = row[column] >= level

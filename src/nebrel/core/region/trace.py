@@ -369,10 +369,8 @@ def soften(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
     """
     inside = (values >= level).astype(np.uint8)
     square = np.ones((3, 3), np.uint8)
-    rim = np.asarray(cv2.dilate(inside, square) != cv2.erode(inside, square))
-    if not rim.any():
-        return values
-    if _between(values, rim) > HARD_SHARE * np.count_nonzero(rim):
+    rim = np.flatnonzero(cv2.dilate(inside, square) != cv2.erode(inside, square))
+    if not len(rim) or _between(values, rim) > HARD_SHARE * len(rim):
         return values
     softened: NDArray[np.float32] = np.empty_like(values)
     cv2.GaussianBlur(values, (0, 0), STAIRS_SIGMA_PX, softened, borderType=cv2.BORDER_REPLICATE)
@@ -381,18 +379,16 @@ def soften(values: NDArray[np.float32], level: float) -> NDArray[np.float32]:
 
 @compiled
 def _between(values, rim):
-    """How many samples of the rim lie between the least and the largest around them, and are like neither."""
+    """How many samples, by number, lie between the least and the largest around them, and are like neither."""
     rows, columns = values.shape
     reach = BESIDE_PX // 2
     count = 0
-    for row in range(rows):
-        for column in range(columns):
-            if not rim[row, column]:
-                continue
-            least = most = values[row, column]
-            for other in range(max(row - reach, 0), min(row + reach + 1, rows)):
-                for beside in range(max(column - reach, 0), min(column + reach + 1, columns)):
-                    least, most = min(least, values[other, beside]), max(most, values[other, beside])
-            if least + HARD_WITHIN < values[row, column] < most - HARD_WITHIN:
-                count += 1
+    for number in rim:
+        row, column = number // columns, number % columns
+        least = most = values[row, column]
+        for other in range(max(row - reach, 0), min(row + reach + 1, rows)):
+            for beside in range(max(column - reach, 0), min(column + reach + 1, columns)):
+                least, most = min(least, values[other, beside]), max(most, values[other, beside])
+        if least + HARD_WITHIN < values[row, column] < most - HARD_WITHIN:
+            count += 1
     return count
