@@ -234,10 +234,9 @@ def layer_region(layer: Layer, chord: float = CHORD_MM) -> MultiPolygon:
     single = [rings[0] for rings in parts.values() if len(rings) == 1 and len(rings[0]) >= 3]
     crossed = single
     if len(single) > 1:
-        # Many plain rings at once.
-        closed = [np.vstack([ring, ring[:1]]) for ring in single]
-        numbers = np.repeat(np.arange(len(closed)), [len(ring) for ring in closed])
-        made = shapely.polygons(shapely.linearrings(np.vstack(closed), indices=numbers))
+        # Many plain rings at once; they are closed as they are made.
+        numbers = np.repeat(np.arange(len(single)), [len(ring) for ring in single])
+        made = shapely.polygons(shapely.linearrings(np.concatenate(single), indices=numbers))
         plain = shapely.is_valid(made)
         areas += made[plain].tolist()
         crossed = [ring for ring, good in zip(single, plain.tolist(), strict=True) if not good]
