@@ -16,7 +16,7 @@ REGROWN = 1.02
 AT_MOST_GROWN = 1.1
 SMALLEST_THIN = 0.3
 NARROWER = 0.99
-NOWHERE_MM, BESIDE_MM = 1e-9, 1e-6
+NOWHERE_MM, BESIDE_MM, LEAST_SIDE_MM = 1e-9, 1e-6, 1e-4
 _Points = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -95,6 +95,11 @@ def _necks(thin: NDArray[np.object_], wide: NDArray[np.object_]) -> dict[int, tu
         if free[head] and free[beyond - 1]:
             own = run[head:beyond]
             own[own == own[-1]] = own[0]
+    # Crumbs of rounding where cuts begin are no sides.
+    length = np.bincount(run[free], np.linalg.norm(ends - starts, axis=1)[free], int(run.max(initial=0)) + 1)
+    free &= length[run] > LEAST_SIDE_MM
+    if not free.any():
+        return {}
     _, at, run = np.unique(run[free], return_index=True, return_inverse=True)
     lines = shapely.linestrings(np.stack([starts[free], ends[free]], axis=1))
     order = np.argsort(run, kind="stable")

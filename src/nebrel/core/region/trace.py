@@ -31,7 +31,8 @@ PLACES_A_SIDE = 16
 # How often what lies beside crossings is put back before all of a ring is.
 CALMED, BESIDE_CHORDS = 3, 4
 WORTH_THREADS = 4000
-# More knots than any drawing has; noise would take minutes and gigabytes. A knot follows on so many places at most.
+# More knots than any drawing has; noise would take minutes and gigabytes. Edges of so many times as many places are
+# not even fitted.
 MOST_KNOTS, PLACES_A_KNOT = 100_000, 20
 BEHIND, AHEAD = 16, 48
 STAIRS_SIGMA_PX = 0.8
