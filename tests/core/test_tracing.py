@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nebrel.core.errors import TooLargeError
+from nebrel.core.region import trace
 from nebrel.core.region.centre_line import trace_centre_lines
 from nebrel.core.region.curves import (
     Figure,
@@ -171,6 +172,14 @@ def test_drawn_lines_become_strokes_of_their_width():
 def test_endless_noise_is_refused_with_what_would_be_accepted():
     noise = np.random.default_rng(5).random((1100, 1100)).astype(np.float32)
     with pytest.raises(TooLargeError, match="need more than 100,000 nodes"):
+        trace_level(noise, 0.5, PITCH, Smoothing())
+
+
+def test_what_becomes_endless_where_curves_cross_is_refused_too(monkeypatch):
+    noise = np.random.default_rng(2).random((120, 120)).astype(np.float32)
+    made = trace_level(noise, 0.5, PITCH, Smoothing())
+    monkeypatch.setattr(trace, "MOST_KNOTS", sum(len(curve.knots) for curve in made.layers[0].curves) - 1)
+    with pytest.raises(TooLargeError, match="no more are accepted"):
         trace_level(noise, 0.5, PITCH, Smoothing())
 
 

@@ -134,7 +134,7 @@ def refuse_endless_edges(knots: int) -> None:
     if knots > MOST_KNOTS:
         raise TooLargeError(
             f"The picture's edges need more than {MOST_KNOTS:,} nodes, as those of noise do, and no more are accepted; "
-            "soften the picture, keep larger parts alone, or smooth more."
+            "soften the picture, or keep larger parts alone."
         )
 
 
@@ -196,6 +196,7 @@ def _without_crossings(
             turn[at] += 1
             chosen[at] = tries[turn[at]](at)
             looked_at[at] = _closed(flatten(chosen[at]))
+        refuse_endless_edges(sum(len(curve.knots) for curve in chosen))
     return chosen, looked_at
 
 
