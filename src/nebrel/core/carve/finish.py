@@ -7,7 +7,6 @@ from typing import Literal, TypeVar
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import LinearNDInterpolator
 
 from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Bit, widened
@@ -128,6 +127,8 @@ def rings(bit: Bit, how: Finishing, over: Field) -> list[Line]:
 
 def _lines_in_hollows(bit: Bit, how: Finishing, over: Field, rings: list[Line]) -> list[Line]:
     """Lines where the offset surface lies deeper between rings than straight from one to the next."""
+    from scipy.interpolate import LinearNDInterpolator
+
     if bit.tip <= 0 or not rings:
         return []
     step = max(1, round(MAP_PITCH / over.asked.pitch))

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.mesh import TriMesh
-from nebrel.core.region.rings import rings_of
+from nebrel.core.region.rings import following, rings_of
 
 UPRIGHT = 1e-6
 BESIDE_MM = 1e-6
@@ -25,19 +25,27 @@ def measure_walls(mesh: TriMesh, region: MultiPolygon, height: float) -> tuple[f
         region: straight edges, mm, wherever it lies.
         height: mm.
     """
-    rings = rings_of(region)
-    low = np.concatenate(rings).min(axis=0)
-    asked = (
-        np.stack([np.concatenate(rings), np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])], axis=1) - low
-    )
-    made = _walls(mesh)
+    asked, made = _edges(region), _walls(mesh)
     if not len(made):
         return float("inf"), float("inf")
     z = mesh.vertices[:, 2]
+    at_made, at_asked = _ends_and_middles(made), _ends_and_middles(asked)
     away = np.concatenate(
-        [_to_nearest(made, asked), _to_nearest(asked, made), np.minimum(np.abs(z), np.abs(z - height))]
+        [
+            _to_nearest(at_made, at_asked, asked),
+            _to_nearest(at_asked, at_made, made),
+            np.minimum(np.abs(z), np.abs(z - height)),
+        ]
     )
     return float(away.max()), float(np.sqrt((away**2).mean()))
+
+
+def _edges(region: MultiPolygon) -> _Reals:
+    """Edges of a region whose lowest corner is moved to the origin, (K, 2, 2)."""
+    rings = rings_of(region)
+    places = np.concatenate(rings)
+    ahead = places[following([len(ring) for ring in rings])]
+    return np.stack([places, ahead], axis=1) - places.min(axis=0)
 
 
 def _walls(mesh: TriMesh) -> _Reals:
@@ -52,16 +60,15 @@ def _walls(mesh: TriMesh) -> _Reals:
     return np.stack([flat[each, longest], ahead[each, longest]], axis=1)
 
 
-def _to_nearest(lines: _Reals, others: _Reals) -> _Reals:
-    """Distances from ends and middles of lines to the nearest of the others."""
+def _to_nearest(places: _Reals, there: _Reals, lines: _Reals) -> _Reals:
+    """Distances from places to the nearest of lines, whose ends and middles are `there`."""
     from scipy.spatial import cKDTree
 
-    places, there = _ends_and_middles(lines), _ends_and_middles(others)
     # Next to an end or the middle of another the way to that is told; only for the rest the nearest is looked for.
-    away = np.asarray(cKDTree(there).query(places, distance_upper_bound=BESIDE_MM)[0])
+    away = np.asarray(cKDTree(there).query(places, distance_upper_bound=BESIDE_MM, workers=-1)[0])
     elsewhere = np.isinf(away)
     if elsewhere.any():
-        tree = shapely.STRtree(shapely.linestrings(others))
+        tree = shapely.STRtree(shapely.linestrings(lines))
         asked = shapely.points(places[elsewhere])
         away[elsewhere] = tree.query_nearest(asked, return_distance=True, all_matches=False)[1]
     return away

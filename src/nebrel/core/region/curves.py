@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
 from typing import Literal
 
 import manifold3d
@@ -11,6 +13,7 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.region.grid import polygons_of
+from nebrel.core.region.rings import following
 
 FillRule = Literal["nonzero", "evenodd"]
 CHORD_MM = 0.002
@@ -82,6 +85,19 @@ class Layer:
     rule: FillRule = "evenodd"
     ground: bool = False
 
+    @cached_property
+    def is_straight(self) -> bool:
+        """Whether all its outlines are straight, and none is a stroke; then no chord changes its area."""
+        if not self.curves or any(curve.width is not None for curve in self.curves):
+            return not self.curves
+        knots = np.concatenate([curve.knots for curve in self.curves])
+        return bool((knots == knots[:, 1:2]).all())
+
+    @cached_property
+    def straight_region(self) -> MultiPolygon:
+        """The area inside straight outlines, worked out once."""
+        return _region_of(self, CHORD_MM)
+
 
 @dataclass(frozen=True)
 class Figure:
@@ -118,11 +134,6 @@ def is_straight(side: _Points) -> bool:
     return bool((side[0] == side[1]).all() and (side[2] == side[3]).all())
 
 
-def is_straight_chain(curve: Curve) -> bool:
-    """Whether all its sides are straight, and it is no stroke."""
-    return curve.width is None and bool((curve.knots == curve.knots[:, 1:2]).all())
-
-
 def flatten(curve: Curve, chord: float = CHORD_MM, finer: int = 1) -> _Points:
     """The curve as a chain of places no further than `chord` mm from it, float64 (K, 2); the first is not repeated.
 
@@ -142,12 +153,12 @@ def flatten_each(curves: list[Curve], chord: float = CHORD_MM) -> list[_Points]:
     """As `flatten`, of many closed curves at once."""
     if not curves:
         return []
-    knots, ends = np.concatenate([curve.knots for curve in curves]), np.cumsum([len(curve.knots) for curve in curves])
-    after = np.arange(1, len(knots) + 1)
-    after[ends - 1] = np.concatenate([[0], ends[:-1]])
+    knots, sizes = np.concatenate([curve.knots for curve in curves]), [len(curve.knots) for curve in curves]
+    after = following(sizes)
     sides = np.stack([knots[:, 1], knots[:, 2], knots[after, 0], knots[after, 1]], axis=1)
     points, of_side = _flatten_sides(sides, chord, 1)
-    return np.split(points, np.searchsorted(of_side, ends[:-1]))
+    bounds = np.searchsorted(of_side, np.cumsum([0, *sizes])).tolist()
+    return [points[start:end] for start, end in pairwise(bounds)]
 
 
 def flatten_all(curves: Sequence[Curve], chord: float = CHORD_MM) -> list[_Points]:
@@ -226,6 +237,10 @@ def layer_region(layer: Layer, chord: float = CHORD_MM) -> MultiPolygon:
 
     Open edges without a width enclose nothing.
     """
+    return layer.straight_region if layer.is_straight else _region_of(layer, chord)
+
+
+def _region_of(layer: Layer, chord: float) -> MultiPolygon:
     parts: dict[int, list[_Points]] = {}
     edges = [curve for curve in layer.curves if curve.closed and curve.width is None]
     for curve, points in zip(edges, flatten_each(edges, chord), strict=True):
@@ -311,7 +326,11 @@ def bounds_of(figure: Figure) -> tuple[float, float, float, float]:
 
 def boxes_of(curves: Sequence[Curve]) -> _Points:
     """The same of every curve, float64 (N, 4)."""
-    lines = flatten_all(curves)
+    return boxes_round(curves, flatten_all(curves))
+
+
+def boxes_round(curves: Sequence[Curve], lines: Sequence[_Points]) -> _Points:
+    """The same of curves that are flattened already; however coarse that is, they are as wide and as high."""
     starts = np.cumsum([0, *map(len, lines[:-1])])
     points, reach = np.vstack(lines), np.array([(curve.width or 0.0) / 2 for curve in curves])[:, np.newaxis]
     return np.hstack([np.minimum.reduceat(points, starts) - reach, np.maximum.reduceat(points, starts) + reach])
@@ -324,7 +343,8 @@ def map_figure(figure: Figure, matrix: _Points) -> Figure:
         return figure
     # All knots at once, as figures may have very many curves.
     knots = np.concatenate([curve.knots for curve in curves]) @ matrix[:, :2].T + matrix[:, 2]
-    own = iter(np.split(knots, np.cumsum([len(curve.knots) for curve in curves])[:-1]))
+    ends = np.cumsum([0, *(len(curve.knots) for curve in curves)]).tolist()
+    own = (knots[start:end] for start, end in pairwise(ends))
     size = float(abs(np.linalg.det(matrix[:, :2]))) ** 0.5
 
     def mapped(curve: Curve) -> Curve:

@@ -55,7 +55,7 @@ def drawing_of(
         BadDrawingError: coordinates that are not numbers, or outlines without extent or larger than any workshop.
     """
     figure = Figure(tuple(layer for layer in layers if layer.curves))
-    if not all(np.isfinite(curve.knots).all() for curve in figure.curves):
+    if figure.curves and not np.isfinite(np.concatenate([curve.knots for curve in figure.curves])).all():
         raise BadDrawingError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     low_x, low_y, high_x, high_y = bounds_of(figure)
     widest = max(high_x - low_x, high_y - low_y) * scale

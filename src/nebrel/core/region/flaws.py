@@ -8,7 +8,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
-from nebrel.core.region.curves import Curve, Figure, boxes_of, flatten, flatten_all
+from nebrel.core.region.curves import Curve, Figure, boxes_round, flatten, flatten_all
 from nebrel.core.region.grid import grid_for, on_grid
 from nebrel.core.region.rings import rings_of
 
@@ -55,7 +55,7 @@ def find_flaws(figure: Figure, smallest: float) -> list[Flaw]:
             flaws.append(Flaw("crossing", number, _crossing(points, where), 0.0))
         if area < smallest:
             flaws.append(Flaw("tiny", number, where, area))
-    return flaws + _doubles(figure)
+    return flaws + _doubles(figure, lines)
 
 
 def _looked_at(outlines: list[NDArray[np.float64]]) -> tuple[NDArray[np.bool_], NDArray[np.float64]]:
@@ -79,8 +79,10 @@ def touching_places(region: MultiPolygon) -> NDArray[np.float64]:
     if not rings:
         return np.empty((0, 2))
     if len(rings) > MOST_NODED:
-        places, counts = np.unique(np.vstack(rings), axis=0, return_counts=True)
-        return places[counts > 1]
+        x, y = np.vstack(rings).T
+        # As complex numbers they are sorted in a tenth of the time.
+        found, counts = np.unique(x + 1j * y, return_counts=True)
+        return np.column_stack([found.real, found.imag])[counts > 1]
     # Noded, a ring that nothing touches is one closed line; where something does, more than two ends meet.
     lines = shapely.get_parts(shapely.node(snapped.boundary))
     ends = shapely.get_coordinates([shapely.get_point(lines, 0), shapely.get_point(lines, -1)])
@@ -96,14 +98,15 @@ def _crossing(points: np.ndarray, otherwise: tuple[float, float]) -> tuple[float
     return float(x), float(y)
 
 
-def _doubles(figure: Figure) -> list[Flaw]:
+def _doubles(figure: Figure, lines: list[NDArray[np.float64]]) -> list[Flaw]:
     """Areas of different layers may share an edge; within a layer it is there once too often."""
     flaws, number = [], 0
     for layer in figure.layers:
         by_box: dict[tuple[int, ...], list[Curve]] = {}
         if not layer.curves:
             continue
-        keys = np.round(boxes_of(layer.curves) / (10 * DOUBLE_MM)).astype(np.int64).tolist()
+        mine = lines[number : number + len(layer.curves)]
+        keys = np.round(boxes_round(layer.curves, mine) / (10 * DOUBLE_MM)).astype(np.int64).tolist()
         for curve, key in zip(layer.curves, keys, strict=True):
             alike = by_box.setdefault(tuple(key), [])
             if any(_alike(other, curve) for other in alike):

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.region.curves import Curve
+from nebrel.core.region.rings import following
 
 SAMPLE_PX, FEWEST_SAMPLES, MOST_SAMPLES = 0.25, 4, 400
 
@@ -26,10 +27,7 @@ class Sides(NamedTuple):
 
 def sides_of(curves: list[Curve], pitch: float) -> Sides:
     """The sides of closed curves in mm, `pitch` to the pixel."""
-    sizes = [len(curve.knots) for curve in curves]
-    after = np.arange(1, sum(sizes) + 1)
-    ends = np.cumsum(sizes)
-    after[ends - 1] = ends - sizes
+    after = following([len(curve.knots) for curve in curves])
     return Sides(np.vstack([curve.knots for curve in curves]) / pitch, after)
 
 

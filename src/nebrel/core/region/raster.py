@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
 from nebrel.core.jit import compiled
-from nebrel.core.region.rings import rings_of
+from nebrel.core.region.rings import following, rings_of
 
 # Outlines along the border of the grid hold the samples there.
 GROWN = 1 + 1e-7
@@ -21,18 +21,20 @@ def raster_of(region: MultiPolygon, shape: tuple[int, ...], pitch: float) -> NDA
     """
     turns = np.zeros(shape, dtype=np.bool_)
     middle = np.array([shape[1] - 1, shape[0] - 1]) / 2
-    for ring in rings_of(region):
-        places = (ring / pitch - middle) * GROWN
-        _toggle(places[:, 0] + middle[0], middle[1] - places[:, 1], turns)
+    rings = rings_of(region)
+    if rings:
+        places = (np.concatenate(rings) / pitch - middle) * GROWN
+        after = following([len(ring) for ring in rings])
+        _toggle(places[:, 0] + middle[0], middle[1] - places[:, 1], after, turns)
     return np.logical_xor.accumulate(turns, axis=1)
 
 
 @compiled
-def _toggle(x, y, turns):
-    """Mark, in every row, the first sample to the right of each crossing of an outline."""
+def _toggle(x, y, after, turns):
+    """Mark, in every row, the first sample to the right of each crossing of outlines; `after` is the next corner."""
     rows, columns = turns.shape
     for i in range(len(x)):
-        j = (i + 1) % len(x)
+        j = after[i]
         low, high = min(y[i], y[j]), max(y[i], y[j])
         if low == high:
             continue

@@ -1,5 +1,8 @@
 """Outlines as arrays of corners."""
 
+from collections.abc import Sequence
+from itertools import pairwise
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -11,5 +14,13 @@ def rings_of(region: MultiPolygon) -> list[NDArray[np.float64]]:
     rings = shapely.get_rings(shapely.get_parts(shapely.orient_polygons(region)))
     if not len(rings):
         return []
-    places, of = shapely.get_coordinates(rings, return_index=True)
-    return [ring[:-1] for ring in np.split(places, np.flatnonzero(np.diff(of)) + 1)]
+    places, ends = shapely.get_coordinates(rings), np.cumsum(shapely.get_num_coordinates(rings)).tolist()
+    return [places[start : end - 1] for start, end in pairwise([0, *ends])]
+
+
+def following(sizes: Sequence[int] | NDArray[np.int64]) -> NDArray[np.int64]:
+    """The number of the corner that comes after each, int64 (sum of sizes), of closed rings laid end to end."""
+    ends = np.cumsum(sizes, dtype=np.int64)
+    after = np.arange(1, int(ends[-1]) + 1 if len(ends) else 1)
+    after[ends - 1] = ends - sizes
+    return after

@@ -1,13 +1,15 @@
 """How much memory a result holds, whatever it is made of."""
 
 import sys
+from collections.abc import Iterable
 from dataclasses import fields, is_dataclass
+from itertools import chain
 
 import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-COORDINATE_BYTES = 16
+OBJECT_BYTES, COORDINATE_BYTES = 64, 16
 GEOMETRY_BYTES = 200
 
 
@@ -17,31 +19,40 @@ def held_bytes(result: object) -> int:
     What is reached twice counts once, and a view of an array counts as the array that it keeps alive. Values that a
     dataclass works out once and keeps (`cached_property`) count as soon as they are there.
     """
-    return _held(result, set())
+    held, seen, waiting = 0, set(), [result]
+    while waiting:
+        value = waiting.pop()
+        if value is None or id(value) in seen:
+            continue
+        seen.add(id(value))
+        if isinstance(value, np.ndarray):
+            held += _array_bytes(value, seen)
+            if value.dtype == object:
+                waiting += value.ravel().tolist()
+        elif isinstance(value, BaseGeometry):
+            held += _geometry_bytes(value)
+        else:
+            held += sys.getsizeof(value, OBJECT_BYTES)
+            waiting += _within(value)
+    return held
 
 
-def _held(value: object, seen: set[int]) -> int:
-    if value is None or id(value) in seen:
-        return 0
-    seen.add(id(value))
-    if isinstance(value, np.ndarray):
-        return _array_bytes(value, seen)
-    if isinstance(value, BaseGeometry):
-        return _geometry_bytes(value)
-    own = sys.getsizeof(value, 64)
+def _within(value: object) -> Iterable[object]:
+    """What a container or an object holds."""
+    if isinstance(value, int | float | str | bytes | type):
+        return ()
     if isinstance(value, dict):
-        return own + sum(_held(key, seen) + _held(each, seen) for key, each in value.items())
+        return chain(value.keys(), value.values())
     if isinstance(value, list | tuple | set | frozenset):
-        return own + sum(_held(each, seen) for each in value)
+        return value
     kept = getattr(value, "__dict__", None)
-    if kept is not None and not isinstance(value, type):
-        return own + sum(_held(each, seen) for each in kept.values())
-    if is_dataclass(value) and not isinstance(value, type):
-        return own + sum(_held(getattr(value, field.name), seen) for field in fields(value))
-    return own
+    if kept is not None:
+        return tuple(kept.values())
+    return [getattr(value, field.name) for field in fields(value)] if is_dataclass(value) else ()
 
 
 def _array_bytes(array: np.ndarray, seen: set[int]) -> int:
+    """Of the array that is kept alive, unless it was counted."""
     owner = array
     while isinstance(owner.base, np.ndarray):
         owner = owner.base
@@ -49,10 +60,7 @@ def _array_bytes(array: np.ndarray, seen: set[int]) -> int:
         if id(owner) in seen:
             return 0
         seen.add(id(owner))
-    held = int(owner.nbytes)
-    if array.dtype == object:
-        held += sum(_held(each, seen) for each in array.ravel())
-    return held
+    return int(owner.nbytes)
 
 
 def _geometry_bytes(geometry: BaseGeometry) -> int:

@@ -4,8 +4,6 @@ import numpy as np
 import pyvoronoi
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 from shapely.geometry import MultiLineString, MultiPolygon
 
 from nebrel.core.carve.sunk.outline import rings_of
@@ -131,6 +129,9 @@ def _specks(
     ends: NDArray[np.int64], start: NDArray[np.float64], stop: NDArray[np.float64], kept: NDArray[np.bool_]
 ) -> NDArray[np.bool_]:
     """Edges that hang together only with others no farther than `NEAR` apart: the middle of a circle."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     names, at = np.unique(ends, return_inverse=True)
     at = at.reshape(ends.shape)
     linked = coo_array((np.ones(int(kept.sum())), (at[kept, 0], at[kept, 1])), shape=(len(names), len(names)))

@@ -1,6 +1,7 @@
 """The tree of an SVG file: parsed within bounds, nothing outside of it touched."""
 
 import re
+from functools import lru_cache
 from xml.etree.ElementTree import Element, TreeBuilder
 from xml.parsers import expat
 
@@ -46,7 +47,11 @@ def parse_tree(data: bytes, name: str) -> Element:
 
 def local(element: Element) -> str:
     """The name of an element of SVG without its namespace; "" for those of other namespaces."""
-    tag = str(element.tag)
+    return _local(str(element.tag))
+
+
+@lru_cache(maxsize=1024)
+def _local(tag: str) -> str:
     if tag.startswith(SVG):
         return tag[len(SVG) :]
     return "" if "}" in tag else tag

@@ -3,6 +3,7 @@
 import math
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import svgelements
@@ -46,9 +47,9 @@ class Measures:
 
 def length(text: str | None, of: float, measures: Measures, otherwise: float = 0.0) -> float:
     """A length in px; `of` is what 100 % is. `otherwise` stands for what is missing or is none."""
-    if text is None or (found := _LENGTH.match(text)) is None:
+    if text is None or (found := _parsed(text)) is None:
         return otherwise
-    value, unit = float(found.group(1)), (found.group(2) or "").lower()
+    value, unit = found
     if not unit:
         return value
     if unit == "%":
@@ -60,10 +61,17 @@ def length(text: str | None, of: float, measures: Measures, otherwise: float = 0
     return value * _PX[unit]
 
 
+@lru_cache(maxsize=4096)
+def _parsed(text: str) -> tuple[float, str] | None:
+    """A number and its unit in small letters."""
+    found = _LENGTH.match(text)
+    return None if found is None else (float(found.group(1)), (found.group(2) or "").lower())
+
+
 def is_physical(text: str | None) -> bool:
     """Whether a length says how large it is on paper."""
-    found = _LENGTH.match(text or "")
-    return found is not None and (found.group(2) or "").lower() in _PHYSICAL and float(found.group(1)) > 0
+    value, unit = _parsed(text or "") or (0.0, "")
+    return unit in _PHYSICAL and value > 0
 
 
 def numbers(text: str | None) -> list[float]:

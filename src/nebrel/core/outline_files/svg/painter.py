@@ -1,9 +1,7 @@
 """From chains and styles of SVG to what is painted: fills and strokes with their colours."""
 
-import math
 from xml.etree.ElementTree import Element
 
-import numpy as np
 import shapely
 
 from nebrel.core.outline_files.svg.around import Around, mapped
@@ -11,6 +9,7 @@ from nebrel.core.outline_files.svg.document import href_of, local
 from nebrel.core.outline_files.svg.lengths import IDENTITY, Matrix, is_even, scale_of
 from nebrel.core.outline_files.svg.seen import Painted
 from nebrel.core.outline_files.svg.shapes import Chain
+from nebrel.core.outline_files.svg.sides import is_line, knots_of
 from nebrel.core.outline_files.svg.style import Style, StyleSheet, colour_of, opacity_of, own_style, stroke_of
 from nebrel.core.region.curves import Curve, FillRule, circle
 from nebrel.core.region.grid import polygons_of
@@ -55,7 +54,7 @@ class Painter:
             curves = [
                 curve
                 for chain in chains
-                if not _is_line(chain) and (curve := _curve(chain, here.matrix, True)) is not None
+                if not is_line(chain.sides) and (curve := _curve(chain, here.matrix, True)) is not None
             ]
             if curves:
                 shapes.append(Painted(filled[0], curves, self._chord, rule, opacity, here.clip))
@@ -134,32 +133,7 @@ class Painter:
 
 def _curve(chain: Chain, matrix: Matrix, closed: bool) -> Curve | None:
     """A chain under a map; `closed` closes it as filling does. None where it encloses nothing."""
-    sides = chain.sides @ matrix[:2, :2].T + matrix[:2, 2]
-    (x, y), (end_x, end_y) = sides[0, 0].tolist(), sides[-1, 3].tolist()
-    ends = math.hypot(x - end_x, y - end_y) < 1e-9
-    if not (chain.closed or closed or ends):
-        knots = np.empty((len(sides) + 1, 3, 2))
-        knots[0, 0], knots[-1, 2] = sides[0, 0], sides[-1, 3]
-        knots[:-1, 1:], knots[1:, :2] = sides[:, :2], sides[:, 2:]
-        if len(sides) == 1 and (sides[0] == sides[0, 0]).all():
-            knots = knots[:1]
-        return Curve(knots, False)
-    if not ends:
-        first, last = sides[0, 0], sides[-1, 3]
-        sides = np.vstack([sides, np.stack([last, last, first, first])[np.newaxis]])
-    knots = np.empty((len(sides), 3, 2))
-    knots[:, 1:] = sides[:, :2]
-    knots[1:, 0], knots[0, 0] = sides[:-1, 2], sides[-1, 2]
-    if closed and len(knots) < 2:
-        return None
-    return Curve(knots, True)
-
-
-def _is_line(chain: Chain) -> bool:
-    """Whether a chain goes along one straight line and back, so that it encloses nothing."""
-    away = chain.sides.reshape(-1, 2) - chain.sides[0, 0]
-    size = np.einsum("ij,ij->i", away, away)
-    at = int(size.argmax())
-    x, y = away[at].tolist()
-    across = away @ np.array([-y, x])
-    return max(float(across.max()), -float(across.min())) <= 1e-9 * max(float(size[at]), 1e-300)
+    knots, meet = knots_of(chain.sides, matrix)
+    if closed or chain.closed or meet:
+        return None if closed and len(knots) < 2 else Curve(knots, True)
+    return Curve(knots, False)

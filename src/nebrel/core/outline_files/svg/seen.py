@@ -2,11 +2,13 @@
 
 from collections import Counter
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 import shapely
 from shapely.geometry import MultiPolygon
 
+from nebrel.core.outline_files.svg.sides import box_of
 from nebrel.core.region.curves import Curve, FillRule, Layer, layer_region
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.mend import edges_of
@@ -52,10 +54,10 @@ class Painted:
         """A box that it does not reach out of: lowest and highest X and Y."""
         if self._region is not None or self.clip is not None:
             return self.region.bounds if not self.region.is_empty else (0.0, 0.0, 0.0, 0.0)
-        points = np.concatenate([curve.knots for curve in self.curves]).reshape(-1, 2)
+        boxes = [box_of(curve.knots) for curve in self.curves]
         reach = max((curve.width or 0.0) / 2 for curve in self.curves)
-        low, high = points.min(axis=0) - reach, points.max(axis=0) + reach
-        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+        left, foot, right, top = zip(*boxes, strict=True)
+        return min(left) - reach, min(foot) - reach, max(right) + reach, max(top) + reach
 
     def take(self, region: MultiPolygon) -> None:
         """Let it be another area; edges are drawn anew round it."""
@@ -111,7 +113,13 @@ def _without_ground(
 def _is_like(colour: str, paper: str) -> bool:
     if colour == paper:
         return True
-    return paper == WHITE and min(int(colour[at : at + 2], 16) for at in (1, 3, 5)) >= PAPER_LIGHT
+    return paper == WHITE and _darkest(colour) >= PAPER_LIGHT
+
+
+@lru_cache(maxsize=1024)
+def _darkest(colour: str) -> int:
+    """The least of its three shares, of 255."""
+    return min(int(colour[at : at + 2], 16) for at in (1, 3, 5))
 
 
 def _is_within(shape: Painted) -> bool:

@@ -109,6 +109,7 @@ def _named(text: str) -> tuple[str, float] | None:
     return f"#{found.red:02x}{found.green:02x}{found.blue:02x}", float(found.opacity)
 
 
+@lru_cache(maxsize=1024)
 def opacity_of(text: str | None) -> float:
     """A share from 0 to 1; 1 for what is missing or is none."""
     try:

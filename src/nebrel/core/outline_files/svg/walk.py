@@ -26,6 +26,7 @@ from nebrel.core.outline_files.svg.markers import vertices_of
 from nebrel.core.outline_files.svg.painter import Painter
 from nebrel.core.outline_files.svg.seen import Painted
 from nebrel.core.outline_files.svg.shapes import Chain, chains_of
+from nebrel.core.outline_files.svg.sides import is_finite
 from nebrel.core.outline_files.svg.style import Style, handed_on, opacity_of, own_style, stroke_of
 from nebrel.core.outline_files.svg.text import Lettered, lettered
 from nebrel.core.region.grid import polygons_of
@@ -241,7 +242,7 @@ class Walk:
         chains = chains_of(element, own, here.measures)
         if not chains:
             return
-        if not all(np.isfinite(chain.sides).all() for chain in chains):
+        if not all(is_finite(chain.sides) for chain in chains):
             raise BadDrawingError(f"{self._name} holds coordinates that are not numbers; every one must be a number.")
         if here.style.get("visibility", "visible") == "visible":
             self._add(self._painter.paint(chains, own, here))

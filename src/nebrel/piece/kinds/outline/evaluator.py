@@ -156,9 +156,12 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         started = time.perf_counter()
         before = len(self._made(self.tolerance_mm, progress).mesh.faces) if self.document.light.on else None
-        slab = self.delivered(progress)
-        soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
-        findings = self.findings(FULL, progress)
+        # What is looked at is the outlines, so another core can look while the solid is measured and proved.
+        with ThreadPoolExecutor(max_workers=1) as beside:
+            looking = beside.submit(self.findings)
+            slab = self.delivered(progress)
+            soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
+            findings = looking.result()
         if before is None:
             findings = (*findings, *untrue(slab.deviation.max, self.tolerance_mm))
         return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
@@ -365,4 +368,4 @@ class DrawnEvaluator(OutlineEvaluator[DrawnDocument]):
 def _widen(figure: Figure, scale: float) -> Figure:
     if not scale > 0:
         raise BadValueError("The drawing has no width; outlines that enclose something are needed.")
-    return map_figure(figure, np.array([[scale, 0.0, 0.0], [0.0, scale, 0.0]]))
+    return figure if scale == 1.0 else map_figure(figure, np.array([[scale, 0.0, 0.0], [0.0, scale, 0.0]]))

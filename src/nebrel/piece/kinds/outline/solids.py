@@ -10,7 +10,7 @@ from nebrel.core.outline_solid.cutter import Imprint, MadeCutter, make_cutter
 from nebrel.core.outline_solid.raised import raised_outline
 from nebrel.core.outline_solid.stamp import make_stamp
 from nebrel.core.proof import Finding
-from nebrel.core.region.curves import Figure, figure_region, is_straight_chain, layer_region
+from nebrel.core.region.curves import Figure, figure_region, layer_region
 from nebrel.core.region.grid import polygons_of
 from nebrel.piece.kinds.outline.document import CutterPart, RaisedPart, StampPart
 
@@ -84,7 +84,7 @@ def standing_of(figure: Figure, solid: RaisedPart, chord: float) -> list[tuple[M
 
 def is_straight_figure(figure: Figure) -> bool:
     """Whether all its outlines are straight, and none is a stroke."""
-    return all(is_straight_chain(curve) for curve in figure.curves)
+    return all(layer.is_straight for layer in figure.layers)
 
 
 def straight_prism(figure: Figure, solid: RaisedPart | CutterPart | StampPart) -> tuple[MultiPolygon, float] | None:
