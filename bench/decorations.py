@@ -15,7 +15,9 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region
-from nebrel.core.surface.decorate import Decorated, Decoration, decorate
+from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import Skin, skin_of
@@ -101,7 +103,7 @@ def _relief(side: int) -> Art:
 
 def _laid(skin: Skin, art: Art, depth: float = DEPTH_MM, lie: str = "follow") -> Decorated:
     at = np.array([RADIUS, 0.0, 30.0 if skin.mesh.vertices[:, 2].min() >= 0 else 0.0])
-    return decorate(skin, [Decoration(art, at, UP, Setting(depth), lie)], 0.01, 0.8)  # type: ignore[arg-type]
+    return decorate(skin, [Decoration(art, at, UP, Setting(depth), Way(lie))], 0.01, 0.8)  # type: ignore[arg-type]
 
 
 def _divided_and_moved(art: Art) -> None:

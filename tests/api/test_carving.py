@@ -212,6 +212,7 @@ def _standing(client, state):
     return standing
 
 
+@pytest.mark.deep
 def test_outlines_are_sunk_and_a_section_tells_what_was_asked(client, drawn, job_until):
     bits = [{"name": "V", "kind": "v", "diameter_mm": 12, "angle_deg": 60}]
     change = {"on": True, "stock": {"width_mm": 60, "depth_mm": 60}, "bits": bits, "outlines": {"way": "v"}}

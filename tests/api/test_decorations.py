@@ -123,7 +123,7 @@ def test_a_decoration_is_built_undone_and_told_about(client, job_until, drum, sq
 
 
 def test_findings_before_the_build_tell_where(client, drum, square):
-    kept = revise(client, drum, {"decorations": [decoration(square, at=[RADIUS, 0, 58], width_mm=30)]})
+    kept = revise(client, drum, {"decorations": [decoration(square, at=[RADIUS, 0, 58], width_mm=30, rim="continue")]})
     found = client.post(f"/api/pieces/{kept['id']}/findings", json={}).json()
     crease = next(finding for finding in found if finding["measure"] == "crease")
     # In coordinates of what is shown, whose lowest corner is the origin.

@@ -136,6 +136,7 @@ def test_a_photograph_is_shown_as_all_that_it_could_be(page: Page, shared, photo
     assert here(page, shared.url)["document"]["body"]["shape"] == "ellipse"
 
 
+@pytest.mark.deep
 @pytest.mark.stage
 def test_a_bust_is_stood_up_and_put_on_a_lettered_base_in_two_colours(page: Page, shared, drop, bust) -> None:
     page.goto(shared.url)

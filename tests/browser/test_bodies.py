@@ -51,6 +51,7 @@ def built(page: Page, tmp_path: Path) -> TriMesh:
     return read_stl(path.read_bytes())
 
 
+@pytest.mark.deep
 def test_a_stepped_plate_with_an_oval_outline_and_a_frame(page: Page, opened, document, plate, tmp_path: Path):
     piece = opened("plate.png", plate)
     station(page, "Height")
@@ -161,6 +162,7 @@ def test_proof_colours_cuts_measures_and_judges(page: Page, opened, plate, tmp_p
     expect(page.get_by_test_id("weight")).to_contain_text("g")
 
 
+@pytest.mark.deep
 @pytest.mark.stage
 def test_a_version_stands_beside_today_and_comes_back(page: Page, opened, document, plate):
     piece = opened("plate.png", plate)

@@ -196,6 +196,8 @@ def test_stretch_is_shown_and_escape_lays_nothing(page, demo):
     page.get_by_role("button", name="Acorn").click()
     lay(page, 0.0, 0.0)
     type_into(page, "Width", "80 mm")
+    expect(page.get_by_text("would lie")).to_be_visible()
+    page.get_by_label("Let it be distorted").check()
     settled(page)
     expect(page.get_by_text("is stretched or squeezed by up to")).to_be_visible()
     plain = stage(page).screenshot()

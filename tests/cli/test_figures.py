@@ -69,6 +69,7 @@ def test_what_is_said_without_json(nebrel, pear, tmp_path):
     assert "mm deep" in out
 
 
+@pytest.mark.deep
 def test_backs_profiles_and_thicknesses_change_the_solid(nebrel, pear, tmp_path):
     def made(*options) -> dict:
         return report(nebrel, pear, "-o", tmp_path / "out.stl", "--width", 40, "--depth", "swell", *options)
@@ -164,6 +165,7 @@ def test_colours_are_in_files_that_carry_them(nebrel, tmp_path, ending):
     assert np.ptp(tints[:, 0].astype(int)) > 150
 
 
+@pytest.mark.deep
 def test_detail_is_fine_relief_of_the_picture(nebrel, tmp_path):
     x, y = np.meshgrid(np.arange(160), np.arange(160))
     stripes = np.where(x // 8 % 2, 220, 60).astype(np.uint8)

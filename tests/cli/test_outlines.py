@@ -84,6 +84,7 @@ def test_outlines_become_closed_solids(nebrel, leaf, tmp_path, options):
     assert check_soundness(read_mesh(target.read_bytes(), target.name).mesh).sound
 
 
+@pytest.mark.deep
 def test_the_width_is_that_of_the_outline(nebrel, leaf, tmp_path):
     found = report(nebrel, "make", "outline", leaf, "-o", tmp_path / "made.stl", "--width", "50")
     assert found["size_mm"][0] == pytest.approx(50, abs=0.001)
@@ -98,6 +99,7 @@ def test_the_width_is_that_of_the_outline(nebrel, leaf, tmp_path):
     assert stamp["size_mm"][2] == pytest.approx(5, abs=0.001)
 
 
+@pytest.mark.deep
 def test_an_imprint_comes_from_the_other_tones(nebrel, leaf, tmp_path):
     plain = report(nebrel, "make", "cutter", leaf, "-o", tmp_path / "a.stl")
     pressed = report(nebrel, "make", "cutter", leaf, "-o", tmp_path / "b.stl", "--tones", "3", "--imprint", "3")

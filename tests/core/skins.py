@@ -7,7 +7,9 @@ import shapely
 from nebrel.core.mesh import TriMesh
 from nebrel.core.proof import check_soundness
 from nebrel.core.surface.art import Art, Setting, art_of_region
-from nebrel.core.surface.decorate import Decorated, Decoration, decorate
+from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.skin.skin import Skin, skin_of
 
 RADIUS = 30.0
@@ -81,9 +83,10 @@ def lay(mesh: TriMesh | Skin, at: tuple[float, float, float], art: Art, setting:
     """One decoration on a model."""
     skin = mesh if isinstance(mesh, Skin) else skin_of(mesh)
     up = parts.pop("up", UP)
+    way = Way(**{name: parts.pop(name) for name in ("lie", "rim", "along") if name in parts})  # type: ignore[arg-type]
     thinnest = float(parts.pop("thinnest", WALL))  # type: ignore[arg-type]
     return decorate(
-        skin, [Decoration(art, np.array(at, float), np.asarray(up), setting, **parts)], TOLERANCE, thinnest  # type: ignore[arg-type]
+        skin, [Decoration(art, np.array(at, float), np.asarray(up), setting, way, **parts)], TOLERANCE, thinnest  # type: ignore[arg-type]
     )  # fmt: skip
 
 

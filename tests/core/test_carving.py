@@ -117,6 +117,7 @@ def test_a_finer_bit_goes_only_where_the_coarse_one_left_something_and_mends_tha
     assert rest[0].lifts < 100
 
 
+@pytest.mark.deep
 def test_rows_rough_as_well_as_rings() -> None:
     rows = carved(SURFACES["fractal"], (BITS["ball"],), pattern="rows")
     assert rows.faults == ()
@@ -154,6 +155,7 @@ def test_zero_corner_is_the_lower_left_of_the_face_and_the_highest_place_lies_in
     assert finish[near, 2].min() == pytest.approx(0, abs=0.03)
 
 
+@pytest.mark.deep
 def test_the_zero_point_moves_the_program_and_not_the_cut() -> None:
     at_corner = carved(SURFACES["cap"], (BITS["ball"],))
     field = HeightField(SURFACES["cap"].astype(np.float32), np.ones((SIDE, SIDE), np.float32), PITCH)

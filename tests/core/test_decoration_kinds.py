@@ -12,10 +12,12 @@ from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.skin_audit import decoration_findings
 from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region, laid_on
 from nebrel.core.surface.colour import Looks
-from nebrel.core.surface.decorate import Decorated, Decoration, decorate
-from nebrel.core.surface.parameterize.chart import tangents_at
+from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.parameterize.chart import Extent, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin
-from nebrel.core.surface.parameterize.wrap import round_at, wrap_round
+from nebrel.core.surface.parameterize.shapes import round_at
+from nebrel.core.surface.parameterize.wrap import wrap_round
 from nebrel.core.surface.pick import Pick
 from nebrel.core.surface.scatter.copies import Copies, copies_of, walk
 from nebrel.core.surface.skin.skin import place_on, skin_of
@@ -183,7 +185,7 @@ def test_projected_along_a_direction_it_keeps_its_shape_seen_that_way():
 def test_lengths_from_the_place_are_true_on_a_small_patch_of_a_sphere():
     skin = skin_of(sphere())
     place = place_on(skin, np.array([RADIUS, 0.0, 0.0]))
-    chart = follow_skin(skin, place, tangents_at(place, UP), 6.0)
+    chart = follow_skin(skin, place, tangents_at(place, UP), Extent(6.0))
     corners = skin.mesh.vertices[skin.faces[chart.faces]].reshape(-1, 3)
     true = RADIUS * np.arccos(np.clip(corners @ place.point / RADIUS**2, -1, 1))
     flat = np.linalg.norm(chart.plane.reshape(-1, 2), axis=1)
@@ -195,7 +197,7 @@ def test_lengths_from_the_place_are_true_on_a_small_patch_of_a_sphere():
 def test_a_wrapped_chart_comes_round():
     skin = skin_of(cylinder())
     place = place_on(skin, np.array([RADIUS, 0.0, 30.0]))
-    chart = wrap_round(skin, place, tangents_at(place, UP), 10.0)
+    chart = wrap_round(skin, place, tangents_at(place, UP), Extent(10.0))
     assert chart.period == pytest.approx(2 * np.pi * RADIUS, rel=1e-4)
 
 
@@ -230,7 +232,7 @@ def test_a_turned_texture_meets_itself_too(turn):
     art = art_of_picture(Picture(tones, np.ones_like(tones), FACTS), 19, "bright", False)
     skin = skin_of(cylinder())
     place = place_on(skin, np.array([RADIUS, 0.0, 30.0]))
-    chart = wrap_round(skin, place, tangents_at(place, UP), 60.0)
+    chart = wrap_round(skin, place, tangents_at(place, UP), Extent(60.0))
     field = laid_on(chart, art, Setting(0.5, turn_deg=turn, tiled=True)).field
     assert field is not None
     rows, columns = field.depths.shape

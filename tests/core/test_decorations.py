@@ -8,6 +8,7 @@ import pytest
 import shapely
 from scipy.ndimage import gaussian_filter
 
+from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
@@ -274,7 +275,7 @@ def test_a_sheet_without_thickness_is_raised_as_a_skin():
 
 
 def test_over_a_sharp_crease_it_follows_and_is_told():
-    decorated = lay(block(), (60, 20, 20), box_art(12, 12), Setting(0.6), up=(0, 1, 0))
+    decorated = lay(block(), (60, 20, 20), box_art(12, 12), Setting(0.6), up=(0, 1, 0), rim="continue")
     assert sound(decorated.mesh)
     assert decorated.outcomes[0].creased is not None
     assert decorated.outcomes[0].missing < 0.005
@@ -282,9 +283,11 @@ def test_over_a_sharp_crease_it_follows_and_is_told():
     assert decorated.mesh.vertices.max(axis=0) == pytest.approx([60.6, 40, 20.6], abs=0.01)
 
 
-@pytest.mark.parametrize(("width", "share"), [(300.0, 0.5), (120.0, 0.01)])
-def test_larger_than_the_model_it_is_cut_and_told(width, share):
-    decorated = lay(sphere(90), (0, 0, RADIUS), disc_art(width), Setting(0.6))
+def test_larger_than_the_model_it_is_cut_and_told():
+    width, share = 300.0, 0.5
+    with pytest.raises(BadValueError, match=r"would lie .* where .* was asked"):
+        lay(sphere(90), (0, 0, RADIUS), disc_art(width), Setting(0.6))
+    decorated = lay(sphere(90), (0, 0, RADIUS), disc_art(width), Setting(0.6), any_size=True)
     assert sound(decorated.mesh)
     assert decorated.outcomes[0].missing > share
     assert any(finding.measure == "beyond_skin" for finding in decoration_findings(decorated, ["disc"], 0.8, TOLERANCE))

@@ -7,9 +7,10 @@ from scipy.ndimage import gaussian_filter
 from nebrel.core.mesh import TriMesh
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.surface.art import Edge, Setting, art_of_picture, laid_on
-from nebrel.core.surface.decorate import Decorated, Decoration, decorate
+from nebrel.core.surface.decorate import Decorated, decorate
 from nebrel.core.surface.depth_error import measure_depths
-from nebrel.core.surface.parameterize.chart import tangents_at
+from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.parameterize.chart import Extent, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin
 from nebrel.core.surface.pick import Pick
 from nebrel.core.surface.scatter.copies import Copies
@@ -55,7 +56,7 @@ def test_sloping_edges_count(profile):
 
 
 def test_over_a_sharp_edge_both_sides_stand_as_tall():
-    assert error(lay(block(), (60, 20, 20), disc_art(), Setting(0.6))) < 0.002
+    assert error(lay(block(), (60, 20, 20), disc_art(), Setting(0.6), rim="continue")) < 0.002
 
 
 def test_copies_and_picked_faces_are_measured_alike():
@@ -84,7 +85,7 @@ def test_a_depth_that_was_held_back_is_told_as_missing():
 def test_what_was_done_to_the_mesh_afterwards_is_found():
     skin = skin_of(block())
     place = place_on(skin, np.array(ON_TOP))
-    chart = follow_skin(skin, place, tangents_at(place, Y), 12.0)
+    chart = follow_skin(skin, place, tangents_at(place, Y), Extent(12.0))
     faded = Setting(0.6, edge=Edge("fade", 2.0))
     laid = [laid_on(chart, disc_art(), faded)]
     made = lay(skin, ON_TOP, disc_art(), faded, up=Y)
@@ -101,7 +102,7 @@ def test_what_was_done_to_the_mesh_afterwards_is_found():
 def test_walls_that_stand_elsewhere_are_found():
     skin = skin_of(block())
     place = place_on(skin, np.array(ON_TOP))
-    chart = follow_skin(skin, place, tangents_at(place, Y), 12.0)
+    chart = follow_skin(skin, place, tangents_at(place, Y), Extent(12.0))
     laid = [laid_on(chart, disc_art(), Setting(0.6))]
     made = lay(skin, ON_TOP, disc_art(), Setting(0.6), up=Y)
     decorated = made.of_decoration > 0
@@ -124,7 +125,7 @@ def test_a_sketch_is_not_measured():
 def test_what_could_not_be_measured_is_told():
     skin = skin_of(block())
     place = place_on(skin, np.array(ON_TOP))
-    chart = follow_skin(skin, place, tangents_at(place, Y), 12.0)
+    chart = follow_skin(skin, place, tangents_at(place, Y), Extent(12.0))
     laid = [laid_on(chart, disc_art(), Setting(0.6))]
     made = lay(skin, ON_TOP, disc_art(), Setting(0.6), up=Y)
     decorated = made.of_decoration > 0

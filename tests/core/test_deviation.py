@@ -33,6 +33,7 @@ def sampled_between(mesh: TriMesh, levels: np.ndarray, places: int) -> float:
     return largest
 
 
+@pytest.mark.deep
 def test_between_samples_it_is_the_largest_error_of_all_places(rough):
     slab = build_slab(rough, 1.0, 0.05)
     levels = rough.heights.astype(np.float64) + 1.0

@@ -146,6 +146,7 @@ def test_a_pillow_stands_highest_where_the_outline_is_widest():
     assert 1.0 < tops[made.vertices[:, 0] > 8 + 20].max() < 2.0
 
 
+@pytest.mark.deep
 def test_a_rope_lies_along_an_outline_and_its_hole():
     ring = region(Point(0, 0).buffer(20, quad_segs=40).difference(Point(0, 0).buffer(10, quad_segs=40)))
     made = raised(ring, "rope", 3.0, 2.0)

@@ -96,6 +96,7 @@ def test_a_pillow_over_a_disc_is_half_a_ball_and_over_a_band_an_ellipse() -> Non
     assert square == pytest.approx(np.maximum(0, 20.5**2 / 2 * (1 - across**2)), rel=0.02, abs=0.6)
 
 
+@pytest.mark.deep
 def test_tones_may_be_added_inside_only() -> None:
     plain, added = (raised("disc", EdgeRule("dome", 1.0, reach=2.0, tones=share)) for share in (0.0, 0.5))
     inside = covered(SHAPES["disc"]) >= 0.999

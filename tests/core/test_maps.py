@@ -29,6 +29,7 @@ def test_rays_meet_the_nearest_face(box):
     assert found == pytest.approx([4.0, 0.5, np.inf])
 
 
+@pytest.mark.deep
 def test_the_wall_of_a_bowl_is_as_thick_as_it_is(bowl):
     thickness = measure_thickness(bowl)
     assert thickness.thinnest == pytest.approx(0.5, abs=0.02)

@@ -156,6 +156,7 @@ def test_a_cutter_is_a_mirror_image():
     assert opening.centroid.x < (opening.bounds[0] + opening.bounds[2]) / 2
 
 
+@pytest.mark.deep
 def test_parts_are_joined_by_bars_or_told_to_be_loose():
     apart = multi(disc(0, 0, 6), disc(30, 0, 6))
     joined = make_cutter(apart, [], Cutter())

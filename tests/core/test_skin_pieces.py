@@ -11,7 +11,7 @@ from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.surface.art import Art, Edge, Setting, art_of_region, laid_on
 from nebrel.core.surface.displace.limits import limit_folds, limit_to_wall
-from nebrel.core.surface.parameterize.chart import Chart, doubled_areas, stretches, tangents_at
+from nebrel.core.surface.parameterize.chart import Chart, Way, doubled_areas, stretches, tangents_at
 from nebrel.core.surface.pick import Pick, picked_faces, picked_region
 from nebrel.core.surface.placing import Box, place_decoration, snap
 from nebrel.core.surface.scatter.copies import Copies
@@ -232,7 +232,7 @@ def test_limits_leave_shallow_depths_alone():
 @pytest.mark.parametrize("lie", ["follow", "wrap", "project"])
 def test_the_box_under_the_pointer_has_its_size(lie):
     skin = skin_of(cylinder())
-    found = place_decoration(skin, np.array([RADIUS, 0, 30]), UP, Box((12.0, 8.0), lie=lie), Copies(), 1, True)
+    found = place_decoration(skin, np.array([RADIUS, 0, 30]), UP, Box((12.0, 8.0), way=Way(lie)), Copies(), 1, True)
     low, high = np.array(found.handles[0]), np.array(found.handles[2])
     assert high[2] - low[2] == pytest.approx(8, abs=0.05)
     assert np.linalg.norm(high[:2] - low[:2]) == pytest.approx(12, abs=0.2)
@@ -263,7 +263,8 @@ def test_decorations_at_the_same_place_twice_are_no_trouble():
     mesh = sphere(60)
     skin = skin_of(mesh)
     from nebrel.core.proof import check_soundness
-    from nebrel.core.surface.decorate import Decoration, decorate
+    from nebrel.core.surface.decorate import decorate
+    from nebrel.core.surface.laying import Decoration
 
     same = [Decoration(star_art(14), np.array([RADIUS, 0.0, 0]), UP, Setting(0.5)) for _ in range(2)]
     one, two = decorate(skin, same[:1], 0.01, 0.8), decorate(skin, same, 0.01, 0.8)

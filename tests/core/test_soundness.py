@@ -102,6 +102,7 @@ def test_boxes_through_each_other(box, together, low, size, crosses):
     assert bool(check_soundness(together(box(), box(low, size))).self_crossings) == crosses
 
 
+@pytest.mark.deep
 def test_crossings_agree_with_brute_force_on_random_triangles():
     rng = np.random.default_rng(8)
     for _ in range(30):

@@ -169,6 +169,7 @@ def test_drawn_lines_become_strokes_of_their_width():
     assert figure_region(Figure(traced.layers)).area == pytest.approx(line.area, rel=0.06)
 
 
+@pytest.mark.deep
 def test_endless_noise_is_refused_with_what_would_be_accepted():
     noise = np.random.default_rng(5).random((1100, 1100)).astype(np.float32)
     with pytest.raises(TooLargeError, match="need more than 100,000 nodes"):

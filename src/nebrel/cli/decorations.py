@@ -3,7 +3,7 @@
 import json as jsons
 import math
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -13,6 +13,9 @@ from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice, direction, edge_profile_of, place, signed_angle
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+
+if TYPE_CHECKING:
+    from nebrel.core.surface.decorate import Decorated
 
 SPREADS = ("row", "ring", "grid", "scatter")
 
@@ -35,6 +38,12 @@ def decorate(
     along: Annotated[
         str | None, typer.Option(help="Which way --lie project looks: x, y, z, or three numbers like 0,1,0.")
     ] = None,
+    rim: Annotated[
+        str, typer.Option(help="At sharp edges: clip what reaches over them, or continue round them (follow).")
+    ] = "clip",
+    allow_distortion: Annotated[
+        bool, typer.Option("--allow-distortion", help="Make it even where it lies a tenth and more off its size.")
+    ] = False,
     repeat: Annotated[
         str, typer.Option(help="ring:8, row:5:12 (apart), grid:4x3:12x10 or scatter:20:8x30 (apart, within).")
     ] = "once",
@@ -72,6 +81,8 @@ def decorate(
         "mirror": mirror,
         "lie": choice("--lie", lie, ("follow", "wrap", "project")),
         "along": None if along is None else _unit("--along", direction("--along", along)),
+        "rim": choice("--rim", rim, ("clip", "continue")),
+        "distort": allow_distortion,
         "effect": "colour" if colour else "sink" if sink else "both" if both else "raise",
         "depth_mm": parse_length(depth),
         "tall": choice("--tall", tall, ("bright", "dark")),
@@ -120,6 +131,7 @@ def decorate(
             "removed_mm3": made.removed_mm3,
             "untouched_faces": made.untouched,
             "max_stretch": made.most_stretch,
+            **_layout(made),
             "thinnest_wall_mm": made.thinnest_wall if math.isfinite(made.thinnest_wall) else None,
             "max_error_mm": made.deviation.max,
             "rms_error_mm": made.deviation.rms,
@@ -140,6 +152,14 @@ def decorate(
     for note in (*notes, *report.findings):
         print(f"{note.severity}: {note.what} {note.why}")
     return 0 if report.sound else 1
+
+
+def _layout(made: "Decorated") -> dict[str, Any]:
+    """How large it lies beside how large it was asked to be, and on which share of its area."""
+    found = made.outcomes[0].layout
+    if found is None:
+        return {"asked_mm": None, "laid_mm": None, "laid_area": None}
+    return {"asked_mm": found.asked_mm, "laid_mm": found.laid_mm, "laid_area": found.area}
 
 
 def _edge(bevel: str | None, fade: str | None, profile: str | None, depth: float) -> tuple[str, float]:

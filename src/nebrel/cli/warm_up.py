@@ -28,8 +28,10 @@ from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
 from nebrel.core.proof.sinking import carve_outlines
 from nebrel.core.surface.art import Setting, art_of_picture, art_of_region
-from nebrel.core.surface.decorate import Decoration, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.displace.sculpt import BrushStroke, sculpt
+from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import skin_of
@@ -144,7 +146,7 @@ def _decorate_something() -> None:
     place_decoration(skin, at, up, Box((2, 1)), Copies("row", 3, across=3), 3, True)
     laid = [
         Decoration(relief, at, up, Setting(0.3)),
-        Decoration(mark, -at, up, Setting(-0.2), "wrap", Copies("row", 3, across=3)),
+        Decoration(mark, -at, up, Setting(-0.2), Way("wrap"), Copies("row", 3, across=3)),
     ]
     made = decorate(skin, laid, 0.02, 0.5)
     sculpt(made.mesh, made.of_decoration > 0, [BrushStroke("smooth", at[np.newaxis], 1.5, 0.5)])

@@ -3871,6 +3871,17 @@ export interface components {
                 number
             ] | null;
             /**
+             * Rim
+             * @default clip
+             * @enum {string}
+             */
+            rim: "clip" | "continue";
+            /**
+             * Any size
+             * @default false
+             */
+            distort: boolean;
+            /**
              * Effect
              * @default raise
              * @enum {string}

@@ -4,6 +4,7 @@ import math
 
 from nebrel.core.proof.finding import Finding
 from nebrel.core.surface.decorate import Decorated, Outcome
+from nebrel.core.surface.layout_error import NOTICED_OFF
 
 NOTICED_STRETCH = 0.08
 BAD_STRETCH = 0.3
@@ -53,7 +54,9 @@ def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
     found = []
     if outcome.missing > NOTICED_MISSING:
         why = (
-            "The skin ends there, at an edge or a hole; what has no skin under it is left out."
+            "The skin bends sharply there, and what is beyond that edge is left out; it can go on round the edge."
+            if outcome.rim
+            else "The skin ends there, at an edge or a hole; what has no skin under it is left out."
             if outcome.open_edge
             else "The model is smaller than the decoration there, or its skin meets itself; what has no skin under it "
             "is left out. A smaller width or another place would show all of it."
@@ -69,6 +72,7 @@ def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
                 "%",
             )
         )
+    found += _layout_findings(name, outcome)
     if outcome.covered < 1 - NOTICED_MISSING:
         found.append(
             Finding(
@@ -107,6 +111,27 @@ def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
             )
         )
     return found
+
+
+def _layout_findings(name: str, outcome: Outcome) -> list[Finding]:
+    layout = outcome.layout
+    if layout is None or layout.off <= NOTICED_OFF:
+        return []
+    wide, high = layout.laid_mm
+    asked_wide, asked_high = layout.asked_mm
+    return [
+        Finding(
+            "caution",
+            f"“{name}” lies {wide:.1f} × {high:.1f} mm on {layout.area:.1%} of its area, where {asked_wide:.1f} × "
+            f"{asked_high:.1f} mm was asked.",
+            "The skin curves both ways there, or comes round and meets itself, so not all of it keeps its size; a "
+            "smaller width, or wrapping it, keeps more.",
+            "layout",
+            outcome.where,
+            100 * layout.off,
+            "%",
+        )
+    ]
 
 
 def _limit_findings(decorated: Decorated) -> list[Finding]:

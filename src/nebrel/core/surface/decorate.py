@@ -1,7 +1,7 @@
 """Decorations on a model: each laid on the skin, all cut into it together, the result proved and told about."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -13,57 +13,25 @@ from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, volume
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.mesh.topology import analyse
-from nebrel.core.region.grid import polygons_of
-from nebrel.core.surface.art import Art, Setting, laid_on
-from nebrel.core.surface.colour import Looks, colour_faces
+from nebrel.core.surface.colour import colour_faces
 from nebrel.core.surface.depth_error import measure_depths
 from nebrel.core.surface.displace.join import join_by_boolean
 from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, wall_behind
 from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raise_skin
-from nebrel.core.surface.parameterize.chart import Chart, Lie, doubled_areas, stretches, tangents_at
-from nebrel.core.surface.parameterize.follow import follow_skin
-from nebrel.core.surface.parameterize.wrap import project_along, round_at, wrap_round
-from nebrel.core.surface.pick import Pick, picked_faces, picked_region
-from nebrel.core.surface.scatter.copies import Copies, Copy, copies_of
+from nebrel.core.surface.laying import Decoration, divided_under, extent_of, laid_copies
+from nebrel.core.surface.layout_error import MOST_OFF, Layout, measure_layout, not_as_asked
+from nebrel.core.surface.parameterize.chart import doubled_areas, stretches
 from nebrel.core.surface.skin.skin import CREASE_DEG, Skin, place_on
 from nebrel.core.surface.subdivide.carving import Carving, Laid, carving_of
 
 Progress = Callable[[float], None]
 Joined = Literal["displacement", "boolean", "nothing"]
-BEYOND = 1.06
 MOST_CROSSINGS = 200
 MOST_EASINGS = 6
 MOST_RAYS = 20_000
 _Reals = NDArray[np.float64]
 _Positions = tuple[_Reals, _Reals]
 _Ints = NDArray[np.int64]
-
-
-@dataclass(frozen=True)
-class Decoration:
-    """One decoration as it is asked for.
-
-    Attributes:
-        art: what is laid.
-        at: float64 (3,) mm; the nearest place of the skin is meant.
-        up: float64 (3,), which way its top points, as far as the skin allows.
-        setting: how it is laid.
-        lie: `follow` the skin by its own lengths, `wrap` round a cylinder, cone or sphere, or `project` straight on.
-        copies: how it is repeated.
-        pick: the faces that it keeps to.
-        looks: its colours.
-        along: for `project`, float64 (3,), the way it is seen along, or None for straight into the skin.
-    """
-
-    art: Art
-    at: _Reals
-    up: _Reals
-    setting: Setting
-    lie: Lie = "follow"
-    copies: Copies = field(default_factory=Copies)
-    pick: Pick = field(default_factory=Pick)
-    looks: Looks = field(default_factory=Looks)
-    along: _Reals | None = None
 
 
 @dataclass(frozen=True)
@@ -77,6 +45,8 @@ class Outcome:
         missing: share of its area that has no skin under it.
         covered: share of the skin that a texture all over it covers; 1 for everything else.
         open_edge: whether the skin ends where some is missing.
+        rim: whether the skin goes on beyond a sharp edge at which it was ended.
+        layout: how large the copy that is furthest off lies; None for textures and what is projected.
         creased: whether it lies over a sharp crease, and where.
         where: (x, y, z) mm of the first copy.
     """
@@ -87,6 +57,8 @@ class Outcome:
     missing: float
     covered: float
     open_edge: bool
+    rim: bool
+    layout: Layout | None
     creased: tuple[float, float, float] | None
     where: tuple[float, float, float]
 
@@ -159,7 +131,8 @@ def decorate(
     Raises:
         BadValueError: a decoration finds no skin, or cannot lie as asked.
     """
-    laid = [_laid(skin, decoration) for decoration in decorations]
+    skin, came, cones = divided_under(skin, decorations)
+    laid = [laid_copies(skin, decoration, cones) for decoration in decorations]
     progress(0.3)
     flat = [piece for parts in laid for piece in parts]
     carving = carving_of(skin, [piece.chart for piece in flat])
@@ -187,7 +160,7 @@ def decorate(
     progress(1.0)
     return Decorated(
         mesh=mesh,
-        untouched=result.untouched,
+        untouched=int(came[result.of_face[: result.untouched]].sum()),
         joined=joined,
         closed_before=closed,
         inside_out=closed and volume(skin.mesh) < 0,
@@ -205,69 +178,14 @@ def decorate(
     )
 
 
-def chart_at(skin: Skin, copy: Copy, lie: Lie, reach: float, quick: bool = False, along: _Reals | None = None) -> Chart:
-    """The skin round one copy laid flat."""
-    if lie == "wrap":
-        return wrap_round(skin, copy.place, copy.tangents, reach)
-    if lie == "project":
-        return project_along(skin, copy.place, copy.tangents, reach, along)
-    return follow_skin(skin, copy.place, copy.tangents, reach, quick)
-
-
-def reach_of(art: Art) -> float:
-    """How far art reaches from its middle, mm."""
-    return BEYOND * art.radius
-
-
-def _laid(skin: Skin, decoration: Decoration) -> list[Laid]:
-    """Every copy of a decoration on its chart."""
-    place = place_on(skin, decoration.at)
-    within = picked_faces(skin, decoration.pick)
-    if decoration.pick.kind in ("faces", "brush", "lasso") and not len(decoration.pick.places):
-        raise BadValueError("No face is picked for the decoration; click, paint or encircle some, or pick everything.")
-    setting = decoration.setting
-    reach = reach_of(decoration.art)
-    if setting.tiled:
-        copies = [Copy(place, tangents_at(place, decoration.up), 0.0)]
-        reach = skin.extent if decoration.lie == "follow" else 4 * skin.extent
-    else:
-        copies = copies_of(skin, place, decoration.up, decoration.copies)
-    if not copies:
-        raise BadValueError("The skin ends before the first copy; smaller distances between copies are needed.")
-    fitted = round_at(skin, place) if decoration.lie == "wrap" and len(copies) > 1 else None
-    found = []
-    for copy in copies:
-        chart = (
-            wrap_round(skin, copy.place, copy.tangents, reach, fitted)
-            if fitted is not None
-            else chart_at(skin, copy, decoration.lie, reach, along=decoration.along)
-        )
-        turned = replace(setting, turn_deg=setting.turn_deg + copy.turn_deg)
-        laid = laid_on(chart, decoration.art, turned, within)
-        region = picked_region(skin, decoration.pick, chart)
-        if region is not None:
-            whole = laid.region
-            laid = replace(laid, region=region if whole is None else polygons_of(whole.intersection(region)))
-        found.append(_in_colour(laid, decoration.looks))
-    return found
-
-
-def _in_colour(laid: Laid, looks: Looks) -> Laid:
-    """Art in colours is fine enough for every one of them."""
-    if looks.picture is None or laid.field is None:
-        return laid
-    depth = float(np.abs(laid.field.depths).max()) or 1.0
-    channels = (looks.picture[..., channel] * np.float32(depth) for channel in range(3))
-    return replace(laid, also=tuple(replace(laid.field, depths=np.ascontiguousarray(each)) for each in channels))
-
-
 def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
     skin = carving.skin
     most, missing, target, covered = 0.0, 0.0, 0.0, 1.0
     anywhere = decoration.pick.kind in ("free", "everything")
     creased: tuple[float, float, float] | None = None
-    open_edge = False
-    covered_any = False
+    open_edge = rim = covered_any = False
+    layouts = []
+    extent = extent_of(skin, decoration)
     for laid in parts:
         inside = carving.add(laid, tolerance)
         covered_any = covered_any or len(inside) > 0
@@ -277,7 +195,9 @@ def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tole
         found = stretches(skin, faces, laid.chart.plane[local])
         most = max(most, float(found[np.isfinite(found)].max(initial=0.0)))
         creased = creased or _crease(carving, inside)
-        open_edge = open_edge or laid.chart.open_edge
+        open_edge, rim = open_edge or laid.chart.open_edge, rim or laid.chart.rim
+        if laid.region is not None and laid.within is None and anywhere and decoration.way.lie != "project":
+            layouts.append(measure_layout(skin, laid, extent))
         if decoration.setting.tiled and anywhere:
             covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[faces])) / area(skin.mesh)
         if laid.region is not None and laid.within is None and anywhere:
@@ -285,6 +205,9 @@ def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tole
             target += laid.region.area
     if not covered_any:
         raise BadValueError("The decoration finds no skin where it lies; move it onto the model or make it larger.")
+    layout = max(layouts, key=lambda each: each.off, default=None)
+    if layout is not None and layout.off > MOST_OFF and not decoration.any_size:
+        raise BadValueError(not_as_asked(layout))
     where = place_on(skin, decoration.at).point
     return Outcome(
         copies=len(parts),
@@ -293,6 +216,8 @@ def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tole
         missing=missing / target if target else 0.0,
         covered=covered,
         open_edge=open_edge,
+        rim=rim,
+        layout=layout,
         creased=creased,
         where=(float(where[0]), float(where[1]), float(where[2])),
     )

@@ -11,9 +11,10 @@ from shapely.geometry import MultiPolygon
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.surface.parameterize.chart import Chart
 from nebrel.core.surface.skin.patch import smooth_round
-from nebrel.core.surface.skin.skin import Skin, place_on
+from nebrel.core.surface.skin.skin import Skin, over_faces, place_on
 
 PickKind = Literal["free", "everything", "faces", "brush", "lasso"]
+SAME_MM = 1e-3
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -52,9 +53,11 @@ def picked_region(skin: Skin, pick: Pick, chart: Chart) -> MultiPolygon | None:
     number = np.full(len(skin.faces), -1, dtype=np.int64)
     number[chart.faces] = np.arange(len(chart.faces))
     found = []
+    # An edge of the chart belongs to it, whichever face beside it is nearer.
+    charted = over_faces(skin, chart.faces)
     for place in pick.places:
-        there = place_on(skin, place)
-        if number[there.face] >= 0:
+        there = place_on(charted, place)
+        if np.linalg.norm(there.point - place_on(skin, place).point) <= SAME_MM:
             found.append(there.shares @ chart.plane[number[there.face]])
     if pick.kind == "lasso":
         return polygons_of(shapely.make_valid(shapely.Polygon(found)) if len(found) > 2 else shapely.MultiPolygon())

@@ -1,14 +1,14 @@
 """Where a decoration would lie, quickly enough to follow a pointer, and places that it snaps to."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.surface.decorate import BEYOND, chart_at
-from nebrel.core.surface.parameterize.chart import Chart, Lie, stretches
+from nebrel.core.surface.laying import BEYOND, chart_at
+from nebrel.core.surface.parameterize.chart import Chart, Extent, Way, stretches
 from nebrel.core.surface.scatter.copies import Copies, Copy, axis_of, copies_of
 from nebrel.core.surface.skin.patch import smooth_round
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on
@@ -52,15 +52,13 @@ class Box:
         size: width and height, mm.
         turn_deg: counter-clockwise seen from outside.
         mirrored: left and right exchanged.
-        lie: how it follows the skin.
-        along: for `project`, float64 (3,), the way it is seen along, or None for straight into the skin.
+        way: how it follows the skin.
     """
 
     size: tuple[float, float]
     turn_deg: float = 0.0
     mirrored: bool = False
-    lie: Lie = "follow"
-    along: _Reals | None = None
+    way: Way = field(default_factory=Way)
 
 
 def place_decoration(
@@ -73,10 +71,8 @@ def place_decoration(
     """
     place = place_on(skin, at)
     every = copies_of(skin, place, up, copies)
-    laid = [
-        (copy, chart_at(skin, copy, box.lie, BEYOND * math.hypot(*box.size) / 2, quick, box.along))
-        for copy in every[:most_copies]
-    ]
+    extent = Extent(BEYOND * math.hypot(*box.size) / 2, *box.size, box.turn_deg)
+    laid = [(copy, chart_at(skin, copy, box.way, extent, quick)) for copy in every[:most_copies]]
     parts = [_under_box(skin, copy, chart, box) for copy, chart in laid]
     first, chart = laid[0]
     return Placed(

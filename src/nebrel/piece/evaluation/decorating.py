@@ -9,9 +9,9 @@ from nebrel.core.mesh.affine import Affine
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.core.region.curves import figure_region
-from nebrel.core.surface import decorate as core
 from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.colour import Looks
+from nebrel.core.surface.laying import Decoration
 from nebrel.core.surface.pick import Pick
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.parts.decoration import DecorationPart
@@ -37,7 +37,7 @@ def art_for(decoration: DecorationPart, read_source: ReadSource, read_picture: R
 
 def lay_out(
     decoration: DecorationPart, read_source: ReadSource, read_picture: ReadPicture, longest_px: int = 0
-) -> core.Decoration:
+) -> Decoration:
     """A decoration as the core takes it."""
     art = art_for(decoration, read_source, read_picture, longest_px)
     flat = decoration.effect in ("colour", "picture")
@@ -51,12 +51,12 @@ def lay_out(
         flat=flat,
     )
     pick = decoration.pick
-    return core.Decoration(
+    return Decoration(
         art=art,
         at=np.array(decoration.at),
         up=np.array(decoration.up),
         setting=setting,
-        lie=decoration.lie,
+        way=decoration.to_way(),
         copies=decoration.copies.to_core(),
         pick=Pick(
             kind=pick.kind,
@@ -65,7 +65,7 @@ def lay_out(
             radius=pick.radius_mm,
         ),
         looks=_looks(decoration, read_picture, longest_px),
-        along=None if decoration.along is None else np.array(decoration.along),
+        any_size=decoration.distort,
     )
 
 

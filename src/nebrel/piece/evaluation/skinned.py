@@ -182,8 +182,7 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
             mesh = self.worked(self.looked_px)[-1].mesh
             return skin_of(mesh if len(mesh.faces) <= MOST_HOVERED else collapse_in_halves(mesh, MOST_HOVERED))
 
-        along = None if decoration.along is None else np.array(decoration.along)
-        box = Box(self.art_size(decoration), decoration.turn_deg, decoration.mirror, decoration.lie, along)
+        box = Box(self.art_size(decoration), decoration.turn_deg, decoration.mirror, decoration.to_way())
         skin, copies = self._cache.get(key, look), decoration.copies.to_core()
         at, up = np.array(decoration.at), np.array(decoration.up)
         return place_decoration(skin, at, up, box, copies, most_copies, quick)

@@ -2,8 +2,10 @@
 
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
+from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.material import Colour
@@ -176,6 +178,24 @@ class DecorationPart(Part):
         },
     )
     along: Direction | None = Field(None, title="Direction it is seen along")
+    rim: Literal["clip", "continue"] = choice(
+        "Rim",
+        "clip",
+        {"clip": "Ends there", "continue": "Goes on round it"},
+        label="At sharp edges",
+        hints={
+            "clip": "What reaches over a sharp edge is left out.",
+            "continue": "It goes on over the edge, laid on both sides by their lengths.",
+        },
+        shown={"lie": ["follow"]},
+    )
+    distort: bool = switch(
+        "Any size",
+        False,
+        label="Let it be distorted",
+        hint="Otherwise it is refused where it would lie more than a tenth larger, smaller or wider than asked.",
+        shown={"lie": ["follow", "wrap"]},
+    )
     effect: Literal["raise", "sink", "both", "colour", "picture"] = choice(
         "Effect",
         "raise",
@@ -200,6 +220,10 @@ class DecorationPart(Part):
         "Where decorations meet", "highest", {"highest": "Highest", "sum": "Sum", "last": "Last"}
     )
     colour: Colour = colour("Colour", "#2f6f5e", shown={"effect": ["colour"]})
+
+    def to_way(self) -> Way:
+        """How it lies, as the core takes it."""
+        return Way(self.lie, self.rim, None if self.along is None else np.array(self.along))
 
 
 class BrushMark(Part):

@@ -1,5 +1,6 @@
 """A patch of skin laid flat: the map between its faces and the plane of a decoration."""
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -9,8 +10,25 @@ from numpy.typing import NDArray
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
 Lie = Literal["follow", "wrap", "project"]
+# What becomes of what reaches over a sharp edge or a hole: it ends there, or it goes on.
+Rim = Literal["clip", "continue"]
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Way:
+    """How a decoration lies.
+
+    Attributes:
+        lie: `follow` the skin by its own lengths, `wrap` round a cylinder, cone or sphere, or `project` straight on.
+        rim: for `follow`, what becomes of what reaches over a sharp edge.
+        along: for `project`, float64 (3,), the way it is seen along, or None for straight into the skin.
+    """
+
+    lie: Lie = "follow"
+    rim: Rim = "clip"
+    along: _Reals | None = None
 
 
 @dataclass(frozen=True)
@@ -23,9 +41,10 @@ class Chart:
             agree on the edge that they share up to a shift by `period`.
         period: mm to the right after which the skin comes round to the same place; 0 where it does not.
         upright_deg: by how much "up" on the skin is turned from the chart's second axis, counter-clockwise.
-        told: what the skin was taken for, for people.
+        description: what the skin was taken for, for people.
         whole: whether the skin went on within the reach without meeting itself.
         open_edge: whether the skin ends within the reach.
+        rim: whether it was ended at a sharp edge within the reach, beyond which there is skin.
     """
 
     faces: _Ints
@@ -35,6 +54,30 @@ class Chart:
     description: str
     whole: bool = True
     open_edge: bool = False
+    rim: bool = False
+
+
+@dataclass(frozen=True)
+class Extent:
+    """How large what is laid on a chart is.
+
+    Attributes:
+        reach: mm from its place beyond which there is nothing of it.
+        width, height: of its box, whose middle is the place, mm; 0 where it has none, as textures have.
+        turn_deg: of the box, counter-clockwise seen from outside.
+    """
+
+    reach: float
+    width: float = 0.0
+    height: float = 0.0
+    turn_deg: float = 0.0
+
+    def corners(self, turn: float) -> tuple[_Reals, _Reals]:
+        """X and Y of the box's corners, turned by so many radians more; without a box, of a square round all of it."""
+        width, height = (self.width or 2 * self.reach, self.height or 2 * self.reach)
+        angle = math.radians(self.turn_deg) + turn
+        x, y = width / 2 * np.array([-1, 1, 1, -1]), height / 2 * np.array([-1, -1, 1, 1])
+        return math.cos(angle) * x - math.sin(angle) * y, math.sin(angle) * x + math.cos(angle) * y
 
 
 @dataclass(frozen=True)

@@ -5,13 +5,20 @@ Exponential Maps", 2006), fast enough to follow a pointer; then, for what is mad
 Local/Global Approach to Mesh Parameterization", 2008).
 """
 
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.heap import sift_down, sift_up
 from nebrel.core.jit import compiled
-from nebrel.core.surface.parameterize.chart import Chart, Tangents, flattened_alone, stretches
-from nebrel.core.surface.skin.patch import disc_round
+from nebrel.core.surface.parameterize.chart import Chart, Extent, Rim, Tangents, flattened_alone, stretches
+from nebrel.core.surface.parameterize.lengths import with_true_lengths
+from nebrel.core.surface.parameterize.shapes import ShapedPart
+from nebrel.core.surface.parameterize.wrap import as_shape
+from nebrel.core.surface.skin.patch import MOST_FACES, all_round, disc_round, hanging_together, up_to_rim
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
 ROUNDS = 12
@@ -22,22 +29,84 @@ MOST_STRETCH = 1.0
 MOSTLY = 0.9
 FITS = 0.3
 MOST_TRIES = 8
+# How often a patch is narrowed to what is laid, until it shrinks no further; and what beside it belongs to it.
+NARROWINGS, SHRUNK, BESIDE, BESIDE_REACH = 3, 0.9, 1.2, 0.05
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
 
-def follow_skin(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, quick: bool = False) -> Chart:
-    """The skin within `reach` mm of a place, laid flat by its own lengths.
+def follow_skin(
+    skin: Skin,
+    place: SkinPlace,
+    tangents: Tangents,
+    extent: Extent,
+    rim: Rim = "clip",
+    quick: bool = False,
+    known: Sequence[ShapedPart] = (),
+) -> Chart:
+    """The skin round a place, laid flat by its own lengths, so that both middles of what is laid are as long as asked.
+
+    Where all of it is a plane, cylinder, cone or sphere, it is unrolled as that, however long its faces are.
 
     Args:
+        extent: of what is laid.
+        rim: whether it ends at sharp edges and holes.
         quick: for following a pointer: not more than `QUICK_FACES` faces, and lengths are true near the place only.
+        known: parts whose shape was found before they were divided.
     """
-    if quick:
-        patch = disc_round(skin, place, reach, QUICK_FACES)
-        _, local, plane, _ = _first_map(skin, patch.faces, place, tangents)
-        return Chart(patch.faces, plane[local], 0.0, 0.0, "skin", patch.whole, patch.open_edge)
+    most = QUICK_FACES if quick else MOST_FACES
+    every = all_round(skin, place, extent.reach, most)
+    allowed = within_rim(skin, place, extent, rim, most)
+    chart = as_shape(skin, place, tangents, extent, allowed, False, known)
+    if chart is None:
+        chart = (
+            _sketched(skin, place, tangents, extent, allowed)
+            if quick
+            else _as_it_is(skin, place, tangents, extent, allowed)
+        )
+    return replace(chart, rim=len(allowed) < len(every.faces), open_edge=every.open_edge)
+
+
+def within_rim(skin: Skin, place: SkinPlace, extent: Extent, rim: Rim, most: int = MOST_FACES) -> _Ints:
+    """Faces within reach over which what is laid may go, int64 (K,), the nearest first. Textures go over edges."""
+    if rim == "clip" and extent.width > 0:
+        return up_to_rim(skin, place, extent.reach, most)
+    return all_round(skin, place, extent.reach, most).faces
+
+
+def _sketched(skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, allowed: _Ints) -> Chart:
+    """The part round a place, laid flat at once."""
+    patch = disc_round(skin, place, extent.reach, QUICK_FACES, allowed)
+    _, local, plane, _ = _first_map(skin, patch.faces, place, tangents)
+    return Chart(patch.faces, plane[local], 0.0, 0.0, "skin", patch.whole)
+
+
+def _as_it_is(skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, allowed: _Ints) -> Chart:
+    """Any skin laid flat as rigidly as it can be: first all within reach, then only what is under the box."""
+    chart = _rigid(skin, place, tangents, extent.reach, allowed)
+    if extent.width:
+        for _ in range(NARROWINGS):
+            under = _under_box(skin, place, chart, extent)
+            if len(under) > SHRUNK * len(chart.faces):
+                break
+            chart = _rigid(skin, place, tangents, extent.reach, under)
+    return with_true_lengths(skin, chart, extent)
+
+
+def _under_box(skin: Skin, place: SkinPlace, chart: Chart, extent: Extent) -> _Ints:
+    """Faces of a chart that lie under the box of what is laid or a little beside it."""
+    angle = math.radians(extent.turn_deg + chart.upright_deg)
+    turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
+    half = (BESIDE / 2) * np.array([extent.width, extent.height]) + BESIDE_REACH * extent.reach
+    there = chart.plane @ turn
+    near = ((there.max(axis=1) >= -half) & (there.min(axis=1) <= half)).all(axis=1)
+    return hanging_together(skin, place.face, chart.faces[near])
+
+
+def _rigid(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, allowed: _Ints) -> Chart:
+    """The largest disc of faces round a place that lies flat without much strain."""
     for _ in range(MOST_TRIES):
-        patch = disc_round(skin, place, reach)
+        patch = disc_round(skin, place, reach, within=allowed)
         faces = patch.faces
         points, local, plane, used = _first_map(skin, faces, place, tangents)
         plane = min((plane, _unroll(points, local)), key=lambda start: _strain(skin, faces, start[local]))
@@ -54,7 +123,7 @@ def follow_skin(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, 
         more, where, fits = _left_out(skin, patch.faces, used, plane)
         faces, local = np.concatenate([faces, more[fits]]), np.vstack([local, where[fits]])
         whole = whole and bool(fits.all())
-    return Chart(faces, plane[local], 0.0, 0.0, "skin", whole, patch.open_edge)
+    return Chart(faces, plane[local], 0.0, 0.0, "skin", whole)
 
 
 def _left_out(skin: Skin, faces: _Ints, used: _Ints, plane: _Reals) -> tuple[_Ints, _Ints, NDArray[np.bool_]]:

@@ -1,256 +1,250 @@
-"""Skin that is part of a cylinder, cone or sphere, found and unrolled exactly; and skin seen along a direction."""
+"""Skin that is a plane, cylinder, cone or sphere laid flat by its own measures; and skin seen along a direction."""
 
 import math
-from dataclasses import dataclass
-from typing import Literal
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.surface.parameterize.chart import Chart, Tangents
+from nebrel.core.surface.parameterize.chart import Chart, Extent, Tangents, doubled_areas
+from nebrel.core.surface.parameterize.coverage import missing_of_box
+from nebrel.core.surface.parameterize.lengths import with_true_lengths
+from nebrel.core.surface.parameterize.shapes import (
+    BELONGS_SHARE,
+    PLANE,
+    SMOOTH_DEG,
+    Shape,
+    ShapedPart,
+    exact_part,
+    exact_slack,
+    round_at,
+)
 from nebrel.core.surface.skin.patch import all_round, smooth_round
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
-SMOOTH_DEG = 36.0
-MOST_FITTED = 4000
-FITS_SHARE = 0.01
-BELONGS_SHARE = 0.05
-AS_GOOD = 1.5
 FACING = 0.05
+# A shape is taken that lacks no more than this share of what is laid.
+ALL_BUT = 0.005
+HALF_TURN = math.pi / 2
+# A gap between corners round an axis beyond which the skin does not go round.
+WIDEST_GAP = math.radians(60.0)
+# Decimals of radians within which corners lie at one angle; what is a cone, and what lies on an axis.
+SAME_ANGLE, LEAST_SLOPE, ON_AXIS = 9, 1e-6, 1e-6
 _Reals = NDArray[np.float64]
-Kind = Literal["cylinder", "cone", "sphere"]
+_Ints = NDArray[np.int64]
 
 
-@dataclass(frozen=True)
-class Round:
-    """A round surface found in a skin.
-
-    Attributes:
-        kind: what it is.
-        axis: float64 (3,) of length 1; of a sphere, None is told by zeros.
-        centre: float64 (3,) mm: a point on the axis, or the sphere's centre.
-        radius: mm at `centre`.
-        slope: how much the radius grows along the axis, per mm; 0 unless it is a cone.
-        off: RMS distance of the skin's vertices, mm.
-    """
-
-    kind: Kind
-    axis: _Reals
-    centre: _Reals
-    radius: float
-    slope: float
-    off: float
-
-    @property
-    def words(self) -> str:
-        """For people."""
-        if self.kind == "cone":
-            lean = math.degrees(math.atan(abs(self.slope)))
-            return f"cone of {lean:.1f}°"
-        return f"{self.kind} of {2 * self.radius:.1f} mm"
-
-    def away(self, points: _Reals) -> _Reals:
-        """Distance of points, float64 (K, 3), from the surface, float64 (K,) mm."""
-        from_centre = points - self.centre
-        if self.kind == "sphere":
-            return np.abs(np.linalg.norm(from_centre, axis=1) - self.radius)
-        up = from_centre @ self.axis
-        out = np.linalg.norm(from_centre - up[:, np.newaxis] * self.axis, axis=1)
-        return np.abs(out - self.radius - self.slope * up) / math.hypot(1.0, self.slope)
-
-
-def round_at(skin: Skin, place: SkinPlace) -> Round | None:
-    """The cylinder, cone or sphere that the smooth skin round a place is part of, or None where it is none of them.
-
-    Fitted by least squares to the vertices; the simplest that fits almost as well as the best is taken.
-    """
-    faces = smooth_round(skin, place.face, SMOOTH_DEG)
-    corners = skin.faces[faces]
-    used = np.unique(corners)
-    if len(used) < 6:
-        return None
-    sides = skin.mesh.vertices[corners]
-    # Middles too: the two rims of a cone lie on a sphere as well.
-    middles = ((sides + np.roll(sides, -1, axis=1)) / 2).reshape(-1, 3)
-    points = np.vstack([skin.mesh.vertices[used], middles])
-    if len(points) > MOST_FITTED:
-        points = points[np.linspace(0, len(points) - 1, MOST_FITTED).astype(np.int64)]
-    areas = np.linalg.norm(np.cross(sides[:, 1] - sides[:, 0], sides[:, 2] - sides[:, 0]), axis=1)
-    normals = skin.normals[faces]
-    fits = [fit for fit in (_sphere(points), *_fit_round(points, normals, areas)) if fit is not None]
-    size = float(np.ptp(points, axis=0).max())
-    good = [fit for fit in fits if fit.off <= FITS_SHARE * min(size, 2 * fit.radius) and fit.radius < 20 * size]
-    if not good:
-        return None
-    best = min(fit.off for fit in good)
-    order = {"cylinder": 0, "sphere": 1, "cone": 2}
-    return min(
-        (fit for fit in good if fit.off <= AS_GOOD * best + 1e-4 * size), key=lambda fit: (order[fit.kind], fit.off)
-    )
-
-
-def _sphere(points: _Reals) -> Round | None:
-    matrix = np.column_stack([2 * points, np.ones(len(points))])
-    found, _, rank, _ = np.linalg.lstsq(matrix, (points**2).sum(axis=1), rcond=None)
-    squared = found[3] + found[:3] @ found[:3]
-    if rank < 4 or squared <= 0:
-        return None
-    radius = math.sqrt(squared)
-    off = float(np.sqrt(((np.linalg.norm(points - found[:3], axis=1) - radius) ** 2).mean()))
-    return Round("sphere", np.zeros(3), found[:3], radius, 0.0, off)
-
-
-def _fit_round(points: _Reals, normals: _Reals, areas: _Reals) -> list[Round]:
-    """A cylinder and a cone through the points, each refined from the axis that the normals tell."""
-    weight = areas / max(float(areas.sum()), 1e-300)
-    mean = weight @ normals
-    about_zero = np.einsum("k,ki,kj->ij", weight, normals, normals)
-    about_mean = about_zero - np.outer(mean, mean)
-    middle = points.mean(axis=0)
-    found = []
-    for kind, matrix in (("cylinder", about_zero), ("cone", about_mean)):
-        axis = np.linalg.eigh(matrix)[1][:, 0]
-        fit = _refine(points, axis, middle, kind == "cone")
-        if fit is not None:
-            found.append(fit)
-    return found
-
-
-def _refine(points: _Reals, axis: _Reals, middle: _Reals, cone: bool) -> Round | None:
-    one = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
-    one /= np.linalg.norm(one)
-    two = np.cross(axis, one)
-    local = (points - middle) @ np.column_stack([one, two, axis])
-    matrix = np.column_stack([2 * local[:, :2], np.ones(len(local))])
-    start, _, rank, _ = np.linalg.lstsq(matrix, (local[:, :2] ** 2).sum(axis=1), rcond=None)
-    squared = start[2] + start[:2] @ start[:2]
-    if rank < 3 or squared <= 0:
-        return None
-
-    def off(values: _Reals) -> _Reals:
-        lean_x, lean_y, x, y, radius = values[:5]
-        slope = values[5] if cone else 0.0
-        up = np.array([lean_x, lean_y, 1.0])
-        up /= np.linalg.norm(up)
-        from_axis = local - np.array([x, y, 0.0])
-        along = from_axis @ up
-        out = np.linalg.norm(from_axis - along[:, np.newaxis] * up, axis=1)
-        result: _Reals = (out - radius - slope * along) / math.hypot(1.0, slope)
-        return result
-
-    first = [0.0, 0.0, start[0], start[1], math.sqrt(squared)] + ([0.0] if cone else [])
-    from scipy.optimize import least_squares
-
-    fit = least_squares(off, first, method="lm", max_nfev=200)
-    lean = np.array([fit.x[0], fit.x[1], 1.0])
-    lean /= np.linalg.norm(lean)
-    turned = np.column_stack([one, two, axis])
-    slope = float(fit.x[5]) if cone else 0.0
-    centre = middle + turned @ np.array([fit.x[2], fit.x[3], 0.0])
-    return Round(
-        "cone" if cone else "cylinder", turned @ lean, centre, abs(float(fit.x[4])), slope,
-        float(np.sqrt((fit.fun**2).mean())),
-    )  # fmt: skip
-
-
-def wrap_round(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, fit: Round | None = None) -> Chart:
+def wrap_round(
+    skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, known: Sequence[ShapedPart] = ()
+) -> Chart:
     """The skin unrolled from the cylinder, cone or sphere that it is part of.
 
-    Cylinders keep all lengths. Cones do too while `reach` is within a half turn; beyond that, places come to lie by
-    their angle, so the skin closes after a full turn and is true to size at the height of the place. Spheres are mapped
-    conformally along the great circle to the right of the place (Mercator's map, turned), so shapes keep their angles.
+    Cylinders keep all lengths. Cones do too while what is laid spans no more than a half turn; beyond that, places come
+    to lie by their angle, so the skin closes after a full turn and is true to size at the height of the place. Spheres
+    lie by the angles along the great circle to the right of the place and square to it, so lengths along both middles
+    are true.
 
     Raises:
         BadValueError: the skin is part of none of them.
     """
-    found = fit or round_at(skin, place)
+    smooth = smooth_round(skin, place.face, SMOOTH_DEG)
+    chart = as_shape(skin, place, tangents, extent, smooth, True, known)
+    # Where the shape ends, the skin ends for what is wrapped round it.
+    if chart is not None and chart.description != PLANE:
+        return replace(chart, open_edge=True)
+    found = round_at(skin, place)
     if found is None:
         raise BadValueError(
             "The skin here is no part of a cylinder, cone or sphere, so nothing can be wrapped round it; let it follow "
             "the skin, or project it."
         )
-    faces = smooth_round(skin, place.face, SMOOTH_DEG)
-    used, local = np.unique(skin.faces[faces], return_inverse=True)
-    local = local.reshape(-1, 3)
-    points = skin.mesh.vertices[used]
-    belongs = (found.away(points) <= max(BELONGS_SHARE * found.radius, 3 * found.off))[local].all(axis=1)
-    faces, local = faces[belongs], local[belongs]
-    if found.kind == "sphere":
-        return _sphere_chart(found, faces, local, points, tangents)
-    return _turned_chart(found, faces, local, points, place, tangents, reach)
+    corners = skin.faces[smooth]
+    off = found.away(skin.mesh.vertices[corners].reshape(-1, 3)).reshape(-1, 3)
+    belongs = (off <= max(BELONGS_SHARE * found.radius, 3 * found.off)).all(axis=1)
+    return replace(chart_of_shape(skin, smooth[belongs], found, place, tangents, extent, by_angle=True), open_edge=True)
 
 
-def _turned_chart(
-    found: Round,
-    faces: NDArray[np.int64],
-    local: NDArray[np.int64],
-    points: _Reals,
+def as_shape(
+    skin: Skin,
     place: SkinPlace,
     tangents: Tangents,
-    reach: float,
+    extent: Extent,
+    faces: _Ints,
+    by_angle: bool,
+    known: Sequence[ShapedPart] = (),
+) -> Chart | None:
+    """The chart of the shape that the skin exactly is; None where it lacks some of what is laid though skin goes on.
+
+    Args:
+        faces: int64 (K,), those that there are.
+        known: parts whose shape was found before they were divided.
+    """
+    part = next((each for each in known if place.face in each.faces), None)
+    part = part or exact_part(skin, place, extent.reach, faces)
+    if part is None:
+        return None
+    chart = chart_of_shape(skin, part.faces, part.shape, place, tangents, extent, by_angle)
+    is_texture = not extent.width and part.shape.kind != "plane"
+    if is_texture or np.isin(faces, part.faces).all() or missing_of_box(chart, extent) <= ALL_BUT:
+        return chart
+    return None
+
+
+def chart_of_shape(
+    skin: Skin, faces: _Ints, shape: Shape, place: SkinPlace, tangents: Tangents, extent: Extent, by_angle: bool
 ) -> Chart:
-    axis = found.axis if found.axis @ (np.eye(3)[int(np.argmax(np.abs(found.axis)))]) > 0 else -found.axis
-    slope = found.slope if axis @ found.axis > 0 else -found.slope
-    here = place.point - found.centre
+    """Faces that are part of a shape laid flat; all that can be unrolled keep their lengths.
+
+    Args:
+        by_angle: lets wide art go round cones and spheres evenly by angle, rather than straight by length.
+    """
+    points, local = _used(skin, faces)
+    if shape.kind == "plane":
+        flat = (points - place.point) @ np.column_stack([tangents.right, tangents.up])
+        plane, period, leaning = flat[local], 0.0, 0.0
+    elif shape.kind == "sphere":
+        plane, period, leaning = *_of_sphere(points, local, shape, place, tangents, by_angle), 0.0
+    else:
+        plane, period, leaning = _of_turned(points, local, shape, place, tangents, extent, by_angle)
+    kept = doubled_areas(plane) > 0
+    chart = Chart(faces[kept], plane[kept], period, math.degrees(leaning), shape.words)
+    return with_true_lengths(skin, _settled(chart, place), extent)
+
+
+def _used(skin: Skin, faces: _Ints) -> tuple[_Reals, _Ints]:
+    """The vertices of faces, (N, 3), and the faces over them, (K, 3)."""
+    used, local = np.unique(skin.faces[faces], return_inverse=True)
+    return skin.mesh.vertices[used], local.reshape(-1, 3)
+
+
+def _settled(chart: Chart, place: SkinPlace) -> Chart:
+    """The chart moved so that the place is its origin."""
+    plane = chart.plane - place.shares @ chart.plane[int(np.flatnonzero(chart.faces == place.face)[0])]
+    if chart.period:
+        # Faces lie round the place, those that come after half the way round to its left.
+        plane[..., 0] -= chart.period * np.round(plane[..., 0].mean(axis=1, keepdims=True) / chart.period)
+    return replace(chart, plane=plane)
+
+
+def _of_turned(
+    points: _Reals, local: _Ints, shape: Shape, place: SkinPlace, tangents: Tangents, extent: Extent, by_angle: bool
+) -> tuple[_Reals, float, float]:
+    """Where faces of a cylinder or cone lie, (K, 3, 2), after how many mm they come round, and by how many radians up
+    on the skin is turned there."""
+    axis = shape.axis if shape.axis @ (np.eye(3)[int(np.argmax(np.abs(shape.axis)))]) > 0 else -shape.axis
+    slope = shape.slope if axis @ shape.axis > 0 else -shape.slope
+    here = place.point - shape.centre
     height = float(here @ axis)
     out = here - height * axis
-    away = float(np.linalg.norm(out))
-    out /= max(away, 1e-12)
-    outside = float(np.sign(out @ place.normal)) or 1.0
+    out /= max(float(np.linalg.norm(out)), 1e-12)
     # Seen from outside or from inside, the first axis of the chart is to the right.
-    right = np.cross(axis, out) * outside
-    radius = found.radius + slope * height
-    from_axis = points - found.centre
-    up = from_axis @ axis
-    angle = np.arctan2(from_axis @ right, from_axis @ out)
-    angles = angle[local]
-    # Every face lies together, however far round its corners are.
-    angles = angles[:, :1] + (angles - angles[:, :1] + math.pi) % (2 * math.pi) - math.pi
+    right = np.cross(axis, out) * (float(np.sign(out @ place.normal)) or 1.0)
+    radius = shape.radius + slope * height
+    from_axis = points - shape.centre
     lean = math.hypot(1.0, slope)
-    slant = (up - height) * lean
-    if slope and reach < radius * math.pi / 2:
-        apex = -radius / slope * lean
-        sine = slope / lean
-        spread = (slant - apex)[local]
-        turned = angles * sine
-        plane = np.stack([spread * np.sin(turned), spread * np.cos(turned) + apex], axis=2)
-        period = 0.0
-    else:
-        plane = np.stack([radius * angles, slant[local]], axis=2)
-        period = 2 * math.pi * radius
-    return _chart(faces, plane, period, right, axis * 1.0 + slope * out, tangents, found)
+    slant = ((from_axis @ axis - height) * lean)[local]
+    leaning = math.atan2(-float(tangents.up @ right), float(tangents.up @ (axis + slope * out)) / lean)
+    corners = _Corners(from_axis @ right, from_axis @ out, shape.away(points) <= exact_slack(shape, points), local)
+    # Corners lie as far apart as the sides of faces are long, not as the arcs over them.
+    if abs(slope) < LEAST_SLOPE:
+        x, around = _gone_round(corners, radius, lambda turn: 2 * radius * np.sin(turn / 2), False)
+        return np.stack([x, slant], axis=2), around, leaning
+    sine = abs(slope) / lean
+    apex = -radius / slope * lean
+    by_angle = by_angle and not _spans_less_than_half(extent, leaning, apex, sine * HALF_TURN)
+    turned, around = _gone_round(corners, radius, lambda turn: 2 * np.arcsin(sine * np.sin(turn / 2)), not by_angle)
+    if by_angle:
+        return np.stack([abs(apex) * turned, slant], axis=2), abs(apex) * around, leaning
+    away = np.linalg.norm(from_axis + shape.radius / slope * axis, axis=1)[local]
+    side = math.copysign(1.0, slope)
+    return np.stack([away * np.sin(turned), side * away * np.cos(turned) + apex], axis=2), 0.0, leaning
 
 
-def _sphere_chart(
-    found: Round, faces: NDArray[np.int64], local: NDArray[np.int64], points: _Reals, tangents: Tangents
-) -> Chart:
-    from_centre = points - found.centre
-    from_centre /= np.maximum(np.linalg.norm(from_centre, axis=1, keepdims=True), 1e-12)
-    inwards = 1.0
-    out = tangents.out
-    if len(faces) and (from_centre[local[:, 0]] @ out).max() < 0.5:
-        inwards = -1.0
-    angle = np.arctan2(from_centre @ tangents.right, (from_centre @ out) * inwards)
-    angles = angle[local]
-    angles = angles[:, :1] + (angles - angles[:, :1] + math.pi) % (2 * math.pi) - math.pi
-    sine = np.clip(from_centre @ tangents.up, -0.9999, 0.9999)
-    plane = np.stack([found.radius * angles, found.radius * np.arctanh(sine)[local]], axis=2)
-    return Chart(faces, plane, 2 * math.pi * found.radius, 0.0, found.words)
+class _Corners(NamedTuple):
+    """Corners of faces seen along an axis: how far to the right and ahead of it, (N,) each, which of them lie on the
+    shape itself, and the faces over them, (K, 3)."""
+
+    right: _Reals
+    ahead: _Reals
+    exact: NDArray[np.bool_]
+    local: _Ints
 
 
-def _chart(
-    faces: NDArray[np.int64],
-    plane: _Reals,
-    period: float,
-    right: _Reals,
-    up: _Reals,
-    tangents: Tangents,
-    found: Round,
-) -> Chart:
-    wished = (float(tangents.up @ right), float(tangents.up @ (up / np.linalg.norm(up))))
-    turned = math.degrees(math.atan2(-wished[0], wished[1]))
-    return Chart(faces, plane, period, turned, found.words)
+def _gone_round(
+    corners: _Corners, radius: float, width: Callable[[_Reals], _Reals], as_turns: bool
+) -> tuple[_Reals, float]:
+    """How far corners lie to the right of angle 0, (K, 3), every face together; and how far it is all round.
+
+    That is 0 where the skin does not go all round.
+
+    Corners at the axis, as those at a tip are, lie in the middle of the others of their face.
+
+    Args:
+        width: how wide a face is that spans an angle.
+        as_turns: whether widths are turns in the plane, and faces straight across them.
+    """
+    angle = np.arctan2(corners.right, corners.ahead) % (2 * math.pi)
+    known = np.hypot(corners.right, corners.ahead) > ON_AXIS * radius
+    turns = np.unique(np.round(angle[known & corners.exact], SAME_ANGLE))
+    gaps = np.diff(turns, append=turns[0] + 2 * math.pi)
+    open_there = gaps > WIDEST_GAP
+    steps = np.where(open_there, gaps * width(np.array([1e-6]))[0] / 1e-6, width(gaps))
+    around = float(steps.sum())
+    first = np.cumsum(steps) - steps
+
+    def place(angles: _Reals) -> _Reals:
+        """Straight from one corner to the next, as faces are."""
+        step = np.searchsorted(turns, angles + 10.0**-SAME_ANGLE, side="right") - 1
+        past = (angles - turns[step]) % (2 * math.pi)
+        gap = gaps[step]
+        share = np.where(
+            open_there[step], past / gap, 0.5 + np.tan(past - gap / 2) / (2 * np.tan(np.minimum(gap, WIDEST_GAP) / 2))
+        )
+        if as_turns:
+            half = np.minimum(steps[step], WIDEST_GAP) / 2
+            bent = 0.5 + np.arctan((2 * share - 1) * np.tan(half)) / (2 * half)
+            share = np.where(open_there[step], share, bent)
+        return np.asarray(first[step] + steps[step] * share)
+
+    at = np.full(len(angle), np.nan)
+    at[known] = place(angle[known]) - place(np.zeros(1))
+    x = at[corners.local]
+    # From the first corner of every face that has an angle, which lies within half the way round.
+    begin = np.take_along_axis(x, np.isfinite(x).argmax(axis=1)[:, np.newaxis], axis=1)
+    x += around * (-np.round(begin / around) - np.round((x - begin) / around))
+    x = np.where(np.isfinite(x), x, np.nanmean(x, axis=1, keepdims=True))
+    return x, 0.0 if open_there.any() else around
+
+
+def _spans_less_than_half(extent: Extent, leaning: float, apex: float, most: float) -> bool:
+    """Whether the box of what is laid stays within an angle to both sides of its place, seen from the apex."""
+    x, y = extent.corners(leaning)
+    away = (y - apex) * math.copysign(1.0, -apex)
+    return bool((away > 0).all() and (np.arctan2(np.abs(x), away) <= most).all())
+
+
+def _of_sphere(
+    points: _Reals, local: _Ints, shape: Shape, place: SkinPlace, tangents: Tangents, by_angle: bool
+) -> tuple[_Reals, float]:
+    """Where faces of a sphere lie, (K, 3, 2), and after how many mm they come round."""
+    ways = points - shape.centre
+    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    out = place.point - shape.centre
+    out -= (out @ tangents.right) * tangents.right + (out @ tangents.up) * tangents.up
+    out /= max(float(np.linalg.norm(out)), 1e-12)
+    across, upwards, outwards = ways @ tangents.right, ways @ tangents.up, ways @ out
+    if not by_angle:
+        flat = np.column_stack([across, upwards])
+        apart = np.arctan2(np.linalg.norm(flat, axis=1), outwards)
+        scale = np.where(apart > 1e-9, apart / np.maximum(np.sin(apart), 1e-12), 1.0)
+        return (shape.radius * scale[:, np.newaxis] * flat)[local], 0.0
+    turned = np.arctan2(across, outwards)[local]
+    turned = turned[:, :1] + (turned - turned[:, :1] + math.pi) % (2 * math.pi) - math.pi
+    high = np.arcsin(np.clip(upwards, -1, 1))[local]
+    return shape.radius * np.stack([turned, high], axis=2), 2 * math.pi * shape.radius
 
 
 def project_along(

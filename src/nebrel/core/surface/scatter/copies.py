@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.surface.parameterize.chart import Tangents, tangents_at
-from nebrel.core.surface.parameterize.wrap import Round, round_at
+from nebrel.core.surface.parameterize.shapes import Shape, round_at
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_in, place_on
 
 Spread = Literal["once", "row", "ring", "grid", "scatter"]
@@ -97,7 +97,7 @@ def _scatter(copies: Copies) -> list[tuple[float, float, float]]:
     return kept
 
 
-def axis_of(skin: Skin, place: SkinPlace, up: _Reals, fit: Round | None = None) -> tuple[_Reals, _Reals]:
+def axis_of(skin: Skin, place: SkinPlace, up: _Reals, fit: Shape | None = None) -> tuple[_Reals, _Reals]:
     """The axis that copies go round: of the cylinder or cone that the skin is part of, else `up` through the middle."""
     found = fit or round_at(skin, place)
     if found is not None and found.kind != "sphere":

@@ -12,7 +12,10 @@ from nebrel.core.mesh.nearest import off_corners
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
 MOST_FACES = 400_000
+# From where on an edge is sharp enough to be the end of a skin, and how large parts are that edges enclose by chance.
+RIM_DEG, GRAIN_SHARE = 50.0, 0.03
 _Ints = NDArray[np.int64]
+_Reals = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -30,12 +33,23 @@ class Patch:
     open_edge: bool
 
 
-def disc_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> Patch:
+def disc_round(
+    skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES, within: _Ints | None = None
+) -> Patch:
     """Faces within `reach` mm of a place, straight through space, grown so that they always form one disc.
 
     Where the front meets itself, as it does behind a cylinder, faces are left out, so the patch can be laid flat.
+
+    Args:
+        within: numbers of the faces that may be taken; beyond them the skin counts as ended.
     """
-    faces, whole, open_edge = _grow(skin.net, place.face, place.point, reach, most, True, -2.0)
+    net = skin.net
+    if within is not None:
+        known = np.zeros(len(skin.faces), dtype=np.bool_)
+        known[within] = True
+        opposite = skin.opposite_halfedges
+        net = net._replace(opposite_halfedges=np.where(known[opposite // 3] & (opposite >= 0), opposite, -1))
+    faces, whole, open_edge = _grow(net, place.face, place.point, reach, most, True, -2.0)
     return Patch(faces, bool(whole), bool(open_edge))
 
 
@@ -45,11 +59,58 @@ def all_round(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES
     return Patch(faces, bool(whole), bool(open_edge))
 
 
-def smooth_round(skin: Skin, face: int, most_deg: float, most: int = MOST_FACES) -> _Ints:
-    """Faces that can be reached from `face` without passing an edge that bends by more than `most_deg`, int64 (K,)."""
-    centre = skin.mesh.vertices[skin.faces[face]].mean(axis=0)
-    faces, _, _ = _grow(skin.net, face, centre, np.inf, most, False, math.cos(math.radians(most_deg)))
+def smooth_round(
+    skin: Skin,
+    face: int,
+    most_deg: float,
+    point: _Reals | None = None,
+    reach: float = math.inf,
+    most: int = MOST_FACES,
+) -> _Ints:
+    """Faces that can be reached from `face` without passing an edge that bends by more than `most_deg`, int64 (K,).
+
+    Those within `reach` mm of `point`, which is the middle of the face where none is given, the nearest first.
+    """
+    centre = skin.mesh.vertices[skin.faces[face]].mean(axis=0) if point is None else point
+    faces, _, _ = _grow(skin.net, face, centre, reach, most, False, math.cos(math.radians(most_deg)))
     return np.asarray(faces)
+
+
+def up_to_rim(skin: Skin, place: SkinPlace, reach: float, most: int = MOST_FACES) -> _Ints:
+    """Faces within `reach` mm of a place up to the sharp edges round it, int64 (K,), the nearest first.
+
+    Small parts that sharp edges enclose, as grains of a rough scan are, belong to what is round them.
+    """
+    smooth = smooth_round(skin, place.face, RIM_DEG, place.point, reach, most)
+    every = all_round(skin, place, reach, most).faces
+    beyond = every[~np.isin(every, smooth)]
+    if not len(beyond):
+        return smooth
+    part = _parts(skin, beyond)
+    sides = skin.mesh.vertices[skin.faces[beyond]]
+    areas = np.linalg.norm(np.cross(sides[:, 1] - sides[:, 0], sides[:, 2] - sides[:, 0]), axis=1) / 2
+    grains = np.bincount(part, areas) <= (GRAIN_SHARE * reach) ** 2
+    return np.concatenate([smooth, beyond[grains[part]]])
+
+
+def hanging_together(skin: Skin, face: int, faces: _Ints) -> _Ints:
+    """Those of `faces` that can be reached from `face`, one of them, over the others."""
+    part = _parts(skin, faces)
+    return faces[part == part[int(np.flatnonzero(faces == face)[0])]]
+
+
+def _parts(skin: Skin, faces: _Ints) -> _Ints:
+    """Numbers, int64 (K,), that are the same for faces that hang together by sides."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    local = np.full(len(skin.faces), -1, dtype=np.int64)
+    local[faces] = np.arange(len(faces))
+    opposite = skin.opposite_halfedges.reshape(-1, 3)[faces].ravel()
+    near = np.where(opposite >= 0, local[opposite // 3], -1)
+    linked = np.flatnonzero(near >= 0)
+    pairs = coo_array((np.ones(len(linked)), (linked // 3, near[linked])), shape=(len(faces), len(faces)))
+    return np.asarray(connected_components(pairs, directed=False)[1], dtype=np.int64)
 
 
 @compiled

@@ -1,7 +1,7 @@
 """The skin of a model: its mesh with what every decoration on it needs to know."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -111,6 +111,13 @@ def skin_of(mesh: TriMesh) -> Skin:
     sound = np.flatnonzero(doubled > 0)
     tree = triangle_tree(TriMesh(mesh.vertices, mesh.faces[sound]))
     return Skin(mesh, faces, opposite, normals, corners, mitre(*equations), tree._replace(order=sound[tree.order]))
+
+
+def over_faces(skin: Skin, faces: _Ints) -> Skin:
+    """The same skin, on which places are looked for among some of its faces only."""
+    sound = faces[(skin.normals[faces] != 0).any(axis=1)]
+    tree = triangle_tree(TriMesh(skin.mesh.vertices, skin.mesh.faces[sound]))
+    return replace(skin, tree=tree._replace(order=sound[tree.order]))
 
 
 def mitre(matrix: _Reals, right: _Reals) -> _Reals:

@@ -12,6 +12,7 @@ from nebrel.core.errors import TooLargeError
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
 from nebrel.core.surface.parameterize.chart import Chart, doubled_areas
+from nebrel.core.surface.parameterize.coverage import leaves
 from nebrel.core.surface.skin.skin import Skin, mitre
 from nebrel.core.surface.subdivide import subtriangles as cut
 from nebrel.core.surface.subdivide.lines import ROOM_A_LINE, draw_rings
@@ -180,7 +181,7 @@ class Carving:
         self.pieces.flags[:used] &= ~1
 
     def _draw(self, region: MultiPolygon, chart: Chart) -> None:
-        if chart.open_edge or not chart.whole:
+        if leaves(chart, region):
             # Where lines leave the chart and come back, they are followed from place to place.
             low_x, low_y, high_x, high_y = region.bounds
             region = polygons_of(shapely.segmentize(region, max(high_x - low_x, high_y - low_y) / STEPS_OFF_CHART))

@@ -50,7 +50,7 @@ export function DecorationFields({ pieceId, decoration, onDrag, onKeep }: Decora
     );
   return (
     <div className="decor-fields">
-      {fields("width_mm", "turn_deg", "mirror", "lie")}
+      {fields("width_mm", "turn_deg", "mirror", "lie", "rim", "distort")}
       <p className="quiet-label">
           {fieldNamed(parts.decoration, "lie").hints[decoration.lie]} {placed && decoration.lie === "wrap" && `Here: a ${placed.description}.`} {placed && placed.most_stretch > 0.005 && `Stretched by up to ${Math.round(placed.most_stretch * 100)} %.`}
       </p>

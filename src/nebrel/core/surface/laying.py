@@ -1,0 +1,156 @@
+"""Decorations as they are asked for, each laid on the skin."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.errors import BadValueError
+from nebrel.core.region.grid import polygons_of
+from nebrel.core.surface.art import Art, Setting, laid_on
+from nebrel.core.surface.colour import Looks
+from nebrel.core.surface.parameterize.chart import Chart, Extent, Way, tangents_at
+from nebrel.core.surface.parameterize.follow import follow_skin, within_rim
+from nebrel.core.surface.parameterize.shapes import SMOOTH_DEG, ShapedPart, exact_part
+from nebrel.core.surface.parameterize.wrap import as_shape, project_along, wrap_round
+from nebrel.core.surface.pick import Pick, picked_faces, picked_region
+from nebrel.core.surface.scatter.copies import Copies, Copy, copies_of
+from nebrel.core.surface.skin.divide import divided
+from nebrel.core.surface.skin.patch import smooth_round
+from nebrel.core.surface.skin.skin import Skin, place_on, skin_of
+from nebrel.core.surface.subdivide.carving import Laid
+
+BEYOND = 1.06
+# How long faces may be along a cone, of its radius.
+LONGEST_SHARE = 0.2
+# Which faces are long, and what they are divided to, of how far a decoration reaches.
+LONG_OF_REACH, LONGEST_OF_REACH = 0.4, 0.12
+_Reals = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Decoration:
+    """One decoration as it is asked for.
+
+    Attributes:
+        art: what is laid.
+        at: float64 (3,) mm; the nearest place of the skin is meant.
+        up: float64 (3,), which way its top points, as far as the skin allows.
+        setting: how it is laid.
+        way: how it lies on the skin.
+        copies: how it is repeated.
+        pick: the faces that it keeps to.
+        looks: its colours.
+        any_size: whether it may lie otherwise than as large as asked.
+    """
+
+    art: Art
+    at: _Reals
+    up: _Reals
+    setting: Setting
+    way: Way = field(default_factory=Way)
+    copies: Copies = field(default_factory=Copies)
+    pick: Pick = field(default_factory=Pick)
+    looks: Looks = field(default_factory=Looks)
+    any_size: bool = False
+
+
+def divided_under(skin: Skin, decorations: list[Decoration]) -> tuple[Skin, NDArray[np.bool_], list[ShapedPart]]:
+    """The skin with long faces divided where they would spoil a layout; of every face whether it is as it came; and the
+    cones among what was divided.
+
+    Faces of a cone narrow along their length, and a patch that is no shape at all bends only where it has corners.
+    """
+    part_of = np.arange(len(skin.faces))
+    cones: list[ShapedPart] = []
+    for decoration in decorations:
+        if decoration.way.lie == "project" or decoration.setting.tiled:
+            continue
+        place, extent = place_on(skin, decoration.at), extent_of(skin, decoration)
+        near = smooth_round(skin, place.face, SMOOTH_DEG, place.point, extent.reach)
+        found = exact_part(skin, place, math.inf, near)
+        whole = None
+        if found is not None and found.shape.kind == "cone":
+            whole = exact_part(skin, place, math.inf, smooth_round(skin, place.face, SMOOTH_DEG)) or found
+            chosen = whole if decoration.copies.kind != "once" else found
+            longest = LONGEST_SHARE * found.shape.radius_at(place.point)
+            mesh, of = divided(skin.mesh, chosen.faces, longest, found.shape.axis)
+        else:
+            mesh, of = divided(skin.mesh, _long_faces(skin, decoration, extent), LONGEST_OF_REACH * extent.reach)
+        if len(of) > len(skin.faces):
+            skin, part_of = skin_of(mesh), part_of[of]
+            cones = [*cones, whole] if whole is not None else cones
+            cones = [replace(cone, faces=np.flatnonzero(np.isin(of, cone.faces))) for cone in cones]
+    return skin, np.bincount(part_of)[part_of] == 1, cones
+
+
+def _long_faces(skin: Skin, decoration: Decoration, extent: Extent) -> NDArray[np.int64]:
+    """Faces under a decoration that are too long to be laid flat as they are; none where all of it is one shape."""
+    place = place_on(skin, decoration.at)
+    within = within_rim(skin, place, extent, decoration.way.rim)
+    sides = skin.mesh.vertices[skin.faces[within]]
+    longest = np.linalg.norm(sides - np.roll(sides, 1, axis=1), axis=2).max(axis=1)
+    found = within[longest > LONG_OF_REACH * extent.reach]
+    if decoration.way.lie == "wrap" or not len(found):
+        return np.empty(0, dtype=np.int64)
+    tangents = tangents_at(place, decoration.up)
+    is_shape = as_shape(skin, place, tangents, extent, within, by_angle=False) is not None
+    return np.empty(0, dtype=np.int64) if is_shape else found
+
+
+def extent_of(skin: Skin, decoration: Decoration) -> Extent:
+    """How large the chart of a decoration must be."""
+    art, setting = decoration.art, decoration.setting
+    if setting.tiled:
+        return Extent(skin.extent if decoration.way.lie == "follow" else 4 * skin.extent)
+    return Extent(BEYOND * art.radius, art.width, art.height, setting.turn_deg)
+
+
+def chart_at(
+    skin: Skin, copy: Copy, way: Way, extent: Extent, quick: bool = False, known: Sequence[ShapedPart] = ()
+) -> Chart:
+    """The skin round one copy laid flat; `known` are parts whose shape was found before they were divided."""
+    extent = replace(extent, turn_deg=extent.turn_deg + copy.turn_deg)
+    if way.lie == "wrap":
+        return wrap_round(skin, copy.place, copy.tangents, extent, known)
+    if way.lie == "project":
+        return project_along(skin, copy.place, copy.tangents, extent.reach, way.along)
+    return follow_skin(skin, copy.place, copy.tangents, extent, way.rim, quick, known)
+
+
+def laid_copies(skin: Skin, decoration: Decoration, known: Sequence[ShapedPart]) -> list[Laid]:
+    """Every copy of a decoration on its chart."""
+    place = place_on(skin, decoration.at)
+    within = picked_faces(skin, decoration.pick)
+    if decoration.pick.kind in ("faces", "brush", "lasso") and not len(decoration.pick.places):
+        raise BadValueError("No face is picked for the decoration; click, paint or encircle some, or pick everything.")
+    setting = decoration.setting
+    extent = extent_of(skin, decoration)
+    if setting.tiled:
+        copies = [Copy(place, tangents_at(place, decoration.up), 0.0)]
+    else:
+        copies = copies_of(skin, place, decoration.up, decoration.copies)
+    if not copies:
+        raise BadValueError("The skin ends before the first copy; smaller distances between copies are needed.")
+    found = []
+    for copy in copies:
+        chart = chart_at(skin, copy, decoration.way, extent, known=known)
+        turned = replace(setting, turn_deg=setting.turn_deg + copy.turn_deg)
+        laid = laid_on(chart, decoration.art, turned, within)
+        region = picked_region(skin, decoration.pick, chart)
+        if region is not None:
+            whole = laid.region
+            laid = replace(laid, region=region if whole is None else polygons_of(whole.intersection(region)))
+        found.append(_in_colour(laid, decoration.looks))
+    return found
+
+
+def _in_colour(laid: Laid, looks: Looks) -> Laid:
+    """Art in colours is fine enough for every one of them."""
+    if looks.picture is None or laid.field is None:
+        return laid
+    depth = float(np.abs(laid.field.depths).max()) or 1.0
+    channels = (looks.picture[..., channel] * np.float32(depth) for channel in range(3))
+    return replace(laid, also=tuple(replace(laid.field, depths=np.ascontiguousarray(each)) for each in channels))
