@@ -14,17 +14,19 @@ from nebrel.core.surface.colour import Looks
 from nebrel.core.surface.parameterize.chart import Chart, Extent, Way, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin, within_rim
 from nebrel.core.surface.parameterize.shapes import SMOOTH_DEG, ShapedPart, exact_part
-from nebrel.core.surface.parameterize.wrap import as_shape, project_along, wrap_round
+from nebrel.core.surface.parameterize.wrap import as_shape, chart_of_shape, project_along, wrap_round
 from nebrel.core.surface.pick import Pick, picked_faces, picked_region
 from nebrel.core.surface.scatter.copies import Copies, Copy, copies_of
 from nebrel.core.surface.skin.divide import divided
 from nebrel.core.surface.skin.patch import smooth_round
-from nebrel.core.surface.skin.skin import Skin, place_on, skin_of
+from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.core.surface.subdivide.carving import Laid
 
 BEYOND = 1.06
 # How long faces may be along a cone, of its radius.
 LONGEST_SHARE = 0.2
+# Corners that are nearer to the axis of a cone, of its radius, are its tip.
+TIP_SHARE = 0.05
 # Which faces are long, and what they are divided to, of how far a decoration reaches.
 LONG_OF_REACH, LONGEST_OF_REACH = 0.4, 0.12
 _Reals = NDArray[np.float64]
@@ -74,6 +76,8 @@ def divided_under(skin: Skin, decorations: list[Decoration]) -> tuple[Skin, NDAr
         whole = None
         if found is not None and found.shape.kind == "cone":
             whole = exact_part(skin, place, math.inf, smooth_round(skin, place.face, SMOOTH_DEG)) or found
+            if not (_ends_in_tip(skin, found, place) or _lies_by_angle(skin, decoration, extent, whole)):
+                continue
             chosen = whole if decoration.copies.kind != "once" else found
             longest = LONGEST_SHARE * found.shape.radius_at(place.point)
             mesh, of = divided(skin.mesh, chosen.faces, longest, found.shape.axis)
@@ -84,6 +88,22 @@ def divided_under(skin: Skin, decorations: list[Decoration]) -> tuple[Skin, NDAr
             cones = [*cones, whole] if whole is not None else cones
             cones = [replace(cone, faces=np.flatnonzero(np.isin(of, cone.faces))) for cone in cones]
     return skin, np.bincount(part_of)[part_of] == 1, cones
+
+
+def _ends_in_tip(skin: Skin, cone: ShapedPart, place: SkinPlace) -> bool:
+    """Whether faces of a cone have the tip of it among their corners."""
+    from_centre = skin.mesh.vertices[skin.faces[cone.faces]] - cone.shape.centre
+    radii = np.linalg.norm(np.cross(from_centre, cone.shape.axis), axis=2)
+    return bool(radii.min() < TIP_SHARE * cone.shape.radius_at(place.point))
+
+
+def _lies_by_angle(skin: Skin, decoration: Decoration, extent: Extent, cone: ShapedPart) -> bool:
+    """Whether a decoration goes so far round a cone that it lies by angles, which keeps no lengths of long faces."""
+    if decoration.way.lie != "wrap":
+        return False
+    place = place_on(skin, decoration.at)
+    tangents = tangents_at(place, decoration.up)
+    return chart_of_shape(skin, cone.faces, cone.shape, place, tangents, extent, by_angle=True).period > 0
 
 
 def _long_faces(skin: Skin, decoration: Decoration, extent: Extent) -> NDArray[np.int64]:
