@@ -12,8 +12,9 @@ from nebrel.core.bent.forms import Flat, Form, cylinder
 from nebrel.core.bent.lithophane import make_lithophane
 from nebrel.core.bent.parts import WallParts
 from nebrel.core.bent.sheet import Border, lay_out
-from nebrel.core.height.calibrate import fit_material, light_box, wedge_steps
+from nebrel.core.height.calibrate import light_box, wedge_steps
 from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule
+from nebrel.core.height.wedge_fit import fit_material
 from nebrel.core.mesh.formats.stl import write_stl
 from nebrel.core.picture import read_picture
 from nebrel.demo.pictures.hills import draw_hills

@@ -97,6 +97,9 @@ def test_a_wedge_is_printed_read_fitted_and_kept(nebrel, picture, tmp_path):
     fit = report(nebrel, "fit-material", table, "--keep", "Read at home")
     assert fit["attenuation_per_mm"] == pytest.approx(0.8, rel=0.01)
     assert len(fit["readings"]) == 9
+    low, high = fit["intervals"]["attenuation_per_mm"]
+    assert low < 0.8 < high and fit["intervals"]["surface_loss"] is not None
+    assert abs(fit["dark_offset"]) < 0.01 and fit["findings"] == []
     workshop = open_workshop(Settings())
     kept = workshop.materials.named("read at HOME")
     workshop.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json as jsons
 from dataclasses import asdict
+from math import isfinite
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from types import SimpleNamespace
@@ -21,7 +22,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
-    from nebrel.core.height.calibrate import Fit
+    from nebrel.core.height.wedge_fit import Fit
     from nebrel.piece.kinds.lithophane.document import LithophaneDocument
     from nebrel.piece.parts.material import TranslucentMaterialPart
     from nebrel.settings import Settings
@@ -178,7 +179,9 @@ def wedge(
 
 
 def fit(
-    readings: Annotated[Path, typer.Argument(help="CSV of thickness in mm and brightness; 0 mm is the bare light.")],
+    readings: Annotated[
+        Path, typer.Argument(help="CSV of mm and brightness; 0 is the bare light, dark the covered one.")
+    ],
     keep: Annotated[str | None, typer.Option(help="Keep the material under this name in the table.")] = None,
     json: AsJson = False,
 ) -> int:
@@ -188,7 +191,8 @@ def fit(
     except UnicodeDecodeError as cause:
         raise BadValueError(f"{readings.name} is not plain text; lines like 0.8,0.42 are needed.") from cause
 
-    from nebrel.core.height.calibrate import fit_material, read_readings
+    from nebrel.core.height.calibrate import read_readings
+    from nebrel.core.height.wedge_fit import fit_material
     from nebrel.jobs.workshop import open_workshop
     from nebrel.piece.parts.material import TranslucentMaterialPart
     from nebrel.piece.parts.refusals import parse_part
@@ -211,26 +215,44 @@ def fit(
 
 
 def _tell_fit(found: Fit, thickness: list[float], brightness: list[float], json: bool) -> None:
+    from nebrel.core.proof.fit_audit import fit_findings
+    from nebrel.piece.report import FindingReport
+
     material, residuals = found.material, found.residuals.tolist()
+    findings = [FindingReport.of(finding) for finding in fit_findings(found)]
     if json:
         rows = [
-            {"thickness_mm": thick, "brightness": bright, "residual": round(left, 6)}
+            {"thickness_mm": thick if isfinite(thick) else None, "brightness": bright, "residual": round(left, 6)}
             for thick, bright, left in zip(thickness, brightness, residuals, strict=True)
         ]
+        within = {
+            "attenuation_per_mm": found.attenuation, "surface_loss": found.surface_loss, "dark_offset": found.offset,
+        }  # fmt: skip
         facts = {
             "attenuation_per_mm": round(material.attenuation, 6),
             "attenuation_error": round(found.attenuation_error, 6),
             "surface_loss": round(material.surface_loss, 6) if found.bare else None,
+            "dark_offset": round(found.dark_offset, 6),
+            "intervals": {
+                name: None if each is None else [round(each.low, 6), round(each.high, 6)]
+                for name, each in within.items()
+            },
             "rms_residual": round(found.rms, 6),
+            "findings": [finding.model_dump(mode="json") for finding in findings],
             "readings": rows,
         }
         print(jsons.dumps(facts, indent=2))
         return
     loss = f"{material.surface_loss:.1%}" if found.bare else "unknown, for the bare light was not read"
-    print(f"attenuation {material.attenuation:.4f} ± {found.attenuation_error:.4f} per mm, surface loss {loss}")
+    low, high = found.attenuation.low, found.attenuation.high
+    print(f"attenuation {material.attenuation:.4f} per mm ({low:.4f} to {high:.4f}, 95 of 100), surface loss {loss}")
+    print(f"dark offset {found.dark_offset:.2%}")
     for thick, bright, left in zip(thickness, brightness, residuals, strict=True):
-        print(f"{thick:8.3f} mm  {bright:10.5g}  {left:+.2%}")
+        step = f"{thick:8.3f} mm" if isfinite(thick) else "    covered"
+        print(f"{step}  {bright:10.5g}  {left:+.2%}")
     print(f"residuals: RMS {found.rms:.2%}")
+    for finding in findings:
+        print(f"{finding.severity}: {finding.what} {finding.why}")
 
 
 def light(

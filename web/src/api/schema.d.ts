@@ -5388,7 +5388,8 @@ export interface components {
         };
         /**
          * FitView
-         * @description A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order.
+         * @description A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order; intervals
+         *     hold 95 times of 100. `findings` say why it is to be doubted.
          */
         FitView: {
             /** Attenuation Per Mm */
@@ -5399,10 +5400,24 @@ export interface components {
             surface_loss: number;
             /** Bare */
             bare: boolean;
+            /** Dark Offset */
+            dark_offset: number;
+            /** Attenuation Within */
+            attenuation_within: [
+                number,
+                number
+            ];
+            /** Surface Loss Within */
+            surface_loss_within: [
+                number,
+                number
+            ] | null;
             /** Residuals */
             residuals: number[];
             /** Rms */
             rms: number;
+            /** Findings */
+            findings: components["schemas"]["FindingReport"][];
         };
         /**
          * FixReport
@@ -8969,13 +8984,19 @@ export interface components {
         };
         /**
          * Readings
-         * @description Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light.
+         * @description Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light, and `dark` for the
+         *     covered one.
          */
         Readings: {
             /** Thickness Mm */
             thickness_mm: number[];
             /** Brightness */
             brightness: number[];
+            /**
+             * Dark
+             * @default []
+             */
+            dark: number[];
         };
         /**
          * ReadyPart

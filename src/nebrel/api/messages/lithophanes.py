@@ -3,7 +3,7 @@
 from pydantic import BaseModel, Field
 
 from nebrel.piece.parts.material import TranslucentMaterialPart
-from nebrel.piece.report import LitReport
+from nebrel.piece.report import FindingReport, LitReport
 
 
 class MaterialEdit(TranslucentMaterialPart):
@@ -19,10 +19,12 @@ class MaterialView(MaterialEdit):
 
 
 class Readings(BaseModel):
-    """Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light."""
+    """Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light, and `dark` for the
+    covered one."""
 
     thickness_mm: list[float] = Field(max_length=500)
     brightness: list[float] = Field(max_length=500)
+    dark: list[float] = Field([], max_length=500)
 
 
 class LightBoxOrder(BaseModel):
@@ -35,14 +37,19 @@ class LightBoxOrder(BaseModel):
 
 
 class FitView(BaseModel):
-    """A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order."""
+    """A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order; intervals
+    hold 95 times of 100. `findings` say why it is to be doubted."""
 
     attenuation_per_mm: float
     attenuation_error: float
     surface_loss: float
     bare: bool
+    dark_offset: float
+    attenuation_within: tuple[float, float]
+    surface_loss_within: tuple[float, float] | None
     residuals: list[float]
     rms: float
+    findings: list[FindingReport]
 
 
 class LitFacts(BaseModel):

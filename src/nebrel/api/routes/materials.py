@@ -13,9 +13,12 @@ from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
 from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.calibrate import fit_material, light_box, read_photograph, read_readings, wedge_steps
+from nebrel.core.height.calibrate import light_box, read_photograph, read_readings, wedge_steps
+from nebrel.core.height.wedge_fit import COVERED, fit_material
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture import read_picture
+from nebrel.core.proof.fit_audit import fit_findings
+from nebrel.piece.report import FindingReport
 from nebrel.store.materials import KeptMaterial, MaterialFacts
 
 MOST_READING_BYTES = 2**20
@@ -81,7 +84,10 @@ def read_csv(readings: Annotated[UploadFile, File()]) -> Readings:
     except UnicodeDecodeError as cause:
         raise BadValueError(f"{name} is not plain text; lines like 0.8,0.42 are needed.") from cause
     thickness, brightness = read_readings(text)
-    return Readings(thickness_mm=thickness.tolist(), brightness=brightness.tolist())
+    dark = np.isinf(thickness)
+    return Readings(
+        thickness_mm=thickness[~dark].tolist(), brightness=brightness[~dark].tolist(), dark=brightness[dark].tolist()
+    )
 
 
 @router.post("/wedge-photograph")
@@ -99,14 +105,20 @@ def read_photo(
 @router.post("/fit-material")
 def fit(readings: Readings) -> FitView:
     """Attenuation and surface loss that fit readings best, with what is left over."""
-    found = fit_material(np.array(readings.thickness_mm), np.array(readings.brightness))
+    dark = [COVERED] * len(readings.dark)
+    found = fit_material(np.array([*readings.thickness_mm, *dark]), np.array([*readings.brightness, *readings.dark]))
+    loss = found.surface_loss
     return FitView(
         attenuation_per_mm=found.material.attenuation,
         attenuation_error=found.attenuation_error,
         surface_loss=found.material.surface_loss,
         bare=found.bare,
-        residuals=found.residuals.tolist(),
+        dark_offset=found.dark_offset,
+        attenuation_within=(found.attenuation.low, found.attenuation.high),
+        surface_loss_within=None if loss is None else (loss.low, loss.high),
+        residuals=found.residuals[: len(readings.brightness)].tolist(),
         rms=found.rms,
+        findings=[FindingReport.of(finding) for finding in fit_findings(found)],
     )
 
 

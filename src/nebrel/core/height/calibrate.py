@@ -1,37 +1,18 @@
-"""From brightness read behind a step wedge to a material: what it keeps back per mm, and at its surfaces."""
+"""Step wedges to measure a material with, and what is read behind them."""
 
 import csv
 import io
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb
+from nebrel.core.height.wedge_fit import COVERED, FEWEST_STEPS
 
 Floats = NDArray[np.float64]
-FEWEST_STEPS = 3
+DARK = "dark"
 WEDGE_THINNEST, WEDGE_THICKEST = 0.4, 6.4
-
-
-@dataclass(frozen=True)
-class Fit:
-    """A fitted material.
-
-    Attributes:
-        material: attenuation and surface loss; the loss is 0 when no bare light was read.
-        bare: whether the bare light was read, so that the surface loss is known.
-        residuals: float64 (N,) share by which every reading is brighter than the fit.
-        rms: of the residuals.
-        attenuation_error: standard error of the attenuation, per mm.
-    """
-
-    material: TranslucentMaterial
-    bare: bool
-    residuals: Floats
-    rms: float
-    attenuation_error: float
 
 
 def wedge_steps(steps: int, thinnest: float = WEDGE_THINNEST, thickest: float = WEDGE_THICKEST) -> Floats:
@@ -47,60 +28,6 @@ def wedge_steps(steps: int, thinnest: float = WEDGE_THINNEST, thickest: float = 
             f"The wedge is to go from {thinnest:g} to {thickest:g} mm; rising thicknesses of 0.1 to 30 mm are accepted."
         )
     return np.linspace(thinnest, thickest, steps)
-
-
-def fit_material(thickness: Floats, brightness: Floats) -> Fit:
-    """Attenuation and surface loss from brightness read at known thicknesses.
-
-    The logarithm of the brightness falls evenly with the thickness; a straight line is fitted to it by least squares.
-    A reading at thickness 0 is the bare light: what the line, carried on to 0, lacks of it is lost at the surfaces.
-
-    Args:
-        thickness: (N,) mm.
-        brightness: (N,) in any unit that is proportional to luminance.
-
-    Raises:
-        BadValueError: too few readings, readings of nothing, or readings that do not fall as thickness grows.
-    """
-    if len(thickness) != len(brightness):
-        raise BadValueError("Every step needs one thickness and one reading.")
-    if not (np.isfinite(thickness).all() and np.isfinite(brightness).all()):
-        raise BadValueError("A reading is not a number; numbers for thickness in mm and brightness are needed.")
-    order = np.argsort(thickness, kind="stable")
-    thick, bright = thickness[order], brightness[order]
-    if (thick < 0).any():
-        raise BadValueError(f"A step is {thick.min():g} mm thick; 0 for the bare light, or more, would be accepted.")
-    if (bright <= 0).any():
-        raise BadValueError(f"A reading is {bright.min():g}; brightness above 0 is needed.")
-    steps = thick > 0
-    if len(np.unique(thick[steps])) < FEWEST_STEPS:
-        raise BadValueError(f"There are readings of {len(np.unique(thick[steps]))} steps; at least 3 are needed.")
-    levels = np.unique(thick)
-    means = np.array([np.log(bright[thick == level]).mean() for level in levels])
-    rising = np.flatnonzero(np.diff(means) >= 0)
-    if len(rising):
-        one, other = levels[rising[0]], levels[rising[0] + 1]
-        raise BadValueError(
-            f"The step of {other:.4g} mm reads as bright as or brighter than that of {one:.4g} mm; readings that "
-            "fall as the steps get thicker are needed."
-        )
-    mean = thick[steps].mean()
-    spread = thick[steps] - mean
-    logs = np.log(bright[steps])
-    slope = float((spread * logs).sum() / (spread**2).sum())
-    level = float(logs.mean() - slope * mean)
-    bare = bool((~steps).any())
-    lost = 1 - float(np.exp(level - np.log(bright[~steps]).mean())) if bare else 0.0
-    residuals = np.full(len(thick), 0.0)
-    residuals[steps] = np.exp(logs - (level + slope * thick[steps])) - 1
-    freedom = max(int(steps.sum()) - 2, 1)
-    error = float(np.sqrt((residuals[steps] ** 2).sum() / freedom / (spread**2).sum()))
-    unsorted = np.empty_like(residuals)
-    unsorted[order] = residuals
-    return Fit(
-        TranslucentMaterial(-slope, min(max(lost, 0.0), 0.95)), bare, unsorted,
-        float(np.sqrt(np.mean(residuals[steps] ** 2))), error,
-    )  # fmt: skip
 
 
 def light_box(material: TranslucentMaterial, thickness: Floats, noise: float, seed: int) -> Floats:
@@ -121,7 +48,8 @@ def light_box(material: TranslucentMaterial, thickness: Floats, noise: float, se
 def read_readings(text: str) -> tuple[Floats, Floats]:
     """Thicknesses and brightnesses from lines of `mm,brightness`; a first line of names is passed over.
 
-    Semicolons or tabs may stand between them instead, and commas for decimal points then.
+    A line of `dark,brightness` is what was read with the light covered, at an infinite thickness. Semicolons or tabs
+    may stand between them instead, and commas for decimal points then.
 
     Raises:
         BadValueError: a line that is not two numbers.
@@ -133,7 +61,7 @@ def read_readings(text: str) -> tuple[Floats, Floats]:
         if not any(cells) or cells[0].startswith("#"):
             continue
         try:
-            thick, bright = (float(cell) for cell in cells[:2])
+            thick, bright = (COVERED if cell.lower() == DARK else float(cell) for cell in cells[:2])
         except ValueError as cause:
             if number == 1:
                 continue

@@ -5,7 +5,7 @@ import type { TranslucentMaterial, MaterialFit, Readings } from "../../api/clien
 import { fetchWedge, fitMaterial, readFile, readLightBox, useMaterials } from "../../api/materials";
 import { Button } from "../../ui/Button";
 import { FitGraph } from "./FitGraph";
-import { emptyRows, readingsOf, rowsOf, type ReadingRow } from "./readings";
+import { emptyRows, readingText, readingsOf, rowsOf, type ReadingRow } from "./readings";
 
 const STEPS = 10;
 
@@ -24,6 +24,8 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
   const [fit, setFit] = useState<MaterialFit | null>(null);
   const [refusal, setRefusal] = useState<string | null>(null);
   const [name, setName] = useState("");
+  const [dark, setDark] = useState("");
+  const [doubted, setDoubted] = useState(false);
   const [shots, setShots] = useState(1);
   const fileId = useId();
   const take = (work: Promise<Readings>) => {
@@ -31,6 +33,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
     work.then(
       (readings) => {
         setRows(rowsOf(readings));
+        setDark(readings.dark?.length ? readingText(readings.dark[0] ?? 0) : "");
         setFit(null);
       },
       (error: Error) => setRefusal(error.message),
@@ -38,7 +41,8 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
   };
   const fitNow = () => {
     setRefusal(null);
-    fitMaterial(readingsOf(rows)).then(setFit, (error: Error) => {
+    setDoubted(false);
+    fitMaterial(readingsOf(rows, dark)).then(setFit, (error: Error) => {
       setFit(null);
       setRefusal(error.message);
     });
@@ -121,13 +125,20 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
                 <dl className="facts" data-testid="fit-facts">
                   <dt>Attenuation</dt>
                   <dd>
-                    {fit.attenuation_per_mm.toFixed(4)} ± {fit.attenuation_error.toFixed(4)} per mm
+                    {fit.attenuation_per_mm.toFixed(4)} per mm, within {fit.attenuation_within.map((each) => each.toFixed(4)).join(" to ")}
                   </dd>
                   <dt>Lost at the surfaces</dt>
                   <dd>{fit.bare ? `${(100 * fit.surface_loss).toFixed(1)} %` : "unknown, bare light not read"}</dd>
+                  <dt>Read in the dark</dt>
+                  <dd>{(100 * fit.dark_offset).toFixed(1)} %</dd>
                   <dt>Residuals, RMS</dt>
                   <dd>{(100 * fit.rms).toFixed(2)} %</dd>
                 </dl>
+                {fit.findings.map(({ measure, what, why }) => (
+                  <p key={measure} className="measure-refusal" role="alert">
+                    {what} {why}
+                  </p>
+                ))}
                 <div className="d-flex gap-2">
                   <Form.Control
                     size="sm"
@@ -138,8 +149,14 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
                     maxLength={80}
                     onChange={(event) => setName(event.currentTarget.value)}
                   />
-                  <Button size="sm" className="text-nowrap" onClick={keep} disabled={!name.trim()}>
-                    Keep and use
+                  <Button
+                    size="sm"
+                    className="text-nowrap"
+                    variant={doubted ? "outline-secondary" : "primary"}
+                    onClick={() => (fit.findings.length > 0 && !doubted ? setDoubted(true) : keep())}
+                    disabled={!name.trim()}
+                  >
+                    {doubted ? "Keep it all the same" : "Keep and use"}
                   </Button>
                 </div>
               </>
@@ -180,9 +197,27 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
                   <td>{fit && told(fit.residuals[readIndex(rows, at)])}</td>
                 </tr>
               ))}
+              <tr>
+                <td>light covered</td>
+                <td>
+                  <Form.Control
+                    size="sm"
+                    type="text"
+                    inputMode="decimal"
+                    aria-label="Brightness with the light covered"
+                    placeholder="not read"
+                    value={dark}
+                    onChange={(event) => {
+                      setDark(event.currentTarget.value);
+                      setFit(null);
+                    }}
+                  />
+                </td>
+                <td />
+              </tr>
             </tbody>
           </table>
-          {fit && <FitGraph readings={readingsOf(rows)} fit={fit} />}
+          {fit && <FitGraph readings={readingsOf(rows, "")} fit={fit} />}
         </div>
       </Modal.Body>
     </Modal>

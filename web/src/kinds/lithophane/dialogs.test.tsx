@@ -9,7 +9,7 @@ import { CalibrationDialog } from "./CalibrationDialog";
 import { VariationsDialog } from "./VariationsDialog";
 
 const MATERIAL = { name: "White filament", attenuation_per_mm: 1.05, surface_loss: 0.12, cast: "#fff6e8" };
-const FIT = { attenuation_per_mm: 0.987654, attenuation_error: 0.0123, surface_loss: 0.0876543, bare: true, rms: 0.0056, residuals: [0.001, -0.004, 0.002] };
+const FIT = { attenuation_per_mm: 0.987654, attenuation_error: 0.0123, surface_loss: 0.0876543, bare: true, dark_offset: 0.012, attenuation_within: [0.9512, 1.0255], surface_loss_within: [0.08, 0.1], rms: 0.0056, residuals: [0.001, -0.004, 0.002], findings: [] as unknown[] };
 const onUse = vi.fn();
 const onHide = vi.fn();
 const button = (name: string | RegExp) => screen.getByRole<HTMLButtonElement>("button", { name });
@@ -44,8 +44,8 @@ describe("a material is measured", () => {
     typeAll();
     fireEvent.click(button("Fit"));
     const facts = await screen.findByTestId("fit-facts");
-    expect(askedOf("POST /api/fit-material")).toEqual([{ thickness_mm: [0, 0.4, 0.8], brightness: [1, 0.61, 0.4] }]);
-    expect([...facts.querySelectorAll("dd")].map((fact) => fact.textContent)).toEqual(["0.9877 ± 0.0123 per mm", "8.8 %", "0.56 %"]);
+    expect(askedOf("POST /api/fit-material")).toEqual([{ thickness_mm: [0, 0.4, 0.8], brightness: [1, 0.61, 0.4], dark: [] }]);
+    expect([...facts.querySelectorAll("dd")].map((fact) => fact.textContent)).toEqual(["0.9877 per mm, within 0.9512 to 1.0255", "8.8 %", "1.2 %", "0.56 %"]);
   });
 
   test("and every reading tells how far it is off the fit; one that is left out has none", async () => {
@@ -55,12 +55,12 @@ describe("a material is measured", () => {
     fireEvent.change(reading("Brightness of the bare light"), { target: { value: "" } });
     fireEvent.click(button("Fit"));
     await screen.findByTestId("fit-facts");
-    expect(screen.getAllByRole("row").map((row) => row.querySelector("td:last-child")?.textContent).slice(1)).toEqual(["", "+0.10 %", "−0.40 %"]);
+    expect(screen.getAllByRole("row").map((row) => row.querySelector("td:last-child")?.textContent).slice(1)).toEqual(["", "+0.10 %", "−0.40 %", ""]);
     expect(screen.getByText("unknown, bare light not read")).toBeTruthy();
   });
 
   test("by the simulated light box, which shakes otherwise each time", async () => {
-    on("POST /api/light-box", { thickness_mm: [0, 0.4], brightness: [1, 0.623456789] });
+    on("POST /api/light-box", { thickness_mm: [0, 0.4], brightness: [1, 0.623456789], dark: [] });
     await open();
     fireEvent.click(button("Read the simulated light box"));
     await waitFor(() => expect(reading("Brightness of 0.40 mm").value).toBe("0.62346"));
@@ -75,10 +75,11 @@ describe("a material is measured", () => {
     ["readings.csv", "POST /api/wedge-readings"],
     ["lit.png", "POST /api/wedge-photograph"],
   ])("by a file, %s", async (name, address) => {
-    on(address, { thickness_mm: [0.4], brightness: [0.5] });
+    on(address, { thickness_mm: [0.4], brightness: [0.5], dark: [0.02] });
     await open();
     fireEvent.change(screen.getByLabelText(/^A photograph cropped/), { target: { files: [new File(["x"], name)] } });
     await waitFor(() => expect(reading("Brightness of 0.40 mm").value).toBe("0.5"));
+    expect(reading("Brightness with the light covered").value).toBe("0.02");
     expect(askedOf(address)).toHaveLength(1);
   });
 
@@ -102,6 +103,22 @@ describe("a material is measured", () => {
     fireEvent.click(button("Fit"));
     await screen.findByText("At least three steps would be fitted.");
     expect(screen.queryByTestId("fit-facts")).toBeNull();
+  });
+
+  test("one that is to be doubted says why, and asks a second time before it is kept", async () => {
+    on("POST /api/fit-material", { ...FIT, findings: [{ severity: "caution", measure: "stray-light", what: "Light is read in the dark.", why: "A mask reads truer.", where: null, value: 2, unit: "%", fix: null }] });
+    on("POST /api/materials", { id: 9 });
+    await open();
+    typeAll();
+    fireEvent.change(reading("Brightness with the light covered"), { target: { value: "0,02" } });
+    fireEvent.click(button("Fit"));
+    expect((await screen.findByRole("alert")).textContent).toBe("Light is read in the dark. A mask reads truer.");
+    expect(askedOf("POST /api/fit-material")).toMatchObject([{ dark: [0.02] }]);
+    fireEvent.change(screen.getByLabelText("Name of the measured material"), { target: { value: "White" } });
+    fireEvent.click(button("Keep and use"));
+    expect(askedOf("POST /api/materials")).toEqual([]);
+    fireEvent.click(button("Keep it all the same"));
+    await waitFor(() => expect(onUse).toHaveBeenCalled());
   });
 
   test("and kept under a name, rounded, with the colour that it had", async () => {

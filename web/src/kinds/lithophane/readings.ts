@@ -11,14 +11,24 @@ export function emptyRows(steps: readonly number[]): ReadingRow[] {
 }
 
 export function rowsOf({ thickness_mm, brightness }: Readings): ReadingRow[] {
-  return thickness_mm.map((mm, i) => ({ mm, text: `${Number((brightness[i] ?? 0).toPrecision(5))}` }));
+  return thickness_mm.map((mm, i) => ({ mm, text: readingText(brightness[i] ?? 0) }));
 }
 
-/** What was typed, without rows left empty; what is no number is left for the server to refuse. */
-export function readingsOf(rows: readonly ReadingRow[]): Readings {
+/** A reading as it is typed. */
+export function readingText(brightness: number): string {
+  return `${Number(brightness.toPrecision(5))}`;
+}
+
+/** What was typed, without rows left empty; what is no number is left for the server to refuse. `dark` is what was read with the light covered. */
+export function readingsOf(rows: readonly ReadingRow[], dark: string): Readings {
   const read = rows.filter((row) => row.text.trim());
   return {
     thickness_mm: read.map((row) => row.mm),
-    brightness: read.map((row) => Number(row.text.trim().replace(",", "."))),
+    brightness: read.map((row) => numberOf(row.text)),
+    dark: dark.trim() ? [numberOf(dark)] : [],
   };
+}
+
+function numberOf(text: string): number {
+  return Number(text.trim().replace(",", "."));
 }
