@@ -51,7 +51,7 @@ SHAPES = {
 }
 
 
-@pytest.mark.parametrize("share", [0.1, 0.5, 0.9])
+@pytest.mark.parametrize("share", [0.1, pytest.param(0.5, marks=pytest.mark.deep), 0.9])
 @pytest.mark.parametrize("lie", ["follow", "wrap"])
 @pytest.mark.parametrize("name", SHAPES)
 def test_what_can_be_unrolled_keeps_its_size(name, lie, share):

@@ -130,7 +130,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
                   <dt>Lost at the surfaces</dt>
                   <dd>{fit.bare ? `${(100 * fit.surface_loss).toFixed(1)} %` : "unknown, bare light not read"}</dd>
                   <dt>Read in the dark</dt>
-                  <dd>{(100 * fit.dark_offset).toFixed(1)} %</dd>
+                  <dd>{(100 * Math.max(0, fit.dark_offset)).toFixed(1)} %</dd>
                   <dt>Residuals, RMS</dt>
                   <dd>{(100 * fit.rms).toFixed(2)} %</dd>
                 </dl>
