@@ -243,7 +243,11 @@ def _loss_interval(found: _Curve, spread: float) -> Interval:
 
 
 def _offset_interval(found: _Curve, spread: float) -> Interval:
-    share, by = found.values[2] / found.values[1], spread * found.deviations[2] / found.values[1]
+    start, varies = found.values[1], found.covariance
+    share = found.values[2] / start
+    # It is a share of a light that varies itself.
+    both = varies[2, 2] / start**2 - 2 * share * varies[1, 2] / start + share**2 * varies[1, 1]
+    by = spread * math.sqrt(max(both, 0.0))
     return Interval(float(share - by), float(share + by))
 
 
@@ -258,9 +262,9 @@ def _decoded(readings: _Readings, found: _Curve) -> float | None:
     away = _offset_interval(found, _quantile(found.freedom))
     if away.high >= 0:
         return None
-    whole = WHOLE_BITS if readings.bright.max() > 1 else 1.0
-    if readings.bright.max() > whole:
-        whole = float(readings.bright.max())
+    most = float(readings.bright.max())
+    # Noise reads a little more than all; far more is counted in whole numbers or in a unit of its own.
+    whole = max(most, 1.0) if most < 2 else max(most, float(WHOLE_BITS))
     light = decode_srgb((readings.bright / whole).astype(np.float32)).astype(np.float64)
     if not (light > 0).all():
         return None
