@@ -93,6 +93,10 @@ def test_a_dim_bare_light_is_clamped_and_told():
     found = fit_material(STEPS, read)
     assert found.material.surface_loss == 0
     assert measures(found) == {"clamped"}
+    read[0] = 50.0
+    found = fit_material(STEPS, read)
+    assert found.material.surface_loss == 0.95
+    assert "95% was taken" in fit_findings(found)[0].what
 
 
 def test_whole_numbers_up_to_255_may_be_of_a_picture():

@@ -16,7 +16,7 @@ def _doubt(measure: str, what: str, why: str, value: float | None = None, unit: 
 def _light_findings(fit: Fit) -> list[Finding]:
     found = []
     if fit.offset is not None and fit.offset.low > 0:
-        what = f"{fit.dark_offset:.1%} of the light is read though it comes not through the wedge; it was taken off."
+        what = f"{fit.dark_offset:.1%} of the light is read though it never came through the wedge; it was taken off."
         why = (
             "Light of the room, or beside the wedge, does that; a darker room and a mask round the wedge read truer. "
             "A reading with the light covered says how much it is."
@@ -46,8 +46,8 @@ def _reading_findings(fit: Fit) -> list[Finding]:
         why = "Only the thickest of them was taken; read again with less light or a shorter exposure."
         found.append(_doubt("saturated", what, why))
     if fit.clamped:
-        what = "The bare light reads darker than the wedge would at no thickness, so the surface loss was taken as 0."
-        why = "A bare light that is cut off at the top, or that was dimmer when it was read, does that; read it again."
+        what = f"The bare light fits no surface loss that there can be; {fit.material.surface_loss:.0%} was taken."
+        why = "It was cut off at the top, or brighter or dimmer when it was read than behind the wedge; read it again."
         found.append(_doubt("clamped", what, why))
     if fit.steps < ENOUGH_STEPS:
         known = "was not looked for" if fit.offset is None else "rests on the dark reading alone"
