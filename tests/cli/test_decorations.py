@@ -104,7 +104,20 @@ def test_an_open_model_is_decorated_and_reported(nebrel, mark, tmp_path):
     assert code == 1
     assert not report["closed"]
     assert report["added_mm3"] > 0
-    assert any("open, so its decorated skin is open" in finding["what"] for finding in report["findings"])
+    assert any("open edges; decorated, it has them still" in finding["what"] for finding in report["findings"])
+
+
+def test_a_texture_goes_all_over_the_way_that_strokes_say(nebrel, drum, mark, tmp_path):
+    out = tmp_path / "o.stl"
+    stroke = "30,0,5:21.2,21.2,30:0,30,55"
+    options = ("--tile", "--width", "12", "--grain", stroke, "--at", "30,0,30", "--json")
+    code, text, _ = nebrel("decorate", drum, "--with", mark, "-o", out, *options)
+    report = json.loads(text)
+    assert code == 0
+    assert report["covered"] > 0.8
+    assert report["copies"] == report["copies_asked"] == 1
+    assert report["came_with"]["open_edges"] == 0
+    assert report["lost_mm2"] >= 0
 
 
 @pytest.mark.parametrize(
@@ -119,6 +132,8 @@ def test_an_open_model_is_decorated_and_reported(nebrel, mark, tmp_path):
         (["--at", "30,0,30", "--fade", "1", "--bevel", "1"], "exclude each other"),
         (["--at", "30,0,30", "--up", "0,0,0"], "--up has no direction"),
         (["--at", "30,0,30", "--tile", "--fade", "1"], "--tile covers all of the skin"),
+        (["--at", "30,0,30", "--grain", "30,0,0:30,0,9"], "so it goes with --tile"),
+        (["--at", "30,0,30", "--tile", "--grain", "30,0,0"], "two places or more"),
         (["--at", "30,0,30", "--along", "z"], "--along is for --lie project"),
         (["--at", "30,0,30", "--fade-side", "left"], "--fade-side needs --fade or --bevel"),
         (["--at", "30,0,30", "--both"], "--both is for pictures"),

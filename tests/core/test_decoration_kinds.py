@@ -256,7 +256,7 @@ def test_a_texture_says_how_much_of_the_skin_it_covers():
         each for each in decoration_findings(decorated, ["moss"], 0.8, TOLERANCE) if each.measure == "covered_skin"
     ]
     assert told.severity == "note" and told.value == pytest.approx(100 * share, rel=1e-3) and told.unit == "%"
-    assert told.what == "“moss” covers 67% of the skin."
+    assert told.what == "“moss” covers 67% of what is meant."
     picked = lay(
         mesh, (RADIUS, 0, 30), art, setting, lie="wrap", pick=Pick("brush", np.array([[RADIUS, 0.0, 30]]), radius=8.0)
     )

@@ -2,6 +2,7 @@
 
 import json as jsons
 import math
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -55,6 +56,10 @@ def decorate(
     ] = None,
     fade_side: Annotated[str, typer.Option(help="around, left, right, top or bottom.")] = "around",
     tile: Annotated[bool, typer.Option("--tile", help="Repeat it all over the skin, as a texture.")] = False,
+    grain: Annotated[
+        list[str] | None,
+        typer.Option(help="With --tile: where it points up, from place to place: X,Y,Z:X,Y,Z; give it more than once."),
+    ] = None,
     tall: Annotated[str, typer.Option(help="bright or dark: which tones of a picture go all the way.")] = "bright",
     colour: Annotated[str | None, typer.Option(help="Only colour the faces inside it: #2f6f5e.")] = None,
     wall: Annotated[str, typer.Option(help="Wall that sunk decorations leave.")] = "0.8",
@@ -70,6 +75,10 @@ def decorate(
     _refuse_side(fade_side, profile)
     if tile and (bevel or fade or edge_profile or repeat != "once"):
         raise BadValueError("--tile covers all of the skin, so --bevel, --fade and --repeat do not go with it.")
+    if grain and not tile:
+        raise BadValueError(
+            "--grain says which way a texture points, so it goes with --tile; add that, or leave it out."
+        )
     if along is not None and lie != "project":
         raise BadValueError("--along is for --lie project; add that, or leave --along out.")
     refuse_missing(model, art)
@@ -93,6 +102,7 @@ def decorate(
         },
         "copies": _copies(repeat, seed),
         "tiled": tile,
+        "grain": [_stroke(each) for each in grain or ()],
         **({"colour": colour} if colour else {}),
     }
     thinnest, exact = parse_length(wall), parse_length(tolerance)
@@ -139,6 +149,12 @@ def decorate(
             "error_where": made.deviation.where,
             "joined": made.joined,
             "copies": sum(outcome.copies for outcome in made.outcomes),
+            "copies_asked": sum(outcome.copies_asked for outcome in made.outcomes),
+            "covered": made.outcomes[0].covered,
+            "row_ends": made.outcomes[0].row_ends,
+            "came_with": asdict(made.came_with),
+            "lost_mm2": made.fold.area + made.eased.area,
+            "lost_mm": max(made.fold.by, made.eased.by),
             "file_bytes": output.stat().st_size,
         }
         print(jsons.dumps({**facts, **checked}, indent=2))
@@ -191,6 +207,14 @@ def _art(path: Path) -> tuple[bytes, bool]:
     from nebrel.core.outline_files.svg.write import svg_bytes
 
     return svg_bytes(read_drawing(data, path.name, 1.0).figure), True
+
+
+def _stroke(given: str) -> dict[str, Any]:
+    """A direction from `X,Y,Z:X,Y,Z`."""
+    places = [place("--grain", each) for each in given.split(":")]
+    if len(places) < 2:
+        raise BadValueError(f"--grain is “{given}”; two places or more, like 0,-20,0:0,-20,10, would be accepted.")
+    return {"places": places}
 
 
 def _unit(option: str, way: tuple[float, float, float]) -> tuple[float, ...]:

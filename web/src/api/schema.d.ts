@@ -3933,6 +3933,11 @@ export interface components {
              */
             tiled: boolean;
             /**
+             * Directions of the texture
+             * @default []
+             */
+            grain: components["schemas"]["GrainStroke"][];
+            /**
              * Where decorations meet
              * @default highest
              * @enum {string}
@@ -5588,6 +5593,18 @@ export interface components {
              * @default 0.2
              */
             radius_mm: number;
+        };
+        /**
+         * GrainStroke
+         * @description Which way a texture points up, along the skin from place to place.
+         */
+        GrainStroke: {
+            /** Places of the direction */
+            places: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * HangingHolePart

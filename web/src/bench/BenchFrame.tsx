@@ -42,7 +42,7 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
             )}
             {children}
           </div>
-          <Findings piece={piece} onFix={onFix} />
+          <Findings piece={piece} onFix={onFix} onKeep={editing.keep} />
         </aside>
         {!planned && !refusal && (
           <div className="pane-message" style={{ right: 312 }} role="status">

@@ -7,13 +7,22 @@ import { FindingList } from "../ui/FindingList";
 import { useBenchStore } from "../state/benchStore";
 import { builtReport } from "../api/built";
 import { useFoundSoFar } from "../state/previews";
+import type { Editing } from "../state/useEditing";
 
 /** A fix that is no step of the piece: what else it can be. */
 const ELSEWHERE = "choose";
+/** One that changes the document itself. */
+const CHANGE = "change";
 const THIN = ["thin-stroke", "thin-gap"];
 
+interface Props {
+  piece: PieceView;
+  onFix: (fix: Fix) => void;
+  onKeep: Editing["keep"];
+}
+
 /** What is known now: after a build all of it, before that what the draft shows. */
-export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix) => void }) {
+export function Findings({ piece, onFix, onKeep }: Props) {
   const foreseen = useFoundSoFar();
   const draft = useBenchStore((state) => state.draft);
   const thinShown = useBenchStore((state) => state.thinShown);
@@ -43,6 +52,7 @@ export function Findings({ piece, onFix }: { piece: PieceView; onFix: (fix: Fix)
             findings={findings}
             onFix={({ fix }) => {
               if (fix?.kind === ELSEWHERE) void navigate(`/piece/${piece.id}/choose`);
+              else if (fix?.kind === CHANGE) onKeep(fix.words, fix.parameters);
               else if (fix) onFix(fix);
             }}
             canShow={(finding) => THIN.includes(finding.measure) || Boolean(finding.where)}

@@ -173,7 +173,7 @@ describe("findings", () => {
   test("are those foreseen, until this very revision is built", async () => {
     useShowing.setState({ findings: [finding("It will be thin.")] });
     const client = freshClient();
-    render(<Findings piece={PIECE} onFix={vi.fn()} />, { wrapper: onPage(client) });
+    render(<Findings piece={PIECE} onFix={vi.fn()} onKeep={vi.fn()} />, { wrapper: onPage(client) });
     expect(screen.getByRole("heading").textContent).toBe("Findings so far");
     expect(screen.getByText("It will be thin.")).toBeTruthy();
     await waitFor(() => expect(client.getQueryData(keys.jobs("p1"))).toEqual([]));
@@ -189,22 +189,31 @@ describe("findings", () => {
     const onFix = vi.fn();
     const fix = { kind: "repair", parameters: {}, words: "Repair" };
     useShowing.setState({ findings: [finding("Open along 15 edges.", { severity: "fault", where: [4, 5, 6], fix })] });
-    render(<Findings piece={PIECE} onFix={onFix} />, { wrapper: onPage() });
+    render(<Findings piece={PIECE} onFix={onFix} onKeep={vi.fn()} />, { wrapper: onPage() });
     fireEvent.click(screen.getByRole("button", { name: "Show" }));
     expect(state().cursor).toEqual({ x: 4, y: 5 });
     fireEvent.click(screen.getByRole("button", { name: /Repair/ }));
     expect(onFix).toHaveBeenCalledExactlyOnceWith(fix);
   });
 
+  test("may change the piece itself", () => {
+    const onKeep = vi.fn();
+    const fix = { kind: "change", parameters: { decorations: [] }, words: "Let it go on round the edge" };
+    useShowing.setState({ findings: [finding("Half of it reaches beyond the skin.", { fix })] });
+    render(<Findings piece={PIECE} onFix={vi.fn()} onKeep={onKeep} />, { wrapper: onPage() });
+    fireEvent.click(screen.getByRole("button", { name: /round the edge/ }));
+    expect(onKeep).toHaveBeenCalledExactlyOnceWith("Let it go on round the edge", { decorations: [] });
+  });
+
   test("of thin strokes are shown on the picture", () => {
     useShowing.setState({ findings: [finding("Strokes are too thin.", { measure: "thin-stroke" })] });
-    render(<Findings piece={PIECE} onFix={vi.fn()} />, { wrapper: onPage() });
+    render(<Findings piece={PIECE} onFix={vi.fn()} onKeep={vi.fn()} />, { wrapper: onPage() });
     fireEvent.click(screen.getByRole("button", { name: "Show" }));
     expect(state()).toMatchObject({ thinShown: true, station: "picture", look: "end" });
   });
 
   test("are missed by nobody where there are none", () => {
-    render(<Findings piece={PIECE} onFix={vi.fn()} />, { wrapper: onPage() });
+    render(<Findings piece={PIECE} onFix={vi.fn()} onKeep={vi.fn()} />, { wrapper: onPage() });
     expect(screen.getByText(/Nothing stands out/)).toBeTruthy();
   });
 });

@@ -1,8 +1,8 @@
 import { create } from "zustand";
 import type { Decoration, Placement, Triple } from "../api/decorations";
 
-/** What a press on the model does: lay the fresh decoration, choose faces for the chosen one, encircle some, or brush. */
-export type Tool = "lay" | "pick" | "lasso" | "brush";
+/** What a press on the model does: lay the fresh decoration, choose faces for the chosen one, encircle some, say which way a texture points, or brush. */
+export type Tool = "lay" | "pick" | "lasso" | "grain" | "brush";
 
 /** What the hand on the model is told: places in the model's own mm. */
 export interface Hand {

@@ -3,16 +3,18 @@
 from dataclasses import dataclass
 from typing import Literal
 
+# The kind of a fix that is a change of the document itself.
+CHANGE = "change"
 Severity = Literal["fault", "caution", "note"]
 
 
 @dataclass(frozen=True)
 class Fix:
-    """A picture op that would mend what was found.
+    """What would mend what was found: a picture op, a step, or a change of the document.
 
     Attributes:
-        kind: of op.
-        parameters: those that differ from its usual ones.
+        kind: of the op or step; `CHANGE` for a change.
+        parameters: those that differ from its usual ones; for a change, what replaces the document's parts.
         words: what it does, for its button.
     """
 

@@ -1,8 +1,10 @@
 """What is said about decorations on a model."""
 
 import math
+from collections.abc import Sequence
+from itertools import zip_longest
 
-from nebrel.core.proof.finding import Finding
+from nebrel.core.proof.finding import Finding, Fix
 from nebrel.core.surface.decorate import Decorated, Outcome
 from nebrel.core.surface.layout_error import NOTICED_OFF
 
@@ -16,7 +18,12 @@ LEAST_TOLD_MM = 0.005
 
 
 def decoration_findings(
-    decorated: Decorated, names: list[str], thinnest: float, tolerance: float
+    decorated: Decorated,
+    names: list[str],
+    thinnest: float,
+    tolerance: float,
+    round_edges: Sequence[Fix | None] = (),
+    repair: Fix | None = None,
 ) -> tuple[Finding, ...]:
     """Findings about a decorated model.
 
@@ -25,11 +32,13 @@ def decoration_findings(
         names: of the decorations, for people.
         thinnest: mm of wall that sunk decorations are to leave.
         tolerance: mm that depths may be off.
+        round_edges: for every decoration, what lets it go on round a sharp edge, where that can be pressed.
+        repair: what mends the model first.
     """
     found: list[Finding] = []
-    for name, outcome in zip(names, decorated.outcomes, strict=True):
-        found += _outcome_findings(name, outcome)
-    found += [*_limit_findings(decorated), *_wall_findings(decorated, thinnest), *_join_findings(decorated)]
+    for name, outcome, round_edge in zip_longest(names, decorated.outcomes, round_edges):
+        found += [*_outcome_findings(name, outcome, round_edge), *_place_findings(name, outcome)]
+    found += [*_limit_findings(decorated), *_wall_findings(decorated, thinnest), *_join_findings(decorated, repair)]
     return (*found, *_depth_findings(decorated, tolerance))
 
 
@@ -50,7 +59,7 @@ def _depth_findings(decorated: Decorated, tolerance: float) -> list[Finding]:
     ]
 
 
-def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
+def _outcome_findings(name: str, outcome: Outcome, round_edge: Fix | None) -> list[Finding]:
     found = []
     if outcome.missing > NOTICED_MISSING:
         why = (
@@ -70,22 +79,28 @@ def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
                 outcome.where,
                 100 * outcome.missing,
                 "%",
+                round_edge if outcome.rim else None,
             )
         )
     found += _layout_findings(name, outcome)
     if outcome.covered < 1 - NOTICED_MISSING:
-        found.append(
-            Finding(
-                "note",
-                f"“{name}” covers {outcome.covered:.0%} of the skin.",
-                "The rest has another shape, or cannot be laid flat together with it; the same texture laid there once "
-                "more would cover it.",
-                "covered_skin",
-                outcome.where,
-                100 * outcome.covered,
-                "%",
+        what, why = (
+            (
+                f"Rows of “{name}” end at {outcome.row_ends:,} places and fade out there; it covers "
+                f"{outcome.covered:.0%} of what is meant.",
+                "The skin narrows there, or bends both ways, so that rows of equal tiles cannot all go on; smaller "
+                "tiles, another direction, or wrapping it leave less bare.",
+            )
+            if outcome.row_ends
+            else (
+                f"“{name}” covers {outcome.covered:.0%} of what is meant.",
+                "It fades out at sharp edges over which its rows do not go on."
+                if outcome.follows
+                else "The rest has another shape, or looks away; a texture that follows the skin covers all of it.",
             )
         )
+        where, share = outcome.where, 100 * outcome.covered
+        found.append(Finding("note", what, why, "covered_skin", where, share, "%"))
     if outcome.most_stretch > NOTICED_STRETCH:
         bad = outcome.most_stretch > BAD_STRETCH
         found.append(
@@ -108,6 +123,47 @@ def _outcome_findings(name: str, outcome: Outcome) -> list[Finding]:
                 "if that is not wanted.",
                 "crease",
                 outcome.creased,
+            )
+        )
+    return found
+
+
+def _place_findings(name: str, outcome: Outcome) -> list[Finding]:
+    """What is said about where a decoration lies, beside where it was to lie."""
+    found = []
+    if outcome.undecided or outcome.away > outcome.width:
+        found.append(
+            Finding(
+                "caution",
+                f"“{name}” lies {outcome.away:,.1f} mm from the place that was given."
+                + (" Other places of the skin were as near to it." if outcome.undecided else ""),
+                "The nearest place of the skin is taken; a place on the skin says which one is meant.",
+                "place",
+                outcome.where,
+                outcome.away,
+                "mm",
+            )
+        )
+    if outcome.up_says_nothing:
+        found.append(
+            Finding(
+                "caution",
+                f"The way up of “{name}” points straight out of the skin there, so it says nothing; Y or X stands in.",
+                "A direction along the skin says where its top points.",
+                "up",
+                outcome.where,
+            )
+        )
+    if outcome.copies < outcome.copies_asked:
+        found.append(
+            Finding(
+                "caution",
+                f"{outcome.copies:,} of {outcome.copies_asked:,} copies of “{name}” found room.",
+                "The others would lie beyond the end of the skin, or nearer to others than asked; fewer, or smaller "
+                "distances, would all be laid.",
+                "copies",
+                outcome.where,
+                outcome.copies,
             )
         )
     return found
@@ -140,7 +196,8 @@ def _limit_findings(decorated: Decorated) -> list[Finding]:
         found.append(
             Finding(
                 "caution",
-                f"The skin bends too tightly for the depth; it is {decorated.fold.by:.2f} mm less in places.",
+                f"The skin bends too tightly for the depth; on {_mm2(decorated.fold.area)} it is up to "
+                f"{decorated.fold.by:.2f} mm less.",
                 "Deeper, the skin would fold over itself; a smaller depth or a flatter place keeps it even.",
                 "fold",
                 decorated.fold.where,
@@ -148,17 +205,24 @@ def _limit_findings(decorated: Decorated) -> list[Finding]:
                 "mm",
             )
         )
-    if decorated.eased:
-        places = "place" if decorated.eased == 1 else "places"
+    if decorated.eased.corners:
         found.append(
             Finding(
                 "caution",
-                f"The depth is taken back at {decorated.eased:,} {places} where the skin would run through itself.",
+                f"On {_mm2(decorated.eased.area)} the depth is up to {decorated.eased.by:.2f} mm less, where the skin "
+                "would run through itself.",
                 "Two moved parts come too near each other there; a smaller depth or another place keeps it even.",
                 "fold",
+                decorated.eased.where,
+                decorated.eased.by,
+                "mm",
             )
         )
     return found
+
+
+def _mm2(area: float) -> str:
+    return f"{area:,.1f} mm²" if area >= 0.1 else f"{area:.2g} mm²"
 
 
 def _wall_findings(decorated: Decorated, thinnest: float) -> list[Finding]:
@@ -168,7 +232,8 @@ def _wall_findings(decorated: Decorated, thinnest: float) -> list[Finding]:
         found.append(
             Finding(
                 "caution",
-                f"The wall is too thin for the depth; it is up to {wall.by:.2f} mm less, to leave {thinnest:.2f} mm.",
+                f"The wall is too thin for the depth; on {_mm2(wall.area)} it is up to {wall.by:.2f} mm less, to leave "
+                f"{thinnest:.2f} mm.",
                 "Sunk deeper, the wall would be too thin to hold; allow a thinner wall or choose a thicker place.",
                 "thinnest_wall",
                 wall.where,
@@ -191,7 +256,7 @@ def _wall_findings(decorated: Decorated, thinnest: float) -> list[Finding]:
     return found
 
 
-def _join_findings(decorated: Decorated) -> list[Finding]:
+def _join_findings(decorated: Decorated, repair: Fix | None) -> list[Finding]:
     found = []
     if decorated.joined == "boolean":
         found.append(
@@ -220,13 +285,15 @@ def _join_findings(decorated: Decorated) -> list[Finding]:
                 "inside_out",
             )
         )
-    if not decorated.closed_before:
+    came = decorated.came_with
+    if came.words:
         found.append(
             Finding(
                 "caution",
-                "The model is open, so its decorated skin is open too.",
-                "It is raised as a surface; repair the model first where a solid is needed.",
-                "closed",
+                f"The model came with {came.words}; decorated, it has them still.",
+                "No fault is new. Its skin is raised as a surface; repair the model first where a solid is needed.",
+                "closed" if came.open_edges else "manifold",
+                fix=repair,
             )
         )
     return found

@@ -28,7 +28,7 @@ STEPS_ACROSS_EDGE = 24
 MOST_SAMPLES = 4_000_000
 FEWEST_SAMPLES = 96
 PILLOW_SAMPLES = 600
-SEAM_SHARE = 0.12
+SEAM_SHARE, SEAM_TIMES, TILE_SAMPLES = 0.12, 1.5, 512
 NO_FACTS = SourceFacts("made", 0, 0, 32, "gray")
 _Reals = NDArray[np.float64]
 
@@ -240,16 +240,52 @@ def _lines(region: MultiPolygon) -> list[shapely.LineString]:
     return [shapely.LineString(np.vstack([ring, ring[:1]])) for ring in rings_of(region)]
 
 
+@dataclass(frozen=True)
+class Tile:
+    """Art that repeats.
+
+    Attributes:
+        tones: float32 (H, W), top row first; what follows its last row and column is its first.
+        pitch: mm between samples.
+    """
+
+    tones: NDArray[np.float32]
+    pitch: float
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """After how many mm it repeats to the right and up."""
+        rows, columns = self.tones.shape
+        return columns * self.pitch, rows * self.pitch
+
+
+def tile_of(art: Art) -> Tile:
+    """Art as a tile, as wide as the art is asked to be; pictures whose sides do not meet are faded into each other."""
+    if art.tones is not None:
+        tones = art.tones
+        if not _meets_itself(tones):
+            tones = seamless(Picture(tones, np.ones_like(tones), NO_FACTS), SEAM_SHARE).tones
+        return Tile(tones, art.width / tones.shape[1])
+    columns = max(1, round(TILE_SAMPLES * art.width / max(art.width, art.height)))
+    pitch = art.width / columns
+    rows = max(1, round(art.height / pitch))
+    moved = affine_transform(art.region, [1, 0, 0, rows * pitch / art.height, art.width / 2, rows * pitch / 2])
+    return Tile(raster_of(moved, (rows, columns), pitch).astype(np.float32), pitch)
+
+
+def _meets_itself(tones: NDArray[np.float32]) -> bool:
+    """Whether the last row and column go over into the first as evenly as others do into the next."""
+    for axis in (0, 1):
+        steps = np.abs(np.diff(tones, axis=axis, append=tones.take([0], axis))).mean(axis=1 - axis)
+        if steps[-1] > SEAM_TIMES * np.quantile(steps[:-1], 0.9) + 1 / 255:
+            return False
+    return True
+
+
 def _tile(chart: Chart, art: Art, setting: Setting, back: _Reals) -> Field:
     """A field that repeats; round a closed chart a whole number of times."""
-    if art.tones is None:
-        pitch = max(art.width, art.height) / 512
-        columns, rows = math.ceil(art.width / pitch), math.ceil(art.height / pitch)
-        moved = affine_transform(art.region, [1, 0, 0, 1, art.width / 2, art.height / 2])
-        tones = raster_of(moved, (rows, columns), pitch).astype(np.float32)
-    else:
-        faded = seamless(Picture(art.tones, np.ones_like(art.tones), NO_FACTS), SEAM_SHARE)
-        tones, pitch = faded.tones, art.width / (art.tones.shape[1] - 1)
+    tile = tile_of(art)
+    tones, pitch = tile.tones, tile.pitch
     rows, columns = tones.shape
     linear = np.array([[1 / pitch, 0], [0, -1 / pitch]]) @ back
     to_grid = np.zeros((2, 3))

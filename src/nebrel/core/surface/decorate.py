@@ -16,18 +16,21 @@ from nebrel.core.mesh.topology import analyse
 from nebrel.core.surface.colour import colour_faces
 from nebrel.core.surface.depth_error import measure_depths
 from nebrel.core.surface.displace.join import join_by_boolean
-from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, wall_behind
+from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, taken_back, wall_behind
 from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raise_skin
-from nebrel.core.surface.laying import Decoration, divided_under, extent_of, laid_copies
+from nebrel.core.surface.faults import CameWith, new_crossings, new_open_sides
+from nebrel.core.surface.laying import Decoration, divided_under, extent_of, laid_copies, tiled_faces
 from nebrel.core.surface.layout_error import MOST_OFF, Layout, measure_layout, not_as_asked
-from nebrel.core.surface.parameterize.chart import doubled_areas, stretches
-from nebrel.core.surface.skin.skin import CREASE_DEG, Skin, place_on
+from nebrel.core.surface.parameterize.chart import doubled_areas, points_out, stretches
+from nebrel.core.surface.skin.skin import CREASE_DEG, Skin, apart_from_others, place_on
 from nebrel.core.surface.subdivide.carving import Carving, Laid, carving_of
 
 Progress = Callable[[float], None]
 Joined = Literal["displacement", "boolean", "nothing"]
 MOST_CROSSINGS = 200
 MOST_EASINGS = 6
+# From how far off the skin on, of a decoration's width, it matters whether other places are as near.
+AWAY_SHARE = 0.1
 MOST_RAYS = 20_000
 _Reals = NDArray[np.float64]
 _Positions = tuple[_Reals, _Reals]
@@ -43,12 +46,19 @@ class Outcome:
         told: what the skin was taken for.
         most_stretch: the largest share by which skin under it is stretched or squeezed.
         missing: share of its area that has no skin under it.
-        covered: share of the skin that a texture all over it covers; 1 for everything else.
+        covered: share of the skin meant that a texture all over it covers; 1 for everything else.
+        row_ends: at how many places rows of a texture end.
+        follows: whether it is a texture that follows the skin in rows.
         open_edge: whether the skin ends where some is missing.
         rim: whether the skin goes on beyond a sharp edge at which it was ended.
         layout: how large the copy that is furthest off lies; None for textures and what is projected.
         creased: whether it lies over a sharp crease, and where.
         where: (x, y, z) mm of the first copy.
+        copies_asked: how many were asked for.
+        width: mm, as asked.
+        away: mm from the place given to the place where it lies.
+        undecided: whether other places of the skin were as near to the place given.
+        up_says_nothing: whether the way up given points straight out of the skin.
     """
 
     copies: int
@@ -56,11 +66,18 @@ class Outcome:
     most_stretch: float
     missing: float
     covered: float
+    row_ends: int
+    follows: bool
     open_edge: bool
     rim: bool
     layout: Layout | None
     creased: tuple[float, float, float] | None
     where: tuple[float, float, float]
+    copies_asked: int
+    width: float
+    away: float
+    undecided: bool
+    up_says_nothing: bool
 
 
 @dataclass(frozen=True)
@@ -71,13 +88,13 @@ class Decorated:
         mesh: what it became.
         untouched: how many faces are as they came.
         joined: by moving the skin itself, or by an exact boolean.
-        closed_before: whether the model was closed.
+        came_with: faults that the model came with.
         inside_out: whether its faces look inwards, so that what is raised goes into it.
         added_mm3, removed_mm3: by raised and by sunk decorations.
         outcomes: one for every decoration.
         fold, wall: what had to be limited.
         deepest: mm that the deepest place is sunk.
-        eased: how many places were taken back because the skin would have run through itself there.
+        eased: what was taken back because the skin would have run through itself there.
         thinnest_wall: mm under the decorations, infinite where nothing lies behind; and where, (x, y, z) mm.
         of_decoration: int64 (M,): which decoration covers every face, 1 the first, 0 none.
         deviation: from what was asked for; None where it was not measured.
@@ -86,14 +103,14 @@ class Decorated:
     mesh: TriMesh
     untouched: int
     joined: Joined
-    closed_before: bool
+    came_with: CameWith
     inside_out: bool
     added_mm3: float
     removed_mm3: float
     outcomes: tuple[Outcome, ...]
     fold: Limited
     wall: Limited
-    eased: int
+    eased: Limited
     deepest: float
     thinnest_wall: float
     thinnest_at: tuple[float, float, float] | None
@@ -150,7 +167,8 @@ def decorate(
     progress(0.9)
     added, removed = _volumes(carving, positions)
     of_decoration = np.array(owners)[_owner_of_faces(carving, result)]
-    closed = analyse(skin.mesh).closed
+    topology = analyse(skin.mesh)
+    closed = topology.closed
     if closed:
         # What the mesh itself says, walls and hidden parts included.
         change = volume(result.mesh) - volume(skin.mesh)
@@ -162,7 +180,7 @@ def decorate(
         mesh=mesh,
         untouched=int(came[result.of_face[: result.untouched]].sum()),
         joined=joined,
-        closed_before=closed,
+        came_with=CameWith.of(topology),
         inside_out=closed and volume(skin.mesh) < 0,
         added_mm3=added,
         removed_mm3=removed,
@@ -180,7 +198,7 @@ def decorate(
 
 def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:
     skin = carving.skin
-    most, missing, target, covered = 0.0, 0.0, 0.0, 1.0
+    most, missing, target, covered, row_ends = 0.0, 0.0, 0.0, 1.0, 0
     anywhere = decoration.pick.kind in ("free", "everything")
     creased: tuple[float, float, float] | None = None
     open_edge = rim = covered_any = False
@@ -194,12 +212,17 @@ def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tole
         local = np.argsort(laid.chart.faces)[at]
         found = stretches(skin, faces, laid.chart.plane[local])
         most = max(most, float(found[np.isfinite(found)].max(initial=0.0)))
-        creased = creased or _crease(carving, inside)
+        if laid.over is None:
+            creased = creased or _crease(carving, inside)
         open_edge, rim = open_edge or laid.chart.open_edge, rim or laid.chart.rim
         if laid.region is not None and laid.within is None and anywhere and decoration.way.lie != "project":
             layouts.append(measure_layout(skin, laid, extent))
-        if decoration.setting.tiled and anywhere:
-            covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[faces])) / area(skin.mesh)
+        if laid.over is not None:
+            most, covered, row_ends = laid.over.stretch, laid.over.covered, laid.over.ends
+        elif decoration.setting.tiled and laid.region is None:
+            meant = tiled_faces(skin, decoration)
+            covered = area(TriMesh(skin.mesh.vertices, skin.mesh.faces[np.intersect1d(faces, meant)]))
+            covered /= area(TriMesh(skin.mesh.vertices, skin.mesh.faces[meant]))
         if laid.region is not None and laid.within is None and anywhere:
             missing += max(0.0, laid.region.area - float(doubled_areas(carving.pieces.corner_place[inside]).sum()) / 2)
             target += laid.region.area
@@ -208,18 +231,28 @@ def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tole
     layout = max(layouts, key=lambda each: each.off, default=None)
     if layout is not None and layout.off > MOST_OFF and not decoration.any_size:
         raise BadValueError(not_as_asked(layout))
-    where = place_on(skin, decoration.at).point
+    place = place_on(skin, decoration.at)
+    where = place.point
+    away = 0.0 if decoration.setting.tiled else float(np.linalg.norm(where - decoration.at))
     return Outcome(
         copies=len(parts),
         description=parts[0].chart.description,
         most_stretch=most,
         missing=missing / target if target else 0.0,
         covered=covered,
+        row_ends=row_ends,
+        follows=parts[0].over is not None,
         open_edge=open_edge,
         rim=rim,
         layout=layout,
         creased=creased,
         where=(float(where[0]), float(where[1]), float(where[2])),
+        copies_asked=1 if decoration.setting.tiled else decoration.copies.asked,
+        width=decoration.art.width,
+        away=away,
+        undecided=away > AWAY_SHARE * decoration.art.width
+        and apart_from_others(skin, decoration.at) > max(away, decoration.art.width) / 2,
+        up_says_nothing=decoration.setting.tiled is False and points_out(place, decoration.up),
     )
 
 
@@ -240,30 +273,44 @@ def _crease(carving: Carving, inside: _Ints) -> tuple[float, float, float] | Non
     return float(x), float(y), float(z)
 
 
-def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised, Joined, int]:
-    """The result, joined otherwise where it crosses itself; depths are eased where even that does not help."""
-    result, eased = raise_skin(carving, positions), 0
+def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised, Joined, Limited]:
+    """The result, joined otherwise where it crosses itself; depths are eased where even that does not help.
+
+    Raises:
+        BadValueError: it would have faults that the skin has not.
+    """
+    asked, nothing = carving.pieces.corner_depth[: carving.count].copy(), Limited(0, 0.0, None)
+    result = raise_skin(carving, positions)
     for attempt in range(MOST_EASINGS + 1):
         fresh = np.arange(len(result.mesh.faces)) >= result.untouched
-        if not fresh.any():
-            return result, "nothing", eased
-        pairs = crossing_pairs(result.mesh, MOST_CROSSINGS, among=fresh)
+        pairs = crossing_pairs(result.mesh, MOST_CROSSINGS, among=fresh) if fresh.any() else np.empty((0, 2), np.int64)
+        pairs = new_crossings(carving.skin, result, pairs)
         if not len(pairs):
-            return result, "displacement", eased
+            break
         if attempt == 0:
             try:
                 joined = join_by_boolean(carving)
             except NebrelError:
                 joined = None
             if joined is not None:
-                return joined, "boolean", 0
+                return joined, "boolean", nothing
         pieces = np.unique(result.piece[pairs.ravel()])
         corners = np.unique(carving.pieces.corner_vertex[pieces[pieces >= 0]])
         soft = np.isin(carving.pieces.corner_vertex[: carving.count], corners)
         carving.pieces.corner_depth[: carving.count][soft] *= 0.5 if attempt < MOST_EASINGS - 1 else 0.0
-        eased = len(corners)
         result = raise_skin(carving, positions)
-    return result, "displacement", eased
+    else:
+        fresh = np.arange(len(result.mesh.faces)) >= result.untouched
+        pairs = new_crossings(carving.skin, result, crossing_pairs(result.mesh, MOST_CROSSINGS, among=fresh))
+    opened = new_open_sides(carving.skin, result)
+    if len(pairs) or opened:
+        what = f"{len(pairs):,} places where the skin runs through itself" if len(pairs) else f"{opened:,} open edges"
+        raise BadValueError(
+            f"The decoration would bring {what}, which the model has not; with less depth, at a smoother place, or on "
+            "the model repaired first it would be laid."
+        )
+    eased = taken_back(carving, asked, carving.pieces.corner_depth[: carving.count])
+    return result, "displacement" if result.untouched < len(result.mesh.faces) else "nothing", eased
 
 
 def _owner_of_faces(carving: Carving, result: Raised) -> _Ints:

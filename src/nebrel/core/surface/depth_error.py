@@ -72,9 +72,9 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
     for each in laid:
         if each.field is None or each.flat:
             continue
-        there, places = _places(each, at, shares, len(skin.faces))
+        there, places, carried = _places(each, at, shares, len(skin.faces))
         inside, depth = _target_depth(each, places)
-        given = np.where(there, depth, 0.0)
+        given = np.where(there, depth * carried, 0.0)
         taken = there & inside
         wanted = np.where(taken, _overlay_depth(wanted, given, each.overlap), wanted)
         for limit, pick in ((low, np.minimum), (high, np.maximum)):
@@ -181,8 +181,8 @@ def _followed_back(points, normals, tree, offset_vectors):
     return found, shares, depths
 
 
-def _places(laid: Laid, at: _Ints, shares: _Reals, faces: int) -> tuple[_Flags, _Reals]:
-    """Which samples lie on the chart, and where, (K, 2) mm; NaN for the others."""
+def _places(laid: Laid, at: _Ints, shares: _Reals, faces: int) -> tuple[_Flags, _Reals, _Reals]:
+    """Which samples lie on the chart, where, (K, 2) mm, NaN for the others, and how much of the depth they carry."""
     local = np.full(faces, -1, dtype=np.int64)
     local[laid.chart.faces] = np.arange(len(laid.chart.faces))
     if laid.within is not None:
@@ -194,7 +194,10 @@ def _places(laid: Laid, at: _Ints, shares: _Reals, faces: int) -> tuple[_Flags, 
     whole = np.column_stack([1 - shares[there].sum(axis=1), shares[there]])
     places = np.full((len(at), 2), np.nan)
     places[there] = np.einsum("ki,kij->kj", whole, corners)
-    return there & np.isfinite(places[:, 0]), places
+    carried = np.ones(len(at))
+    if laid.over is not None:
+        carried[there] = np.einsum("ki,ki->k", whole, laid.over.share[local[at[there]]])
+    return there & np.isfinite(places[:, 0]), places, carried
 
 
 def _target_depth(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals]:

@@ -7,10 +7,11 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.errors import BadValueError
+from nebrel.core.errors import BadValueError, TooLargeError
 from nebrel.core.region.grid import polygons_of
-from nebrel.core.surface.art import Art, Setting, laid_on
+from nebrel.core.surface.art import Art, Setting, laid_on, tile_of
 from nebrel.core.surface.colour import Looks
+from nebrel.core.surface.parameterize.all_over import Grain, laid_all_over
 from nebrel.core.surface.parameterize.chart import Chart, Extent, Way, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin, within_rim
 from nebrel.core.surface.parameterize.shapes import SMOOTH_DEG, ShapedPart, exact_part
@@ -18,7 +19,7 @@ from nebrel.core.surface.parameterize.wrap import as_shape, chart_of_shape, proj
 from nebrel.core.surface.pick import Pick, picked_faces, picked_region
 from nebrel.core.surface.scatter.copies import Copies, Copy, copies_of
 from nebrel.core.surface.skin.divide import divided
-from nebrel.core.surface.skin.patch import smooth_round
+from nebrel.core.surface.skin.patch import all_round, smooth_round
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.core.surface.subdivide.carving import Laid
 
@@ -29,6 +30,8 @@ LONGEST_SHARE = 0.2
 TIP_SHARE = 0.05
 # Which faces are long, and what they are divided to, of how far a decoration reaches.
 LONG_OF_REACH, LONGEST_OF_REACH = 0.4, 0.12
+# How long faces are, of a tile, that it repeats over, and how long they may be at the most.
+LONGEST_OF_TILE, COARSEST_OF_TILE = 0.25, 0.45
 _Reals = NDArray[np.float64]
 
 
@@ -46,6 +49,7 @@ class Decoration:
         pick: the faces that it keeps to.
         looks: its colours.
         any_size: whether it may lie otherwise than as large as asked.
+        strokes: float64 (K, 3) mm each, along which what repeats all over the skin points up.
     """
 
     art: Art
@@ -57,6 +61,7 @@ class Decoration:
     pick: Pick = field(default_factory=Pick)
     looks: Looks = field(default_factory=Looks)
     any_size: bool = False
+    strokes: tuple[_Reals, ...] = ()
 
 
 def divided_under(skin: Skin, decorations: list[Decoration]) -> tuple[Skin, NDArray[np.bool_], list[ShapedPart]]:
@@ -68,7 +73,13 @@ def divided_under(skin: Skin, decorations: list[Decoration]) -> tuple[Skin, NDAr
     part_of = np.arange(len(skin.faces))
     cones: list[ShapedPart] = []
     for decoration in decorations:
-        if decoration.way.lie == "project" or decoration.setting.tiled:
+        if decoration.setting.tiled:
+            finer = _finer_for_tiles(skin, decoration)
+            if finer is not None:
+                skin, part_of = finer[0], part_of[finer[1]]
+                cones = [replace(cone, faces=np.flatnonzero(np.isin(finer[1], cone.faces))) for cone in cones]
+            continue
+        if decoration.way.lie == "project":
             continue
         place, extent = place_on(skin, decoration.at), extent_of(skin, decoration)
         near = smooth_round(skin, place.face, SMOOTH_DEG, place.point, extent.reach)
@@ -154,6 +165,9 @@ def laid_copies(skin: Skin, decoration: Decoration, known: Sequence[ShapedPart])
         copies = copies_of(skin, place, decoration.up, decoration.copies)
     if not copies:
         raise BadValueError("The skin ends before the first copy; smaller distances between copies are needed.")
+    everywhere = faces_all_over(skin, decoration)
+    if everywhere is not None:
+        return [_in_colour(_all_over(skin, decoration, place, everywhere), decoration.looks)]
     found = []
     for copy in copies:
         chart = chart_at(skin, copy, decoration.way, extent, known=known)
@@ -165,6 +179,54 @@ def laid_copies(skin: Skin, decoration: Decoration, known: Sequence[ShapedPart])
             laid = replace(laid, region=region if whole is None else polygons_of(whole.intersection(region)))
         found.append(_in_colour(laid, decoration.looks))
     return found
+
+
+def tiled_faces(skin: Skin, decoration: Decoration) -> NDArray[np.int64]:
+    """Faces that what repeats is to cover: the picked ones, or all that hang together with its place; int64 (K,)."""
+    if decoration.pick.kind == "everything":
+        return np.flatnonzero((skin.normals != 0).any(axis=1))
+    within = picked_faces(skin, decoration.pick)
+    if within is not None:
+        return within
+    place = place_on(skin, decoration.at)
+    return all_round(skin, place, math.inf, len(skin.faces)).faces
+
+
+def faces_all_over(skin: Skin, decoration: Decoration) -> NDArray[np.int64] | None:
+    """Faces over which what repeats follows the skin in rows; None where all is one shape, or a patch."""
+    if not decoration.setting.tiled or decoration.way.lie != "follow" or decoration.pick.kind in ("brush", "lasso"):
+        return None
+    faces = tiled_faces(skin, decoration)
+    if decoration.strokes or not len(faces):
+        return faces if len(faces) else None
+    place = place_on(skin, decoration.at)
+    part = exact_part(skin, place, math.inf, faces) if place.face in faces else None
+    return faces if part is None or part.shape.kind == "sphere" or not np.isin(faces, part.faces).all() else None
+
+
+def _finer_for_tiles(skin: Skin, decoration: Decoration) -> tuple[Skin, NDArray[np.int64]] | None:
+    """The skin with faces that are small beside a tile, and the face that each is part of; None where they are so."""
+    faces = faces_all_over(skin, decoration)
+    if faces is None:
+        return None
+    tile = min(tile_of(decoration.art).size)
+    mesh, of = divided(skin.mesh, faces, LONGEST_OF_TILE * tile)
+    sides = mesh.vertices[mesh.faces[np.isin(of, faces)]]
+    longest = float(np.linalg.norm(sides - np.roll(sides, 1, axis=1), axis=2).max())
+    if longest > COARSEST_OF_TILE * tile:
+        raise TooLargeError(
+            f"So many tiles of {tile:.2g} mm do not fit on the skin; tiles of at least "
+            f"{longest / COARSEST_OF_TILE:.2g} mm, or fewer faces picked for them, would be accepted."
+        )
+    return (skin_of(mesh), of) if len(of) > len(skin.faces) else None
+
+
+def _all_over(skin: Skin, decoration: Decoration, place: SkinPlace, faces: NDArray[np.int64]) -> Laid:
+    """What repeats, all over some faces."""
+    grain = Grain(decoration.up, math.radians(decoration.setting.turn_deg), decoration.strokes)
+    over = laid_all_over(skin, faces, place, grain, tile_of(decoration.art).size)
+    laid = laid_on(over.chart, decoration.art, replace(decoration.setting, turn_deg=0.0))
+    return replace(laid, over=over)
 
 
 def _in_colour(laid: Laid, looks: Looks) -> Laid:

@@ -8,6 +8,7 @@ import numpy as np
 from nebrel.core.mesh.affine import Affine
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.picture import Picture, shrink_to
+from nebrel.core.proof.finding import CHANGE, Fix
 from nebrel.core.region.curves import figure_region
 from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.colour import Looks
@@ -15,6 +16,7 @@ from nebrel.core.surface.laying import Decoration
 from nebrel.core.surface.pick import Pick
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.parts.decoration import DecorationPart
+from nebrel.piece.parts.model_steps import RepairStep
 
 ReadPicture = Callable[[str, str], Picture]
 ReadSource = Callable[[str], bytes]
@@ -66,6 +68,7 @@ def lay_out(
         ),
         looks=_looks(decoration, read_picture, longest_px),
         any_size=decoration.distort,
+        strokes=tuple(np.array(stroke.places, dtype=np.float64) for stroke in decoration.grain),
     )
 
 
@@ -79,6 +82,26 @@ def _looks(decoration: DecorationPart, read_picture: ReadPicture, longest_px: in
     picture = shrink_to(picture, longest_px) if longest_px else picture
     colours = picture.rgb if picture.rgb is not None else np.repeat(picture.tones[..., np.newaxis], 3, axis=2)
     return Looks(picture=colours)
+
+
+def round_edges(document: WorkedDocument, decoration_id: str) -> Fix:
+    """What lets one of the decorations go on round sharp edges."""
+    decorations = [
+        each.model_copy(update={"rim": "continue"} if each.id == decoration_id else {}).model_dump(mode="json")
+        for each in document.decorations
+    ]
+    return Fix(CHANGE, {"decorations": decorations}, "Let it go on round the edge")
+
+
+def repair_first(document: WorkedDocument) -> Fix | None:
+    """A step that repairs the mesh before anything is laid on it; None where there is one."""
+    if any(step.on and step.kind == "repair" for step in document.steps):
+        return None
+    steps = [step.model_dump(mode="json") for step in document.steps]
+    taken = {step["id"] for step in steps}
+    number = next(each for each in range(1, len(steps) + 2) if f"repair-{each}" not in taken)
+    repair = RepairStep(id=f"repair-{number}").model_dump(mode="json")
+    return Fix(CHANGE, {"steps": [*steps, repair]}, "Repair first")
 
 
 def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
@@ -96,6 +119,10 @@ def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
             ),
             "mirror": each.mirror != there.mirrors,
             "turn_deg": -each.turn_deg if there.mirrors else each.turn_deg,
+            "grain": tuple(
+                stroke.model_copy(update={"places": tuple(there.place(spot) for spot in stroke.places)})
+                for stroke in each.grain
+            ),
             "pick": each.pick.model_copy(update={"places": tuple(there.place(spot) for spot in each.pick.places)}),
         }
         decorations.append(each.model_copy(update=changes))

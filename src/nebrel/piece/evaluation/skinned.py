@@ -20,7 +20,7 @@ from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.evaluation.abilities import HasSkin, StepResult
 from nebrel.piece.evaluation.cache import step_key
-from nebrel.piece.evaluation.decorating import art_for, carried_along, lay_out
+from nebrel.piece.evaluation.decorating import art_for, carried_along, lay_out, repair_first, round_edges
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import ShownSolid, Size, three
@@ -227,11 +227,19 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
         decorated = self.decorated(longest_px)
         if decorated is None:
             return ()
-        names = [each.art.name for each in self.document.decorations if each.on]
+        shown = [each for each in self.document.decorations if each.on]
+        names = [each.art.name for each in shown]
         low = self.low_corner(longest_px)
         brushed = self.brushed(longest_px)
         told = (
-            *decoration_findings(decorated, names, self.document.thinnest_wall_mm, self.document.detail_mm),
+            *decoration_findings(
+                decorated,
+                names,
+                self.document.thinnest_wall_mm,
+                self.document.detail_mm,
+                [round_edges(self.document, each.id) for each in shown],
+                repair_first(self.document),
+            ),
             *stroke_findings(0 if brushed is None else len(brushed.left_out)),
         )
         return tuple(replace(each, where=three(np.array(each.where) - low)) if each.where else each for each in told)

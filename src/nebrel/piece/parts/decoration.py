@@ -155,6 +155,12 @@ class DecorationPick(Part):
     )
 
 
+class GrainStroke(Part):
+    """Which way a texture points up, along the skin from place to place."""
+
+    places: tuple[Place, ...] = Field(min_length=2, max_length=400, title="Places of the direction")
+
+
 class DecorationPart(Part):
     """One decoration."""
 
@@ -216,6 +222,7 @@ class DecorationPart(Part):
     copies: DecorationCopies = DecorationCopies()
     pick: DecorationPick = DecorationPick()
     tiled: bool = switch("Texture", False)
+    grain: tuple[GrainStroke, ...] = Field((), max_length=200, title="Directions of the texture")
     overlap: Literal["highest", "sum", "last"] = choice(
         "Where decorations meet", "highest", {"highest": "Highest", "sum": "Sum", "last": "Last"}
     )

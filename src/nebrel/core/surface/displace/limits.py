@@ -1,6 +1,6 @@
 """How deep a decoration may go: before the skin folds over itself, and before the wall becomes too thin."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,12 +23,14 @@ class Limited:
         by: the most that was taken off, mm.
         where: (x, y, z) mm of that place, or None.
         left: for walls, mm of wall under the deepest place that was kept.
+        area: mm² of the skin on which it is less than asked.
     """
 
     corners: int
     by: float
     where: tuple[float, float, float] | None
     left: float = np.inf
+    area: float = 0.0
 
 
 def limit_folds(carving: Carving) -> Limited:
@@ -61,7 +63,9 @@ def limit_folds(carving: Carving) -> Limited:
     with np.errstate(invalid="ignore"):
         most = np.einsum("pci,pi->pc", whole, np.minimum(highest, 1e6)[of_piece])
         least = np.einsum("pci,pi->pc", whole, np.minimum(lowest, 1e6)[of_piece])
-    return _clamp(carving, np.maximum(-least, np.minimum(carving.pieces.corner_depth[:count], most)))
+    depths = carving.pieces.corner_depth[:count].copy()
+    carving.pieces.corner_depth[:count] = np.maximum(-least, np.minimum(depths, most))
+    return taken_back(carving, depths, carving.pieces.corner_depth[:count])
 
 
 def _first_zeros(constant: _Reals, linear: _Reals, square: _Reals) -> tuple[_Reals, _Reals]:
@@ -89,8 +93,9 @@ def limit_to_wall(carving: Carving, thinnest: float) -> Limited:
     allowed = np.where(sunk, np.maximum(depths, -room), depths)
     behind = wall[carving.pieces.corner_vertex[:count]] + allowed
     left = float(behind[sunk & np.isfinite(behind)].min(initial=np.inf))
-    limited = _clamp(carving, allowed)
-    return Limited(limited.corners, limited.by, limited.where, left)
+    limited = taken_back(carving, depths.copy(), allowed)
+    carving.pieces.corner_depth[:count] = allowed
+    return replace(limited, left=left)
 
 
 def wall_behind(carving: Carving, vertices: NDArray[np.int64], positions: tuple[_Reals, _Reals]) -> _Reals:
@@ -108,13 +113,16 @@ def wall_behind(carving: Carving, vertices: NDArray[np.int64], positions: tuple[
     return found
 
 
-def _clamp(carving: Carving, allowed: _Reals) -> Limited:
-    depths = carving.pieces.corner_depth[: carving.count]
-    gone = np.abs(depths - allowed)
+def taken_back(carving: Carving, asked: _Reals, allowed: _Reals) -> Limited:
+    """What is less than asked, of the depths at the corners of pieces, float64 (K, 3) mm each."""
+    gone = np.abs(asked - allowed)
     if not (gone > SAME).any():
         return Limited(0, 0.0, None)
     at = np.unravel_index(int(np.argmax(gone)), gone.shape)
     points, _ = carving.positions()
-    x, y, z = points[carving.pieces.corner_vertex[at]]
-    carving.pieces.corner_depth[: carving.count] = allowed
-    return Limited(int((gone > SAME).sum()), float(gone.max()), (float(x), float(y), float(z)))
+    corners = points[carving.pieces.corner_vertex[: carving.count]]
+    x, y, z = corners[at]
+    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    areas = np.linalg.norm(np.cross(one, two), axis=1) / 2
+    area = float(areas @ (gone > SAME).mean(axis=1))
+    return Limited(int((gone > SAME).sum()), float(gone.max()), (float(x), float(y), float(z)), area=area)

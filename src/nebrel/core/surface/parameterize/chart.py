@@ -12,6 +12,8 @@ from nebrel.core.surface.skin.skin import Skin, SkinPlace
 Lie = Literal["follow", "wrap", "project"]
 # What becomes of what reaches over a sharp edge or a hole: it ends there, or it goes on.
 Rim = Literal["clip", "continue"]
+# Of a way up, what must lie along the skin.
+STRAIGHT_OUT = 0.05
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -89,6 +91,13 @@ class Tangents:
     out: _Reals
 
 
+def points_out(place: SkinPlace, up: _Reals) -> bool:
+    """Whether a way up points straight out of the skin, so that it says nothing along it."""
+    wish = np.asarray(up, dtype=np.float64)
+    along = wish - (wish @ place.normal) * place.normal
+    return bool(np.linalg.norm(along) <= STRAIGHT_OUT * max(float(np.linalg.norm(wish)), 1e-300))
+
+
 def tangents_at(place: SkinPlace, up: _Reals) -> Tangents:
     """Directions at a place, `up` being as near to the given one as the skin allows.
 
@@ -98,7 +107,7 @@ def tangents_at(place: SkinPlace, up: _Reals) -> Tangents:
     for wish in (np.asarray(up, dtype=np.float64), np.array([0.0, 1.0, 0.0]), np.array([1.0, 0.0, 0.0])):
         along = wish - (wish @ out) * out
         length = float(np.linalg.norm(along))
-        if length > 0.05 * max(float(np.linalg.norm(wish)), 1e-300):
+        if not points_out(place, wish):
             along /= length
             return Tangents(np.cross(along, out), along, out)
     raise AssertionError("One of three directions always lies along the skin.")

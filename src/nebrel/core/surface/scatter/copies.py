@@ -40,6 +40,11 @@ class Copies:
     turn_deg: float = 0.0
     seed: int = 1
 
+    @property
+    def asked(self) -> int:
+        """How many copies are asked for."""
+        return {"once": 1, "grid": self.count * self.rows}.get(self.kind, self.count)
+
 
 @dataclass(frozen=True)
 class Copy:

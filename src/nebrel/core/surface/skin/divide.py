@@ -5,9 +5,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
 
-MOST_ROUNDS = 40
+MOST_ROUNDS = 80
 MOST_FACES = 200_000
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
@@ -54,19 +55,30 @@ def _sides_to_halve(mesh: TriMesh, chosen: NDArray[np.bool_], longest: float, ax
     every = mesh.faces.astype(np.int64)
     ahead = np.roll(every, -1, axis=1)
     keys = np.minimum(every, ahead) * len(mesh.vertices) + np.maximum(every, ahead)
-    face, _ = np.nonzero(np.isin(keys, key))
-    at_key = np.searchsorted(key, keys[np.isin(keys, key)])
+    there = np.isin(keys, key)
+    face, _ = np.nonzero(there)
+    at_key = np.searchsorted(key, keys[there])
+    order = np.argsort(at_key, kind="stable")
+    first = np.searchsorted(at_key[order], np.arange(len(sides) + 1))
     lengths = _lengths(mesh.vertices[sides[:, 1]] - mesh.vertices[sides[:, 0]], axis)
-    # A face with two of them waits with the shorter one.
-    best = np.zeros(len(every))
-    np.maximum.at(best, face, lengths[at_key])
-    waits = np.zeros(len(sides), dtype=np.bool_)
-    waits[at_key[lengths[at_key] < best[face]]] = True
-    taken: dict[int, int] = {}
-    for one, side in sorted(zip(face.tolist(), at_key.tolist(), strict=True), key=lambda pair: pair[1]):
-        if not waits[side] and taken.setdefault(one, side) != side:
-            waits[side] = True
-    return sides[~waits]
+    longest_first = np.argsort(-lengths, kind="stable")
+    return sides[_no_two_of_one(longest_first, first, face[order], np.zeros(len(every), dtype=np.bool_))]
+
+
+@compiled
+def _no_two_of_one(order, first, face, taken):
+    """Which sides are halved, bool (K,): in their order, those none of whose faces has one yet."""
+    halved = np.zeros(len(order), dtype=np.bool_)
+    for side in order:
+        free = True
+        for at in range(first[side], first[side + 1]):
+            if taken[face[at]]:
+                free = False
+        if free:
+            halved[side] = True
+            for at in range(first[side], first[side + 1]):
+                taken[face[at]] = True
+    return halved
 
 
 def _lengths(ways: _Reals, axis: _Reals | None) -> _Reals:

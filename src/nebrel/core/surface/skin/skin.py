@@ -23,6 +23,8 @@ from nebrel.core.mesh.shading import smooth_corners
 from nebrel.core.mesh.topology import opposite_halfedges
 
 CREASE_DEG = 38.0
+# How far beside a point others are looked at, of its distance from the skin.
+ASIDE_SHARE = 0.02
 LONGEST_MITRE = 1.6
 PULL_TO_MEAN = 0.002
 _Reals = NDArray[np.float64]
@@ -174,6 +176,17 @@ def place_on(skin: Skin, point: _Reals, facing: _Reals | None = None) -> SkinPla
         at = _nearest_face(there, ANY_WAY, ANY_COSINE, skin.tree)
     second, third = shares_in_triangle(there, skin.tree.corners, at)
     return place_in(skin, int(skin.tree.order[at]), np.array([1.0 - second - third, second, third]))
+
+
+def apart_from_others(skin: Skin, point: _Reals) -> float:
+    """How far the places are from each other that are nearest to a point and to others a hair beside it, mm.
+
+    In the middle of a ball, or halfway through a wall, no place of the skin is nearer than another.
+    """
+    home = place_on(skin, point).point
+    step = ASIDE_SHARE * max(float(np.linalg.norm(home - point)), 1e-9)
+    ways = np.vstack([np.eye(3), -np.eye(3)])
+    return max(float(np.linalg.norm(place_on(skin, point + step * way).point - home)) for way in ways)
 
 
 def place_in(skin: Skin, face: int, shares: _Reals) -> SkinPlace:

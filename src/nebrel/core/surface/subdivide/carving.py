@@ -11,6 +11,7 @@ from shapely.geometry import MultiPolygon
 from nebrel.core.errors import TooLargeError
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.rings import rings_of
+from nebrel.core.surface.parameterize.all_over import AllOver
 from nebrel.core.surface.parameterize.chart import Chart, doubled_areas
 from nebrel.core.surface.parameterize.coverage import leaves
 from nebrel.core.surface.skin.skin import Skin, mitre
@@ -62,6 +63,7 @@ class Laid:
         also: further fields that it is fine enough for.
         overlap: what happens where something was before.
         within: numbers of the faces that it keeps to, or None for all of the chart.
+        over: how it lies all over a skin, with how much of the depth corners carry; None for everything else.
     """
 
     chart: Chart
@@ -71,6 +73,7 @@ class Laid:
     within: _Ints | None = None
     flat: bool = False
     also: tuple[Field, ...] = ()
+    over: AllOver | None = None
 
 
 @dataclass
@@ -108,10 +111,10 @@ class Carving:
         depths = laid.field
         for each in (depths, *laid.also):
             if each is not None:
-                self._refine(each, tolerance, period, laid.overlap)
+                self._refine(each, tolerance, laid)
         inside = np.flatnonzero(self.pieces.flags[: self.count] & 1)
         if depths is not None and not laid.flat:
-            wanted = _to_loops(depths, period, laid.overlap)
+            wanted = self._to_loops(depths, laid)
             self.pieces.corner_depth[inside] = corner_depths(inside, wanted, self.pieces)
         self.pieces.flags[inside] = 2 * self.added + 1
         self._keep_sides()
@@ -213,16 +216,27 @@ class Carving:
             there &= found
         self.pieces.flags[:used] |= there
 
-    def _refine(self, depths: Field, tolerance: float, period: float, overlap: Overlap) -> None:
+    def _refine(self, depths: Field, tolerance: float, laid: Laid) -> None:
         level, first = np.zeros(1), True
         errors = np.zeros((len(self.pieces.corner_vertex), 3))
-        wanted = _to_loops(depths, period, overlap)
+        wanted = self._to_loops(depths, laid)
         while refine(first, tolerance, self.near, wanted, errors, level, self.pieces) == cut.FULL:
             first = False
             self._room(self.count, int(self.pieces.size[1]) // 2)
             grown = np.zeros((len(self.pieces.corner_vertex), 3))
             grown[: len(errors)] = errors
             errors = grown
+
+    def _to_loops(self, depths: Field, laid: Laid) -> WantedDepths:
+        """A field for the loops."""
+        local, share = np.empty(0, dtype=np.int64), np.empty((0, 3))
+        if laid.over is not None:
+            local, share = np.full(len(self.skin.faces), -1, dtype=np.int64), laid.over.share
+            local[laid.chart.faces] = np.arange(len(laid.chart.faces))
+        overlap = OVERLAPS[laid.overlap]
+        return WantedDepths(
+            depths.depths, depths.to_grid, depths.pitch, depths.tiled, laid.chart.period, overlap, local, share
+        )
 
     def _keep_sides(self) -> None:
         """Sides of this decoration are not turned by the next one, where that would change depths or edges."""
@@ -259,11 +273,6 @@ class Carving:
             self.pieces = self.pieces._replace(
                 piece_at=np.concatenate([self.pieces.piece_at, np.full(more, -1, dtype=np.int64)])
             )
-
-
-def _to_loops(depths: Field, period: float, overlap: Overlap) -> WantedDepths:
-    """A field for the loops."""
-    return WantedDepths(depths.depths, depths.to_grid, depths.pitch, depths.tiled, period, OVERLAPS[overlap])
 
 
 def carving_of(skin: Skin, charts: list[Chart]) -> Carving:

@@ -27,6 +27,8 @@ class WantedDepths(NamedTuple):
         tiled: whether it starts again beyond its edges.
         period: mm to the right after which the plane comes round to the same place; 0 where it does not.
         overlap: HIGHEST, SUM or LAST.
+        local: int64 (F,), which row of `share` belongs to a face of the skin; empty where all carry all of it.
+        share: float64 (K, 3), how much of the field the corners of faces carry.
     """
 
     depths: NDArray[np.float32]
@@ -35,6 +37,8 @@ class WantedDepths(NamedTuple):
     tiled: bool
     period: float
     overlap: int
+    local: NDArray[np.int64]
+    share: NDArray[np.float64]
 
 
 @compiled
@@ -84,6 +88,17 @@ def turn_of(t, corner_place, to_grid, shape, period):
 
 
 @compiled
+def carried(t, i, wanted, pieces):
+    """How much of the field a corner of piece `t` carries."""
+    if len(wanted.local) == 0:
+        return 1.0
+    row = wanted.local[pieces.face_of[t]]
+    one, two = pieces.corner_share[t, i, 0], pieces.corner_share[t, i, 1]
+    share = wanted.share
+    return (1.0 - one - two) * share[row, 0] + one * share[row, 1] + two * share[row, 2]
+
+
+@compiled
 def corner_depths(chosen, wanted, pieces):
     """What the corners of chosen pieces get, float64 (K, 3) mm."""
     corner_place, corner_depth = pieces.corner_place, pieces.corner_depth
@@ -96,7 +111,8 @@ def corner_depths(chosen, wanted, pieces):
             u, v = corner_place[t, i, 0] + turn, corner_place[t, i, 1]
             column = to_grid[0, 0] * u + to_grid[0, 1] * v + to_grid[0, 2]
             row = to_grid[1, 0] * u + to_grid[1, 1] * v + to_grid[1, 2]
-            found[at, i] = combine(corner_depth[t, i], depth_at(column, row, field, tiled), overlap)
+            depth = carried(t, i, wanted, pieces) * depth_at(column, row, field, tiled)
+            found[at, i] = combine(corner_depth[t, i], depth, overlap)
     return found
 
 
@@ -116,19 +132,22 @@ def _span(x, base1, step1, base2, step2):
 
 
 @compiled
-def _worst(t, wanted, side_kind, corner_place, corner_depth):
+def _worst(t, wanted, pieces):
     """The largest error in piece `t`, at samples and along kept sides, and the shares of two corners there."""
     field, to_grid, tiled, period, overlap = wanted.depths, wanted.to_grid, wanted.tiled, wanted.period, wanted.overlap
+    corner_place, corner_depth = pieces.corner_place, pieces.corner_depth
     turn = 0.0 if tiled else turn_of(t, corner_place, to_grid, field.shape, period)
     rows, columns = field.shape
     x = np.empty(3, dtype=np.float64)
     y = np.empty(3, dtype=np.float64)
     d = np.empty(3, dtype=np.float64)
+    c = np.empty(3, dtype=np.float64)
     for i in range(3):
+        c[i] = carried(t, i, wanted, pieces)
         u, v = corner_place[t, i, 0] + turn, corner_place[t, i, 1]
         x[i] = to_grid[0, 0] * u + to_grid[0, 1] * v + to_grid[0, 2]
         y[i] = to_grid[1, 0] * u + to_grid[1, 1] * v + to_grid[1, 2]
-        d[i] = combine(corner_depth[t, i], depth_at(x[i], y[i], field, tiled), overlap)
+        d[i] = combine(corner_depth[t, i], c[i] * depth_at(x[i], y[i], field, tiled), overlap)
     whole = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0])
     worst, best1, best2 = 0.0, 0.0, 0.0
     if whole == 0:
@@ -148,11 +167,12 @@ def _worst(t, wanted, side_kind, corner_place, corner_depth):
             w1, w2 = base1 + step1 * column, base2 + step2 * column
             w0 = 1.0 - w1 - w2
             target = field[row % rows, column % columns] if tiled else field[row, column]
+            target *= w0 * c[0] + w1 * c[1] + w2 * c[2]
             before = w0 * corner_depth[t, 0] + w1 * corner_depth[t, 1] + w2 * corner_depth[t, 2]
             off = abs(combine(before, target, overlap) - (w0 * d[0] + w1 * d[1] + w2 * d[2]))
             if off > worst:
                 worst, best1, best2 = off, w1, w2
-    return _worst_along(t, (worst, best1, best2), (x, y, d), wanted, side_kind, corner_depth)
+    return _worst_along(t, (worst, best1, best2), (x, y, d, c), wanted, pieces.side_kind, corner_depth)
 
 
 @compiled
@@ -160,7 +180,7 @@ def _worst_along(t, found, corners, wanted, side_kind, corner_depth):
     """The worst found so far, or a worse one on a side of `t` that is kept."""
     field, tiled, overlap = wanted.depths, wanted.tiled, wanted.overlap
     worst, best1, best2 = found
-    x, y, d = corners
+    x, y, d, c = corners
     for i in range(3):
         if side_kind[t, i] == FREE:
             continue
@@ -169,6 +189,7 @@ def _worst_along(t, found, corners, wanted, side_kind, corner_depth):
         for step in range(1, min(steps, MOST_ALONG)):
             s = step / min(steps, MOST_ALONG)
             target = depth_at((1 - s) * x[i] + s * x[j], (1 - s) * y[i] + s * y[j], field, tiled)
+            target *= (1 - s) * c[i] + s * c[j]
             before = (1 - s) * corner_depth[t, i] + s * corner_depth[t, j]
             off = abs(combine(before, target, overlap) - ((1 - s) * d[i] + s * d[j]))
             if off > worst:
@@ -193,7 +214,7 @@ def refine(first, tolerance, near, wanted, errors, level, pieces):
     Returns:
         FULL when the arrays have to grow first, else DONE.
     """
-    corner_vertex, _, side_kind, _, corner_place, corner_depth, _, flags, piece_at, size = pieces
+    corner_vertex, flags, piece_at, size = pieces.corner_vertex, pieces.flags, pieces.piece_at, pieces.size
     pitch = wanted.pitch
     if first:
         level[0] = _measure_all(errors, wanted, pieces) / 2
@@ -220,7 +241,7 @@ def refine(first, tolerance, near, wanted, errors, level, pieces):
                 if errors[piece, 0] < 0:
                     errors[piece, 0] = 0.0
                     if flags[piece] & 1:
-                        errors[piece] = _worst(piece, wanted, side_kind, corner_place, corner_depth)
+                        errors[piece] = _worst(piece, wanted, pieces)
 
 
 @compiled
@@ -231,7 +252,7 @@ def _measure_all(errors, wanted, pieces):
     for t in range(size[0]):
         errors[t, 0] = 0.0
         if flags[t] & 1:
-            errors[t] = _worst(t, wanted, pieces.side_kind, pieces.corner_place, pieces.corner_depth)
+            errors[t] = _worst(t, wanted, pieces)
             largest = max(largest, errors[t, 0])
     return largest
 

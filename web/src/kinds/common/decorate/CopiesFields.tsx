@@ -3,6 +3,7 @@ import type { Decoration } from "../../../api/decorations";
 import { fieldNamed } from "../../../api/parts";
 import { RowFields } from "../fields/RowFields";
 import type { DecorationFieldsProps } from "./DecorationFields";
+import { GrainFields } from "./GrainFields";
 import { useDecorationParts } from "./useDecorationParts";
 
 type Copies = Decoration["copies"];
@@ -35,6 +36,7 @@ export function CopiesFields({ decoration, onDrag, onKeep }: DecorationFieldsPro
           ))}
         </Form.Select>
       </div>
+      {kind === "tiled" && decoration.lie === "follow" && <GrainFields decoration={decoration} onDrag={onDrag} onKeep={onKeep} />}
       {kind !== "tiled" && (
         <RowFields
           part={part}

@@ -268,6 +268,18 @@ describe("copies", () => {
     expect(kept()[1][0]).toMatchObject({ tiled: false, copies: { kind: "grid", count: 7 } });
   });
 
+  test("as a texture are told which way to point, by strokes that can be forgotten", () => {
+    open({ tiled: true, grain: [{ places: [[0, 0, 0], [0, 0, 1]] }] });
+    expect(screen.getByText("Rows follow your strokes.")).toBeTruthy();
+    press("Draw directions");
+    expect(useDecorStore.getState().tool).toBe("grain");
+    press("Forget the direction");
+    expect(kept()[1][0]).toMatchObject({ grain: [] });
+    cleanup();
+    open({ tiled: true, lie: "wrap" });
+    expect(screen.queryByText("Draw directions")).toBeNull();
+  });
+
   test("are counted, spaced and sown by what is typed", () => {
     open({ copies: copies({ kind: "scatter" }) });
     type("Copies", "30");

@@ -165,6 +165,18 @@ describe("drawn on the model", () => {
     expect(state().tool).toBeNull();
   });
 
+  test("directions of a texture are drawn one after the other", () => {
+    const before = { places: [[0, 0, 0], [0, 0, 1]] as [number, number, number][] };
+    work.chosen = { ...first, tiled: true, grain: [before] };
+    work.document = { ...work.document, decorations: [work.chosen, second] };
+    state().set({ tool: "grain" });
+    draw([1, 0, 0]);
+    expect(keep).not.toHaveBeenCalled();
+    draw([1, 0, 0], [5, 0, 0]);
+    expect(kept().decorations[0]?.grain).toEqual([before, { places: [[1, 0, 0], [5, 0, 0]] }]);
+    expect(state().tool).toBe("grain");
+  });
+
   test("faces are picked one press at a time, added to those picked before", () => {
     work.chosen = { ...first, pick: { ...first.pick, kind: "faces", places: [[9, 9, 9]] } };
     work.document = { ...work.document, decorations: [work.chosen, second] };

@@ -78,6 +78,9 @@ function keepTrail({ document, chosen, keep }: Work, trail: readonly Triple[]): 
     const pick = { ...chosen.pick, kind: "lasso" as const, places: kept(thinned(trail, 0, MOST_PLACES)) };
     set({ tool: null });
     keep(`${chosen.art.name}: region encircled`, { decorations: withDecoration(document.decorations, chosen.id, { pick }) });
+  } else if (tool === "grain" && chosen && trail.length > 1) {
+    const stroke = { places: kept(thinned(trail, 0, MOST_PLACES)) };
+    keep(`${chosen.art.name}: direction drawn`, { decorations: withDecoration(document.decorations, chosen.id, { grain: [...chosen.grain, stroke] }) });
   } else if (tool === "pick" && chosen) {
     const { pick } = chosen;
     const places = kept([...pick.places, ...thinned(trail, pick.kind === "brush" ? pick.radius_mm / 3 : 1e6, MOST_PLACES)]);
