@@ -175,6 +175,18 @@ def test_divided_faces_enclose_the_same_and_all_others_stay():
     assert len(whole) >= len(mesh.faces) - len(side) - 2
 
 
+def test_flat_faces_may_be_turned_so_that_far_fewer_come_of_it():
+    mesh = tube(R, 120)
+    every = np.arange(len(mesh.faces))
+    (many, _), (few, part_of) = divided(mesh, every, 2.0), divided(mesh, every, 2.0, turning=True)
+    assert len(few.faces) < 0.5 * len(many.faces)
+    assert volume(few) == pytest.approx(volume(mesh), rel=1e-9)
+    assert sound(few)
+    assert set(part_of.tolist()) <= set(every.tolist())
+    sides = few.corners - np.roll(few.corners, 1, axis=1)
+    assert np.linalg.norm(sides, axis=2).max() <= 2.0
+
+
 def test_colours_are_kept_where_faces_are_divided():
     mesh = cone(0, 16)
     tints = np.zeros((len(mesh.vertices), 4), np.uint8)

@@ -148,5 +148,7 @@ def _decorate_something() -> None:
         Decoration(relief, at, up, Setting(0.3)),
         Decoration(mark, -at, up, Setting(-0.2), Way("wrap"), Copies("row", 3, across=3)),
     ]
+    texture = Decoration(relief, at, up, Setting(0.2, tiled=True))
+    decorate(skin, [texture], 0.05, 0.5)
     made = decorate(skin, laid, 0.02, 0.5)
     sculpt(made.mesh, made.of_decoration > 0, [BrushStroke("smooth", at[np.newaxis], 1.5, 0.5)])

@@ -210,7 +210,7 @@ def _finer_for_tiles(skin: Skin, decoration: Decoration) -> tuple[Skin, NDArray[
     if faces is None:
         return None
     tile = min(tile_of(decoration.art).size)
-    mesh, of = divided(skin.mesh, faces, LONGEST_OF_TILE * tile)
+    mesh, of = divided(skin.mesh, faces, LONGEST_OF_TILE * tile, turning=True)
     sides = mesh.vertices[mesh.faces[np.isin(of, faces)]]
     longest = float(np.linalg.norm(sides - np.roll(sides, 1, axis=1), axis=2).max())
     if longest > COARSEST_OF_TILE * tile:
