@@ -8,6 +8,7 @@ from nebrel.core.height import HeightField
 from nebrel.core.heightfield.deviation import measure_deviation
 from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh import TriMesh
+from tests.core.skins import sound
 
 PITCH = 0.2
 
@@ -71,3 +72,28 @@ def test_free_samples_do_not_count_between_either():
     material = np.ones((2, 2), bool)
     material[0, 1] = False
     assert measure_deviation(mesh, heights, material, 1.0).max_between == pytest.approx(0.0, abs=1e-7)
+
+
+class TestHeldBetween:
+    """A tolerance that holds between samples, too."""
+
+    @pytest.fixture(scope="class")
+    def step(self) -> HeightField:
+        """A disc with a steep edge."""
+        row, column = np.mgrid[0:80, 0:100]
+        disc = ndimage.gaussian_filter((np.hypot(row - 40, column - 50) < 30) * 3.0, 0.8).astype(np.float32)
+        return HeightField(disc, np.ones(disc.shape, np.float32), PITCH)
+
+    def test_no_place_is_further_off(self, step):
+        plain, held = build_slab(step, 1.0, 0.02), build_slab(step, 1.0, 0.02, between=True)
+        assert plain.deviation.max_between > 0.1
+        assert held.deviation.max_between <= 0.02
+        assert sampled_between(held.mesh, step.heights.astype(np.float64) + 1.0, 40) <= 0.02
+        assert sound(held.mesh)
+        assert len(held.mesh.faces) < 8 * len(plain.mesh.faces)
+
+    def test_what_is_true_already_stays(self):
+        slope = np.tile(np.linspace(0, 2, 60, dtype=np.float32), (40, 1))
+        field = HeightField(slope, np.ones(slope.shape, np.float32), PITCH)
+        plain, held = build_slab(field, 1.0, 0.02), build_slab(field, 1.0, 0.02, between=True)
+        assert np.array_equal(plain.mesh.faces, held.mesh.faces)

@@ -44,6 +44,9 @@ def relief(
     ] = "1.2",
     raise_: Annotated[str, typer.Option("--raise", help="Which tones stand tall: bright or dark.")] = "bright",
     tolerance: Annotated[str, typer.Option(help="Largest distance from the asked surface.")] = "0.02",
+    hold_between: Annotated[
+        bool, typer.Option("--hold-between", help="Hold the tolerance between samples, too; it takes more triangles.")
+    ] = False,
     smooth: Annotated[str, typer.Option(help="Radius of a light smoothing.")] = "0",
     keep_edges: Annotated[str, typer.Option(help="Steps taller than this stay when smoothing.")] = "0",
     rule: Annotated[
@@ -167,7 +170,7 @@ def _document(asked: Any, data: bytes) -> PanelDocument:
         },
         "openings": [opening_of(given) for given in asked.hole or []],
     }
-    finish = {"tolerance_mm": parse_length(asked.tolerance)}
+    finish = {"tolerance_mm": parse_length(asked.tolerance), "between": asked.hold_between}
 
     from nebrel.core.height import found_steps
     from nebrel.core.picture import read_picture

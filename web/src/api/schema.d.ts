@@ -8157,10 +8157,11 @@ export interface components {
             body: components["schemas"]["PanelBodyPart"];
             /**
              * @default {
-             *       "tolerance_mm": 0.02
+             *       "tolerance_mm": 0.02,
+             *       "between": false
              *     }
              */
-            finish: components["schemas"]["Finish"];
+            finish: components["schemas"]["ReliefFinish"];
         };
         /**
          * PartField
@@ -9189,6 +9190,22 @@ export interface components {
                     number
                 ];
             } | null;
+        };
+        /**
+         * ReliefFinish
+         * @description How true a relief has to be.
+         */
+        ReliefFinish: {
+            /**
+             * Tolerance
+             * @default 0.02
+             */
+            tolerance_mm: number;
+            /**
+             * Held between samples
+             * @default false
+             */
+            between: boolean;
         };
         /**
          * RemeshStep

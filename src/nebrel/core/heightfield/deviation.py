@@ -78,8 +78,8 @@ def _measure(
 ) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
     away = np.full(heights.shape, -1.0, dtype=np.float32)
     worst = np.full(len(mesh.faces), -1.0)
-    columns = _on_samples(mesh.vertices[:, 0] / pitch)
-    rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
+    columns = on_samples(mesh.vertices[:, 0] / pitch)
+    rows = on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
     vertices = _OnGrid(columns, rows, np.ascontiguousarray(mesh.vertices[:, 2]))
     for start in range(0, len(mesh.faces), FACES_AT_ONCE):
         part = slice(start, start + FACES_AT_ONCE)
@@ -95,8 +95,8 @@ def _largest_between(mesh: TriMesh, heights: NDArray[np.float32], material: NDAr
     cell: at a sample, where an edge of the face crosses a side of the cell, or within such a stretch of the edge, where
     it is a parabola. Together with the samples that is every place.
     """
-    columns = _on_samples(mesh.vertices[:, 0] / pitch)
-    rows = _on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
+    columns = on_samples(mesh.vertices[:, 0] / pitch)
+    rows = on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
     levels = np.ascontiguousarray(mesh.vertices[:, 2])
 
     def largest(start: int) -> float:
@@ -106,7 +106,7 @@ def _largest_between(mesh: TriMesh, heights: NDArray[np.float32], material: NDAr
         return max(threads.map(largest, range(0, len(mesh.faces), FACES_AT_ONCE)), default=0.0)
 
 
-def _on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
+def on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
     """Places that were samples before they were rounded to float32 are samples again."""
     nearest = np.round(places)
     return np.where(np.abs(places - nearest) < ON_SAMPLE_PX, nearest, places)
@@ -163,15 +163,30 @@ def _along_edges(heights, material, columns, rows, levels, faces):
             off = _along_edge(
                 heights, material, (columns[start], rows[start], levels[start]), (columns[end], rows[end], levels[end])
             )
-            worst = max(worst, off)
+            worst = max(worst, off[0])
     return worst
 
 
 @compiled
+def worst_along_sides(heights, material, columns, rows, levels, sides):
+    """How far bilinear heights are from each of some sides, int64 (K, 2), at the most, and at which share of it.
+
+    Vertices lie at `columns` and `rows`, `levels` mm high, (N,) each. Gives float64 (K, 2): mm, and 0 to 1.
+    """
+    found = np.empty((len(sides), 2), dtype=np.float64)
+    for k in range(len(sides)):
+        start, end = sides[k, 0], sides[k, 1]
+        found[k] = _along_edge(
+            heights, material, (columns[start], rows[start], levels[start]), (columns[end], rows[end], levels[end])
+        )
+    return found
+
+
+@compiled
 def _along_edge(heights, material, start, end):
-    """The largest distance along one straight line, cell by cell."""
+    """The largest distance along one straight line, cell by cell, and at which share of it."""
     dx, dy, dz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
-    worst, at = 0.0, 0.0
+    worst, where, at = 0.0, 0.5, 0.0
     while at < 1.0:
         following = min(_next_crossing(start[0], dx, at), _next_crossing(start[1], dy, at), 1.0)
         middle = (at + following) / 2
@@ -203,14 +218,16 @@ def _along_edge(heights, material, start, end):
                 _off_bilinear(heights, material, column, row, start, end, following),
             )
         if not np.isnan(first + half + last):
-            worst = max(worst, abs(first), abs(half), abs(last))
+            for share, off in ((at, first), (middle, half), (following, last)):
+                if abs(off) > worst:
+                    worst, where = abs(off), share
             bend, lean = 2 * (first + last) - 4 * half, 4 * half - 3 * first - last
             if bend != 0.0:
                 peak = -lean / (2 * bend)
-                if 0.0 < peak < 1.0:
-                    worst = max(worst, abs(first + peak * (lean + peak * bend)))
+                if 0.0 < peak < 1.0 and abs(first + peak * (lean + peak * bend)) > worst:
+                    worst, where = abs(first + peak * (lean + peak * bend)), at + peak * (following - at)
         at = following
-    return worst
+    return worst, where
 
 
 @compiled

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField, offset_inwards
 from nebrel.core.height.nearest_fill import fill_from_nearest
+from nebrel.core.heightfield.between import held_between
 from nebrel.core.heightfield.deviation import deviation_of_faces, measure_deviation
 from nebrel.core.heightfield.greedy import GridSurface, triangulate_grid
 from nebrel.core.heightfield.wall import triangulate_wall
@@ -16,6 +17,8 @@ from nebrel.core.mesh.surface_error import Deviation
 
 Progress = Callable[[str, float], None]
 BACK_EDGE_MM = 10.0
+# Of the tolerance, what sides may be off between samples; the rest is for rounding.
+HELD_SHARE = 0.98
 MOST_BACK_EDGES = 64
 
 
@@ -40,6 +43,7 @@ def build_slab(
     tolerance: float,
     progress: Progress = lambda _stage, _fraction: None,
     follow: bool = False,
+    between: bool = False,
 ) -> Slab:
     """The solid over the whole rectangle of `field`, `backing` mm thicker than its heights.
 
@@ -53,11 +57,12 @@ def build_slab(
         tolerance: largest vertical distance from the asked heights, mm.
         progress: called with stage name and fraction.
         follow: whether the back runs along the relief, `backing` mm under it along the normals, and not flat.
+        between: whether the tolerance holds between samples, too, where heights are bilinear.
     """
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
     surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
-    mesh = _close(surface, levels, field, _back(under, field, tolerance))
+    mesh = _close(surface, levels, field, _back(under, field, tolerance), HELD_SHARE * tolerance if between else None)
     progress("Measuring the surface", 0.0)
     deviation = measure_deviation(
         mesh, levels, field.material, field.pitch, lambda part: progress("Measuring the surface", part)
@@ -129,8 +134,12 @@ def _close(
     heights: NDArray[np.float32],
     field: HeightField,
     under: tuple[GridSurface, NDArray[np.float32]] | None,
+    between: float | None = None,
 ) -> TriMesh:
-    top = _points(surface, heights, field)
+    top, over = _points(surface, heights, field), surface.faces[:, [0, 2, 1]].astype(np.uint32)
+    if between is not None:
+        held = held_between(TriMesh(top, over), heights, field.material, field.pitch, between)
+        top, over = held.vertices, held.faces
     sides = surface.border(heights.shape)
     if under is None:
         ring = _back_ring(float(_exact(field.width)), float(_exact(field.depth)))
@@ -148,7 +157,7 @@ def _close(
         axis, sign = side % 2, 1 if side < 2 else -1
         local = triangulate_wall(sign * back[lower, axis], back[lower, 2], sign * top[upper, axis], top[upper, 2])
         walls.append(np.concatenate([lower + len(top), upper])[local])
-    faces = np.vstack([surface.faces[:, [0, 2, 1]], *walls, bottom + len(top)])
+    faces = np.vstack([over, *walls, bottom + len(top)])
     return TriMesh(vertices=np.vstack([top, back]), faces=faces.astype(np.uint32))
 
 

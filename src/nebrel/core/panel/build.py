@@ -44,7 +44,12 @@ def panel_deviation(mesh: TriMesh, layout: PanelLayout) -> NDArray[np.float64]:
     return measure_faces(mesh, layout.field, body.backing, counted_samples(layout), body.back == "follow")
 
 
-def build_panel(layout: PanelLayout, tolerance: float, progress: Progress = lambda _stage, _fraction: None) -> Slab:
+def build_panel(
+    layout: PanelLayout,
+    tolerance: float,
+    progress: Progress = lambda _stage, _fraction: None,
+    between: bool = False,
+) -> Slab:
     """The panel within `tolerance` mm of its heights, closed unless it is to be a surface only.
 
     Parts are joined and cut by exact booleans; parts that are joined reach into each other by 10 µm. Mending the
@@ -52,25 +57,29 @@ def build_panel(layout: PanelLayout, tolerance: float, progress: Progress = lamb
     that. The deviation is measured on the finished mesh, and should it exceed the tolerance all the same, the panel is
     built again with half as much to spend.
 
+    Args:
+        between: whether the tolerance holds between samples, too.
+
     Raises:
         BadValueError: edges or openings do not fit the piece.
     """
     field, body = layout.field, layout.body
     if field.terraces is None and layout.plain:
-        return build_slab(field, body.backing, tolerance, progress)
+        return build_slab(field, body.backing, tolerance, progress, between=between)
     follow = body.back == "follow"
     counted = counted_samples(layout)
     for attempt in range(MOST_ATTEMPTS):
         spent = tolerance / 2**attempt
 
         def slab(spent: float = spent) -> TriMesh:
-            return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow).mesh
+            return build_slab(field, body.backing, SLAB_SHARE * spent, progress, follow, between).mesh
 
         solid = assemble(layout, slab, OUTLINE_SHARE * spent, lambda part: progress("Joining the parts", part))
         mesh = cleanup(solid, MERGE_SHARE * spent)
         progress("Joining the parts", 1.0)
         deviation = measure(mesh, field, body.backing, counted, follow)
-        if deviation.max <= tolerance:
+        reached = deviation.max if not between or deviation.max_between is None else deviation.max_between
+        if reached <= tolerance:
             break
     if body.back == "none":
         mesh = without_back(mesh, layout.whole)

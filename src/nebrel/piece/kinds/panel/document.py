@@ -6,7 +6,7 @@ from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.kinds.panel.body import PanelBodyPart
 from nebrel.piece.kinds.panel.height import Height
-from nebrel.piece.parts.finish import Finish
+from nebrel.piece.parts.finish import ReliefFinish
 
 
 class PanelDocument(PicturedDocument):
@@ -14,7 +14,7 @@ class PanelDocument(PicturedDocument):
 
     height: Height = Height()
     body: PanelBodyPart = PanelBodyPart()
-    finish: Finish = Finish()
+    finish: ReliefFinish = ReliefFinish()
 
     @property
     def size_mm(self) -> tuple[float, float, float]:

@@ -178,7 +178,8 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         return step_key("heights", _RECIPE_VERSION, parameters, self._prepared_key(longest_px))
 
     def _slab_key(self, longest_px: int) -> str:
-        parameters = [self.document.body.model_dump(mode="json"), self._tolerance(longest_px)]
+        between = self.document.finish.between and longest_px == FULL
+        parameters = [self.document.body.model_dump(mode="json"), self._tolerance(longest_px), between]
         return step_key("solid", _RECIPE_VERSION, parameters, self.field_key(longest_px))
 
     def _field_from(self, picture: Callable[[], Picture], longest_px: int, progress: Progress) -> HeightField:
@@ -192,7 +193,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def _solid_from(self, field: Callable[[], HeightField], progress: Progress) -> Slab:
         def build() -> Slab:
-            return build_panel(self._layout_over(field()), self.tolerance_mm, progress)
+            return build_panel(self._layout_over(field()), self.tolerance_mm, progress, self.document.finish.between)
 
         return self._cache.get(self._slab_key(FULL), build, encode_slab, decode_slab)
 
@@ -201,7 +202,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             return solid()
 
         def build(tolerance: float) -> Slab:
-            return build_panel(self._layout_over(field()), tolerance, progress)
+            return build_panel(self._layout_over(field()), tolerance, progress, self.document.finish.between)
 
         def measure(mesh: TriMesh) -> Deviation:
             return measure_panel(mesh, self._layout_over(field()))

@@ -22,7 +22,7 @@ export function BodyStation(props: StationProps) {
         <PartFields {...work} at="body.edge" />
       </WorkCard>
       <OpeningsCard {...props} />
-      <FinishCard {...work} label="Surface may be off by" words="Smaller is truer and heavier. What was really reached is told after the build." />
+      <FinishCard {...work} between label="Surface may be off by" words="Smaller is truer and heavier. What was really reached is told after the build." />
     </>
   );
 }
