@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from nebrel.core.height.transmission import encode_srgb
 from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof import check_soundness
 from tests.api.frames import unpack
 

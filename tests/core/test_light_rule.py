@@ -12,8 +12,10 @@ from nebrel.core.height.calibrate import (
     read_readings,
     wedge_steps,
 )
-from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, close_seam, decode_srgb, encode_srgb
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, close_seam
 from nebrel.core.height.wedge_fit import fit_material
+from nebrel.core.picture import Picture, SourceFacts
+from nebrel.core.picture.srgb import by_luminance, decode_srgb, encode_srgb
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.lit import Lamp, likeness, lit_picture, shown_contrast, shown_tones
 
@@ -206,3 +208,24 @@ class TestWedge:
     def test_other_wedges_are_refused(self, steps, span):
         with pytest.raises(BadValueError, match="accepted"):
             wedge_steps(steps, *span)
+
+
+class TestTonesOfColours:
+    """A colour is as bright as the gray that sends out as much light."""
+
+    def coloured(self, *colours):
+        rgb = np.array([colours], dtype=np.float32)
+        return Picture(rgb[..., 0], np.ones(rgb.shape[:2], np.float32), SourceFacts("PNG", 1, 1, 8, "colour"), rgb)
+
+    def test_luminance_of_pure_colours(self):
+        found = by_luminance(self.coloured((1, 0, 0), (0, 1, 0), (0, 0, 1), (1, 1, 0)))
+        assert decode_srgb(found.tones[0]) == pytest.approx([0.2126, 0.7152, 0.0722, 0.9278], abs=1e-5)
+
+    def test_grays_stay_to_the_last_bit(self):
+        grays = np.linspace(0, 1, 7, dtype=np.float32)
+        found = by_luminance(self.coloured(*np.stack([grays] * 3, axis=1)))
+        assert np.array_equal(found.tones[0], grays)
+
+    def test_a_gray_picture_is_left_alone(self):
+        picture = Picture(np.ones((2, 2), np.float32), np.ones((2, 2), np.float32), SourceFacts("PNG", 2, 2, 8, "gray"))
+        assert by_luminance(picture) is picture

@@ -21,7 +21,8 @@ from nebrel.core.bent.parts import (
 from nebrel.core.bent.plan_curve import heart_curve, prism_curve
 from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule, encode_srgb
+from nebrel.core.height.transmission import TranslucentMaterial, TransmissionRule
+from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof import check_soundness
 from nebrel.core.proof.from_behind import likely_side, nearest_wall
 from nebrel.core.proof.lit import likeness, shown_tones

@@ -44,6 +44,9 @@ def lithophane(
     width: Annotated[str, typer.Option(help="Width with its border; once round where it runs round.")] = "90",
     thinnest: Annotated[str, typer.Option(help="Wall where the picture is white.")] = "0.8",
     thickest: Annotated[str, typer.Option(help="Thickest wall allowed.")] = "3.2",
+    tones: Annotated[
+        str, typer.Option(help="Of colours: luminance, as the light they send out; coded, as the file has them.")
+    ] = "luminance",
     rule: Annotated[str, typer.Option(help="light: the lit picture matches; straight: even steps.")] = "light",
     material: MaterialName = None,
     beyond: Annotated[str, typer.Option(help="Tones darker than the thickest wall: compress or clip.")] = "compress",
@@ -60,6 +63,9 @@ def lithophane(
     opening: Annotated[str, typer.Option(help="Opening under a sphere.")] = "30",
     name: Annotated[str | None, typer.Option(help="Text sunk into the lower border.")] = None,
     foot: Annotated[bool, typer.Option("--foot", help="Add a foot.")] = False,
+    flat: Annotated[
+        str | None, typer.Option(help="Cut off so much below, so that a sphere or cone stands, 0.6.")
+    ] = None,
     lamp_hole: Annotated[str | None, typer.Option("--bottom", help="Add a bottom with a lamp hole, 28.")] = None,
     tolerance: Annotated[str, typer.Option(help="Largest error of the thickness.")] = "0.02",
     recipe: RecipeOption = None,
@@ -101,6 +107,7 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
     thick = parse_length(asked.thickest)
     glow = {
         "rule": choice("--rule", asked.rule, ("light", "straight")),
+        "tones": choice("--tones", asked.tones, ("luminance", "coded")),
         "thinnest_mm": parse_length(asked.thinnest),
         "thickest_mm": thick,
         "beyond": choice("--beyond", asked.beyond, ("compress", "clip")),
@@ -111,7 +118,7 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
         "relief": choice("--relief", asked.relief, ("outside", "inside")),
         "opening_mm": parse_length(asked.opening),
     }
-    parts = _parts(border_mm, thick, letters, asked.foot, asked.lamp_hole)
+    parts = _parts(border_mm, thick, letters, asked.foot, asked.lamp_hole, asked.flat)
     finish = {"tolerance_mm": parse_length(asked.tolerance)}
 
     from nebrel.core.picture import read_picture
@@ -135,7 +142,9 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
     )
 
 
-def _parts(border_mm: float, thick: float, letters: str | None, foot: bool, lamp_hole: str | None) -> dict[str, object]:
+def _parts(
+    border_mm: float, thick: float, letters: str | None, foot: bool, lamp_hole: str | None, flat: str | None
+) -> dict[str, object]:
     if border_mm < 0:
         raise BadValueError(f"--border is {border_mm:g} mm; 0 for none, or a width above it, would be accepted.")
     if letters and border_mm == 0:
@@ -146,6 +155,7 @@ def _parts(border_mm: float, thick: float, letters: str | None, foot: bool, lamp
         "rim": rim if border_mm > 0 else {"on": False},
         "name": name if letters else {},
         "foot": {"on": foot},
+        "flat": {} if flat is None else {"on": True, "depth_mm": parse_length(flat)},
         "bottom": {} if lamp_hole is None else {"on": True, "hole_mm": parse_length(lamp_hole)},
     }
 

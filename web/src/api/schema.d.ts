@@ -5439,6 +5439,22 @@ export interface components {
             words: string;
         };
         /**
+         * FlatPart
+         * @description A flat to stand on.
+         */
+        FlatPart: {
+            /**
+             * Flat switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Cut off below
+             * @default 0.6
+             */
+            depth_mm: number;
+        };
+        /**
          * FlattenLight
          * @description Even lighting.
          */
@@ -6548,6 +6564,7 @@ export interface components {
              *       "thinnest_mm": 0.8,
              *       "thickest_mm": 3.2,
              *       "beyond": "compress",
+             *       "tones": "luminance",
              *       "strength": 1,
              *       "material": {
              *         "attenuation_per_mm": 1.05,
@@ -6600,6 +6617,10 @@ export interface components {
              *       "foot": {
              *         "height_mm": 3,
              *         "margin_mm": 8,
+             *         "on": false
+             *       },
+             *       "flat": {
+             *         "depth_mm": 0.6,
              *         "on": false
              *       },
              *       "bottom": {
@@ -6766,6 +6787,13 @@ export interface components {
              *     }
              */
             foot: components["schemas"]["FootPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "depth_mm": 0.6
+             *     }
+             */
+            flat: components["schemas"]["FlatPart"];
             /**
              * @default {
              *       "on": false,
@@ -10853,6 +10881,12 @@ export interface components {
              * @enum {string}
              */
             beyond: "compress" | "clip";
+            /**
+             * Tones of colours
+             * @default luminance
+             * @enum {string}
+             */
+            tones: "luminance" | "coded";
             /**
              * Strength of the light rule
              * @default 1

@@ -83,7 +83,7 @@ class BorderHole:
 
 @dataclass(frozen=True)
 class WallParts:
-    """All of them, None for none."""
+    """All of them, None for none; `flat` is how many mm are cut off below, so that it stands on more than an edge."""
 
     foot: Foot | None = None
     bottom: Bottom | None = None
@@ -91,6 +91,7 @@ class WallParts:
     rails: Rails | None = None
     clip: Clip | None = None
     hole: BorderHole | None = None
+    flat: float | None = None
 
     @property
     def none(self) -> bool:
@@ -150,6 +151,8 @@ def with_parts(
     if parts.hole is not None:
         for drill in _drills(form, parts.hole, thickest + 1):
             solid -= drill
+    if parts.flat is not None and not lying:
+        solid = solid.trim_by_plane((0, 0, 1), solid.bounding_box()[2] + parts.flat)
     return solid.rotate((-90, 0, 0)) if lying else solid
 
 

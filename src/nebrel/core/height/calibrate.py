@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb
+from nebrel.core.height.transmission import TranslucentMaterial
 from nebrel.core.height.wedge_fit import COVERED, FEWEST_STEPS
+from nebrel.core.picture.srgb import decode_srgb
 
 Floats = NDArray[np.float64]
 DARK = "dark"

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.picture.srgb import decode_srgb, encode_srgb
 
 Beyond = Literal["compress", "clip"]
 RuleKind = Literal["light", "straight"]
@@ -91,19 +92,6 @@ class TransmissionRule:
         true = np.float32(self.thinnest) - np.log(self.wanted(tones)) / np.float32(self.material.attenuation)
         mixed = true if share == 1 else np.float32(share) * true + np.float32(1 - share) * straight
         return np.clip(mixed, np.float32(self.thinnest), np.float32(self.thickest))
-
-
-def decode_srgb(tones: NDArray[np.floating]) -> NDArray[np.float32]:
-    """Luminance of sRGB tones, both 0 to 1, float32."""
-    low = tones <= 0.04045
-    return np.where(low, tones / 12.92, ((np.maximum(tones, 0.04045) + 0.055) / 1.055) ** 2.4).astype(np.float32)
-
-
-def encode_srgb(luminance: NDArray[np.floating]) -> NDArray[np.float32]:
-    """sRGB tones of luminances, both 0 to 1, float32."""
-    low = luminance <= 0.0031308
-    high = 1.055 * np.maximum(luminance, 0.0031308) ** (1 / 2.4) - 0.055
-    return np.where(low, 12.92 * luminance, high).astype(np.float32)
 
 
 def close_seam(tones: Floats, blend_px: float) -> Floats:

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb
+from nebrel.core.height.transmission import TranslucentMaterial
+from nebrel.core.picture.srgb import decode_srgb
 
 Floats = NDArray[np.float64]
 FEWEST_STEPS, ENOUGH_STEPS = 3, 5

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb, encode_srgb
+from nebrel.core.height.transmission import TranslucentMaterial
+from nebrel.core.picture.srgb import decode_srgb, encode_srgb
 
 Floats = NDArray[np.float32]
 WINDOW_PX = 7

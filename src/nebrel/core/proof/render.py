@@ -7,9 +7,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.height.transmission import encode_srgb
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.core.picture.srgb import encode_srgb
 
 OVERSAMPLING = 2
 STAGE = np.array([0.235, 0.255, 0.27])

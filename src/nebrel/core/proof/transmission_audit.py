@@ -3,7 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from nebrel.core.proof.finding import Finding
+from nebrel.core.proof.contact import Contact
+from nebrel.core.proof.finding import CHANGE, Finding, Fix
 from nebrel.core.proof.makeable import Printer, bed_finding
 
 LEAST_CONTRAST = 8.0
@@ -14,6 +15,8 @@ SAMPLES_A_DETAIL = 2.0
 NOTABLE_SPARE = 2.0
 # What leans less is printed without supports.
 FREE_LEAN_DEG = 45.0
+# How many lines wide what touches the bed is to be.
+CONTACT_LINES = 2
 
 
 @dataclass(frozen=True)
@@ -37,6 +40,7 @@ class Wall:
         blanks: whether some of the picture is blank.
         steepest: how far the form leans from upright where it leans most, degrees.
         covered: how much of the picture's height has a bottom or a lid seat behind it, mm.
+        contact: what it touches the bed with when it stands; None where that was not looked at.
     """
 
     form: str
@@ -56,6 +60,7 @@ class Wall:
     blanks: bool = False
     steepest: float = 0.0
     covered: float = 0.0
+    contact: Contact | None = None
 
 
 def smallest_detail(line: float, thinnest: float) -> float:
@@ -72,7 +77,7 @@ def transmission_findings(wall: Wall, printer: Printer) -> tuple[Finding, ...]:
     looks = (
         bed_finding(wall.size, printer), _thin(wall, printer), _contrast(wall), _detail(wall, printer),
         _layers(wall, printer), _wobble(wall), _find_crop(wall), _scale(wall), _seam(wall), _blanks(wall),
-        _find_cover(wall),
+        _find_cover(wall), _bed_contact(wall, printer),
     )  # fmt: skip
     return tuple(finding for finding in looks if finding is not None)
 
@@ -90,13 +95,18 @@ def _thin(wall: Wall, printer: Printer) -> Finding | None:
 
 
 def _contrast(wall: Wall) -> Finding | None:
-    if wall.contrast >= LEAST_CONTRAST:
+    if wall.shown_contrast >= LEAST_CONTRAST:
         return None
+    why = (
+        "a thicker thickest wall or a denser material gives more."
+        if wall.contrast < LEAST_CONTRAST
+        else f"the wall could show {wall.contrast:.0f}, but the picture's own tones lie close together."
+    )
     return Finding(
         "caution",
-        f"The brightest place is only {wall.contrast:.1f} times as bright as the darkest.",
-        "Pictures look faded below eight; a thicker thickest wall or a denser material gives more.",
-        "contrast", value=round(wall.contrast, 2),
+        f"The brightest place is only {wall.shown_contrast:.1f} times as bright as the darkest.",
+        f"Pictures look faded below eight; {why}",
+        "contrast", value=round(wall.shown_contrast, 2),
     )  # fmt: skip
 
 
@@ -191,6 +201,23 @@ def _find_cover(wall: Wall) -> Finding | None:
         "caution", f"A bottom or lid seat stands behind {wall.covered:.1f} mm of the picture.",
         "No light comes through there; a border that much wider hides it.", "covered",
         value=round(wall.covered, 3), unit="mm",
+    )  # fmt: skip
+
+
+def _bed_contact(wall: Wall, printer: Printer) -> Finding | None:
+    contact, wanted = wall.contact, CONTACT_LINES * printer.line_width
+    if contact is None or contact.width >= wanted:
+        return None
+    fix = (
+        Fix(CHANGE, {"parts": {"foot": {"on": True}}}, "Add a foot")
+        if contact.cut is None
+        else Fix(CHANGE, {"parts": {"flat": {"on": True, "depth_mm": contact.cut}}}, f"Flat of {contact.cut:g} mm")
+    )
+    return Finding(
+        "caution",
+        f"It touches the bed along a line, {contact.width:.2f} mm wide.",
+        f"It would come loose; {wanted:.1f} mm, two lines, hold it: a flat below, a foot or a bottom gives them.",
+        "contact", value=round(contact.width, 3), unit="mm", fix=fix,
     )  # fmt: skip
 
 

@@ -53,6 +53,11 @@ class PicturedDocument(Document):
         return self.picture.width_px, self.picture.height_px
 
     @property
+    def by_luminance(self) -> bool:
+        """Whether tones of colours are those of the light that they send out, not weighted means as they are coded."""
+        return False
+
+    @property
     def in_colour(self) -> bool:
         """Whether colours of the picture count, and not only its tones."""
         return False

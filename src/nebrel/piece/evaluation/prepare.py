@@ -7,6 +7,7 @@ import numpy as np
 
 from nebrel.core.errors import BadPictureError, BadValueError, NebrelError
 from nebrel.core.picture import Picture, shrink_to
+from nebrel.core.picture.srgb import by_luminance
 from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.cache import ResultCache, step_key
@@ -68,6 +69,7 @@ class Preparation:
             document.picture.blob,
             _source_px(document, longest_px),
             _wants_colour(document, _ops_upto(document, None)),
+            *(["by luminance"] if document.by_luminance else []),
         ]
         key = step_key("source", _RECIPE_VERSION, inputs)
         for op in ops:
@@ -75,19 +77,22 @@ class Preparation:
         return key
 
     def _source(self, document: PicturedDocument, source_px: int, colour: bool, progress: Progress) -> PictureView:
-        name, blob = document.picture.name, document.picture.blob
+        name, blob, light = document.picture.name, document.picture.blob, document.by_luminance
+
+        lit = ["by luminance"] if light else []
 
         def read() -> Picture:
             picture = self._read(blob, name, lambda part: progress("Reading the picture", part))
+            picture = by_luminance(picture) if light else picture
             return picture if colour else Picture(picture.tones, picture.coverage, picture.facts)
 
         def full() -> Picture:
-            return self._cache.get(step_key("picture", _RECIPE_VERSION, [blob, colour]), read)
+            return self._cache.get(step_key("picture", _RECIPE_VERSION, [blob, colour, *lit]), read)
 
         if source_px == FULL:
             picture = full()
         else:
-            key = step_key("picture", _RECIPE_VERSION, [blob, colour, source_px])
+            key = step_key("picture", _RECIPE_VERSION, [blob, colour, source_px, *lit])
             picture = self._cache.get(key, lambda: shrink_to(full(), source_px))
         return source_view(picture, extent_of(document).source_mm / (picture.shape[1] - 1))
 

@@ -5,7 +5,8 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from nebrel.core.height.transmission import TranslucentMaterial, decode_srgb
+from nebrel.core.height.transmission import TranslucentMaterial
+from nebrel.core.picture.srgb import decode_srgb
 from nebrel.piece.parts.fields import colour, measure, share
 from nebrel.piece.parts.part import COLOUR_PATTERN, Part
 

@@ -7,7 +7,7 @@ import { FormCard } from "./FormCard";
 import { isRound } from "./forms";
 
 /** Parts that every form has room for, and those that need one that runs round, or one that does not. */
-const ROUND_PARTS = ["foot", "bottom", "lid", "hole"] as const;
+const ROUND_PARTS = ["foot", "flat", "bottom", "lid", "hole"] as const;
 const FLAT_PARTS = ["foot", "rails", "clip", "hole"] as const;
 
 /** What the wall is bent over, and what holds it. */

@@ -10,12 +10,13 @@ from numpy.typing import NDArray
 from nebrel.core.bent.bend import is_out_of_place, laid
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.bent.parts import refuse_misplaced
-from nebrel.core.height.transmission import TransmissionRule, encode_srgb
+from nebrel.core.height.transmission import TransmissionRule
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.measure import volume
 from nebrel.core.mesh.surface_error import Deviation
+from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tint, transmitted_light
 from nebrel.core.proof.render import Behind, Viewpoint, render
@@ -31,7 +32,7 @@ from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, SectionCut, SheetOnSolid, ShownSolid, Size, png_of
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, wall_of
+from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, contact_below, wall_of
 from nebrel.piece.kinds.lithophane.places import places_on_sheet, split_at_seam
 from nebrel.piece.kinds.lithophane.sheet import Wanted, form_of, lit_size, on_cells, rim_mm, tones_at, wanted_sheet
 from nebrel.piece.report import BuildReport, LitReport, build_report
@@ -312,7 +313,9 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
     def wall(self, longest_px: int) -> Wall:
         """What is to be printed, as the audit sees it."""
-        return wall_of(self.document, self.wanted(longest_px), self.size_mm)
+        document, key = self.document, step_key("contact", _VERSION, None, self.solid_key(longest_px))
+        contact = self._cache.get(key, lambda: contact_below(document, lambda: self.mesh(longest_px)))
+        return wall_of(document, self.wanted(longest_px), self.size_mm, contact)
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
         from scipy import ndimage

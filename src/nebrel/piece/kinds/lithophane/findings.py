@@ -1,11 +1,15 @@
 """What is to be printed of a lithophane, as its audit sees it."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from nebrel.core.bent.forms import Form
 from nebrel.core.bent.parts import plan_of
+from nebrel.core.mesh import TriMesh
+from nebrel.core.proof.contact import Contact, contact_of
 from nebrel.core.proof.lit import shown_contrast, shown_tones
-from nebrel.core.proof.transmission_audit import Wall
+from nebrel.core.proof.transmission_audit import CONTACT_LINES, Wall
 from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
@@ -16,10 +20,12 @@ OF_RELIEFS = (
     "near-black", "near-white", "thin-stroke", "thin-gap", "busy-background", "specks", "low-resolution", "oversampled",
     "brightness-not-height",
 )  # fmt: skip
+# Forms whose lower edge leans.
+LEANING = ("cone", "sphere", "dome")
 
 
-def wall_of(document: LithophaneDocument, wanted: Wanted, size: Size) -> Wall:
-    """The wall of a document; `size` is that of its solid, mm."""
+def wall_of(document: LithophaneDocument, wanted: Wanted, size: Size, contact: Contact | None) -> Wall:
+    """The wall of a document; `size` is that of its solid, mm, `contact` what it touches the bed with."""
     rule, form = document.glow.to_core(), wanted.form
     width, depth, thick = size
     low, high = wanted.sheet.window[1], wanted.sheet.window[3]
@@ -42,7 +48,16 @@ def wall_of(document: LithophaneDocument, wanted: Wanted, size: Size) -> Wall:
         blanks=wanted.blanks,
         steepest=_steepest_deg(form),
         covered=_covered_mm(document),
+        contact=contact,
     )
+
+
+def contact_below(document: LithophaneDocument, mesh: Callable[[], TriMesh]) -> Contact | None:
+    """What the solid of a document touches the bed with, where its lower edge leans and nothing is under it."""
+    parts = document.parts
+    if document.form.kind not in LEANING or parts.foot.on or parts.bottom.on:
+        return None
+    return contact_of(mesh(), CONTACT_LINES * document.maker.to_core().line_width)
 
 
 def _stance_mm(document: LithophaneDocument, form: Form, size: Size) -> tuple[float, float]:

@@ -14,7 +14,8 @@ from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
 from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.kinds.lithophane.document import LithophaneDocument, NameText
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.lithophane.parts import NameText
 from nebrel.piece.ops.compose import font_file
 
 LIT_PX = 720
