@@ -4,9 +4,11 @@ import numpy as np
 import pytest
 import shapely
 
-from nebrel.core.errors import TooLargeError
+from nebrel.core.errors import BadValueError, TooLargeError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import area
+from nebrel.core.mesh.topology import analyse
+from nebrel.core.proof import check_soundness
 from nebrel.core.proof.skin_audit import decoration_findings
 from nebrel.core.surface.art import Art, Setting, tile_of
 from nebrel.core.surface.laying import Decoration, divided_under, laid_copies
@@ -187,3 +189,32 @@ def test_laid_copies_and_division_agree_on_the_faces():
     assert len(laid) == 1
     assert laid[0].over is not None
     assert not came.any()
+
+
+def crowded_edge() -> TriMesh:
+    """Two blocks that share one edge, so that four faces meet there."""
+    one, two = block(20, 20, 20), block(20, 20, 20)
+    points = np.vstack([one.vertices, two.vertices + np.array([20, 20, 0])])
+    vertices, number = np.unique(points, axis=0, return_inverse=True)
+    faces = np.vstack([one.faces, two.faces + len(one.vertices)])
+    return TriMesh(vertices, number.ravel()[faces].astype(np.uint32))
+
+
+def test_faults_that_the_model_came_with_stay_and_no_others_come():
+    mesh = crowded_edge()
+    assert analyse(mesh).crowded_edges == 1
+    decorated = lay(mesh, (10, 0, 10), bump(), Setting(0.5, tiled=True))
+    after = analyse(decorated.mesh)
+    assert decorated.came_with.crowded_edges == 1
+    assert after.open_edges == after.flipped_edges == 0
+    assert not check_soundness(decorated.mesh).self_crossings
+    said = [
+        each.what for each in decoration_findings(decorated, ["bump"], 0.8, TOLERANCE) if each.measure == "manifold"
+    ]
+    assert "The model came with 1 edge of more than two faces" in said[0]
+
+
+def test_what_would_tear_the_skin_is_refused():
+    """Over the edge that four faces share, a plate would part them."""
+    with pytest.raises(BadValueError, match="which the model has not"):
+        lay(crowded_edge(), (20, 19, 10), box_art(6, 6), Setting(0.5), rim="continue", any_size=True)

@@ -254,3 +254,42 @@ class TestFindings:
         bent = changed(document, form={"kind": kind, "width_mm": 150})
         told = next(line for line in evaluate(bent).recipe(PX).splitlines() if line.startswith("Supports"))
         assert ("none" not in told) == supported
+
+
+class TestStanding:
+    """What leans touches the bed along a line, is told so, and stands by one press."""
+
+    def told(self, evaluate, document):
+        return {found.measure: found for found in evaluate(document).findings(PX)}
+
+    def test_a_sphere_gets_a_flat(self, evaluate, document):
+        sphere = changed(document, form={"kind": "sphere", "width_mm": 60})
+        found = self.told(evaluate, sphere)["contact"]
+        assert found.value < 0.3
+        assert found.fix.kind == "change"
+        flat = merge(sphere, found.fix.parameters)
+        assert "contact" not in self.told(evaluate, flat)
+        assert evaluate(flat).size_mm[2] == pytest.approx(
+            evaluate(sphere).size_mm[2] - flat.parts.flat.depth_mm, abs=0.02
+        )
+        assert "contact" not in self.told(evaluate, changed(sphere, parts={"foot": {"on": True}}))
+
+    def test_a_cylinder_stands(self, evaluate, document):
+        assert "contact" not in self.told(evaluate, changed(document, form={"kind": "cylinder", "width_mm": 120}))
+
+
+def test_tones_of_colours_are_those_of_their_light(document):
+    """Green sends out seven tenths of white's light; coded, its tone is darker than that looks."""
+    held = io.BytesIO()
+    stripes = np.zeros((40, 60, 3), dtype=np.uint8)
+    stripes[:, :20], stripes[:, 20:40, 1], stripes[:, 40:, 2] = 255, 255, 255
+    Image.fromarray(stripes).save(held, "PNG")
+    data = held.getvalue()
+    source = picture_source("0" * 64, "stripes.png", read_picture(data, "stripes.png").facts).model_dump()
+    sources = Sources(lambda _: data, ResultCache(2**24))
+    by_light = changed(document, picture=source)
+    coded = changed(by_light, glow={"tones": "coded"})
+    found = [open_piece(each, sources).evaluator.picture(0).tones[20, [10, 30, 50]] for each in (by_light, coded)]
+    assert found[0] == pytest.approx([1.0, 0.862, 0.298], abs=0.002)
+    assert found[1] == pytest.approx([1.0, 0.7152, 0.0722], abs=0.12)
+    assert not np.allclose(found[0], found[1], atol=0.02)

@@ -148,6 +148,7 @@ def decorate(
     Raises:
         BadValueError: a decoration finds no skin, or cannot lie as asked.
     """
+    came_with = analyse(skin.mesh)
     skin, came, cones = divided_under(skin, decorations)
     laid = [laid_copies(skin, decoration, cones) for decoration in decorations]
     progress(0.3)
@@ -167,8 +168,7 @@ def decorate(
     progress(0.9)
     added, removed = _volumes(carving, positions)
     of_decoration = np.array(owners)[_owner_of_faces(carving, result)]
-    topology = analyse(skin.mesh)
-    closed = topology.closed
+    closed = came_with.closed
     if closed:
         # What the mesh itself says, walls and hidden parts included.
         change = volume(result.mesh) - volume(skin.mesh)
@@ -180,7 +180,7 @@ def decorate(
         mesh=mesh,
         untouched=int(came[result.of_face[: result.untouched]].sum()),
         joined=joined,
-        came_with=CameWith.of(topology),
+        came_with=CameWith.of(came_with),
         inside_out=closed and volume(skin.mesh) < 0,
         added_mm3=added,
         removed_mm3=removed,

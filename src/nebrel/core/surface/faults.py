@@ -43,11 +43,24 @@ class CameWith:
         return ", ".join(told[:-1]) + (" and " if len(told) > 1 else "") + told[-1] if told else ""
 
 
+def faulty_faces(mesh: TriMesh) -> _Flags:
+    """Faces, bool (M,), at sides that more than two share or that run the same way on both, and those of no area.
+
+    Nothing can be moved there without tearing the skin.
+    """
+    _, crowded, same_way = _troubles(mesh)
+    corners = mesh.corners
+    flat = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) == 0
+    return np.asarray((crowded | same_way).any(axis=1) | flat)
+
+
 def new_open_sides(skin: Skin, result: Raised) -> int:
-    """Sides of the result that have no single partner, or one that looks the opposite way, on faces of the skin that
-    have none such."""
-    came = np.asarray(_troubled(skin.mesh).any(axis=1))
-    return int((_troubled(result.mesh) & ~came[result.of_face][:, np.newaxis]).sum())
+    """Sides of the result that have no other face, too many, or one that looks the opposite way, on faces of the skin
+    that have none of that kind."""
+    came, now = _troubles(skin.mesh), _troubles(result.mesh)
+    known = [np.asarray(kind.any(axis=1)) for kind in came]
+    new = [kind & ~known[at][result.of_face][:, np.newaxis] for at, kind in enumerate(now)]
+    return int(np.logical_or.reduce(new).sum())
 
 
 def new_crossings(skin: Skin, result: Raised, pairs: _Ints) -> _Ints:
@@ -62,10 +75,14 @@ def new_crossings(skin: Skin, result: Raised, pairs: _Ints) -> _Ints:
     return pairs[~np.isin(of[:, 0] * count + of[:, 1], came[:, 0] * count + came[:, 1])]
 
 
-def _troubled(mesh: TriMesh) -> _Flags:
-    """Sides, bool (M, 3), that no single other face shares, running the other way."""
+def _troubles(mesh: TriMesh) -> tuple[_Flags, ...]:
+    """Sides, bool (M, 3) each, that are open, that more than two faces share, and whose two faces run the same way."""
     faces = mesh.faces.astype(np.int64)
+    ahead = np.roll(faces, -1, axis=1)
+    key = np.minimum(faces, ahead) * len(mesh.vertices) + np.maximum(faces, ahead)
+    _, edge, count = np.unique(key, return_inverse=True, return_counts=True)
+    shared = count[edge].reshape(-1, 3)
     mate, _ = opposite_halfedges(faces, len(mesh.vertices))
     start = faces.ravel()
-    same_way = (mate >= 0) & (start[np.maximum(mate, 0)] == start)
-    return ((mate < 0) | same_way).reshape(-1, 3)
+    same_way = ((mate >= 0) & (start[np.maximum(mate, 0)] == start)).reshape(-1, 3)
+    return shared == 1, shared > 2, same_way | ((shared == 2) & (mate.reshape(-1, 3) < 0))

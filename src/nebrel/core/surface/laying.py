@@ -11,6 +11,7 @@ from nebrel.core.errors import BadValueError, TooLargeError
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.surface.art import Art, Setting, laid_on, tile_of
 from nebrel.core.surface.colour import Looks
+from nebrel.core.surface.faults import faulty_faces
 from nebrel.core.surface.parameterize.all_over import Grain, laid_all_over
 from nebrel.core.surface.parameterize.chart import Chart, Extent, Way, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin, within_rim
@@ -224,7 +225,8 @@ def _finer_for_tiles(skin: Skin, decoration: Decoration) -> tuple[Skin, NDArray[
 def _all_over(skin: Skin, decoration: Decoration, place: SkinPlace, faces: NDArray[np.int64]) -> Laid:
     """What repeats, all over some faces."""
     grain = Grain(decoration.up, math.radians(decoration.setting.turn_deg), decoration.strokes)
-    over = laid_all_over(skin, faces, place, grain, tile_of(decoration.art).size)
+    avoided = faulty_faces(skin.mesh)[faces]
+    over = laid_all_over(skin, faces, place, grain, tile_of(decoration.art).size, avoided)
     laid = laid_on(over.chart, decoration.art, replace(decoration.setting, turn_deg=0.0))
     return replace(laid, over=over)
 

@@ -83,7 +83,14 @@ class _Sides(NamedTuple):
     weight: _Reals
 
 
-def laid_all_over(skin: Skin, faces: _Ints, place: SkinPlace, grain: Grain, tile: tuple[float, float]) -> AllOver:
+def laid_all_over(
+    skin: Skin,
+    faces: _Ints,
+    place: SkinPlace,
+    grain: Grain,
+    tile: tuple[float, float],
+    avoided: NDArray[np.bool_] | None = None,
+) -> AllOver:
     """Faces laid flat all over.
 
     Args:
@@ -91,6 +98,7 @@ def laid_all_over(skin: Skin, faces: _Ints, place: SkinPlace, grain: Grain, tile
         place: where the direction is that of `grain.up`, unless strokes say otherwise.
         grain: which way what repeats points.
         tile: mm after which it repeats to the right and up.
+        avoided: bool (K,), faces that stay bare.
     """
     flat = flattened_alone(skin.mesh.vertices[skin.faces[faces]])
     sides = _shared_sides(skin, faces, flat)
@@ -115,6 +123,9 @@ def laid_all_over(skin: Skin, faces: _Ints, place: SkinPlace, grain: Grain, tile
         ends |= ~closed
     turned = doubled_areas(plane) <= 0
     stretch = stretches(skin, faces, plane)
+    if avoided is not None:
+        # All corners at a vertex of theirs, on whichever fan of faces.
+        bare[local[np.isin(skin.faces[faces], skin.faces[faces[avoided]])]] = True
     bare[local[ends | turned | ~(stretch <= MOST_STRETCH)].ravel()] = True
     corners = skin.mesh.vertices[skin.faces[faces]]
     share = _faded(corners, local, bare, FADE_OF_TILE * min(tile))

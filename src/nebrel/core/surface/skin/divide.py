@@ -34,7 +34,7 @@ def divided(
     chosen = np.zeros(len(mesh.faces), dtype=np.bool_)
     chosen[faces] = True
     part_of = np.arange(len(mesh.faces))
-    most = max(MOST_FACES, 2 * len(mesh.faces))
+    most = max((2 if turning else 1) * MOST_FACES, 2 * len(mesh.faces))
     for _ in range(MOST_ROUNDS):
         sides = _sides_to_halve(mesh, chosen, longest, axis)
         if not len(sides) or len(mesh.faces) + 2 * len(sides) > most:
