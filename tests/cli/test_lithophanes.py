@@ -1,6 +1,7 @@
 """`nebrel make lithophane`, `wedge`, `fit-material` and `light`."""
 
 import json
+import math
 
 import numpy as np
 import pytest
@@ -100,6 +101,7 @@ def test_a_wedge_is_printed_read_fitted_and_kept(nebrel, picture, tmp_path):
     low, high = fit["intervals"]["attenuation_per_mm"]
     assert low < 0.8 < high and fit["intervals"]["surface_loss"] is not None
     assert abs(fit["dark_offset"]) < 0.01 and fit["findings"] == []
+    assert fit["spread_mm"] is None
     workshop = open_workshop(Settings())
     kept = workshop.materials.named("read at HOME")
     workshop.close()
@@ -140,3 +142,18 @@ def test_a_mesh_and_a_piece_are_lit(nebrel, picture, hill, tmp_path):
     assert (code, "a colour like #ffe0b3" in err) == (2, True)
     code, _, err = nebrel("light", "nothing like it", "-o", lit)
     assert (code, "no piece on the shelf" in err) == (2, True)
+
+
+def test_the_spread_of_light_is_read_across_an_edge_and_made_up_for(nebrel, picture, tmp_path):
+    readings = tmp_path / "wedge.csv"
+    steps = [f"{mm},{0.9 * math.exp(-1.1 * mm)}" for mm in (0, 0.4, 0.8, 1.6, 2.4, 3.2)]
+    across = [f"edge,{mm},{0.5 + 0.3 * math.erf(mm / (0.4 * math.sqrt(2)))}" for mm in np.linspace(-2, 2, 21)]
+    readings.write_text("\n".join(steps + across))
+    code, text, _ = nebrel("fit-material", readings, "--json")
+    fit = json.loads(text)
+    assert code == 0
+    assert fit["spread_mm"] == pytest.approx(0.4, abs=0.002)
+    assert fit["attenuation_per_mm"] == pytest.approx(1.1, abs=0.01)
+    options = ("make", "lithophane", picture, "-o", tmp_path / "o.stl", "--width", "40", "--json", "--spread", "0.4")
+    sharp, plain = (json.loads(nebrel(*options, *more)[1])["lit"] for more in ((), ("--no-sharpen",)))
+    assert sharp["ssim_within_reach"] > plain["ssim_within_reach"]

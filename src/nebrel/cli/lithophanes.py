@@ -44,6 +44,8 @@ def lithophane(
     width: Annotated[str, typer.Option(help="Width with its border; once round where it runs round.")] = "90",
     thinnest: Annotated[str, typer.Option(help="Wall where the picture is white.")] = "0.8",
     thickest: Annotated[str, typer.Option(help="Thickest wall allowed.")] = "3.2",
+    spread: Annotated[str, typer.Option(help="By how much light spreads in the wall, as fit-material reads it.")] = "0",
+    no_sharpen: Annotated[bool, typer.Option("--no-sharpen", help="Do not make up for the spread of light.")] = False,
     tones: Annotated[
         str, typer.Option(help="Of colours: luminance, as the light they send out; coded, as the file has them.")
     ] = "luminance",
@@ -112,6 +114,8 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
         "thickest_mm": thick,
         "beyond": choice("--beyond", asked.beyond, ("compress", "clip")),
         "strength": asked.strength,
+        "spread_mm": parse_length(asked.spread),
+        "sharpen": not asked.no_sharpen,
     }
     bent = {
         **lithophane_form_of(asked.form, parse_length(asked.width)),
@@ -190,7 +194,10 @@ def wedge(
 
 def fit(
     readings: Annotated[
-        Path, typer.Argument(help="CSV of mm and brightness; 0 is the bare light, dark the covered one.")
+        Path,
+        typer.Argument(
+            help="CSV of mm and brightness; 0 is the bare light, dark the covered one; edge,mm,brightness over a step."
+        ),
     ],
     keep: Annotated[str | None, typer.Option(help="Keep the material under this name in the table.")] = None,
     json: AsJson = False,
@@ -201,7 +208,8 @@ def fit(
     except UnicodeDecodeError as cause:
         raise BadValueError(f"{readings.name} is not plain text; lines like 0.8,0.42 are needed.") from cause
 
-    from nebrel.core.height.calibrate import read_readings
+    from nebrel.core.height.calibrate import read_edge, read_readings
+    from nebrel.core.height.spread import spread_of_edge
     from nebrel.core.height.wedge_fit import fit_material
     from nebrel.jobs.workshop import open_workshop
     from nebrel.piece.parts.material import TranslucentMaterialPart
@@ -209,6 +217,8 @@ def fit(
     from nebrel.settings import Settings
     from nebrel.store.materials import MaterialFacts
 
+    text, across = read_edge(text)
+    spread = None if across is None else spread_of_edge(*across)
     thickness, brightness = read_readings(text)
     found = fit_material(thickness, brightness)
     if keep is not None:
@@ -220,11 +230,13 @@ def fit(
             workshop.materials.add(MaterialFacts(**kept.model_dump(), measured=True))
         finally:
             workshop.close()
-    _tell_fit(found, thickness.tolist(), brightness.tolist(), json)
+    _tell_fit(found, thickness.tolist(), brightness.tolist(), spread, json)
     return 0
 
 
-def _tell_fit(found: Fit, thickness: list[float], brightness: list[float], json: bool) -> None:
+def _tell_fit(
+    found: Fit, thickness: list[float], brightness: list[float], spread: tuple[float, float] | None, json: bool
+) -> None:
     from nebrel.core.proof.fit_audit import fit_findings
     from nebrel.piece.report import FindingReport
 
@@ -247,6 +259,8 @@ def _tell_fit(found: Fit, thickness: list[float], brightness: list[float], json:
                 name: None if each is None else [round(each.low, 6), round(each.high, 6)]
                 for name, each in within.items()
             },
+            "spread_mm": None if spread is None else round(spread[0], 4),
+            "spread_error": None if spread is None else round(spread[1], 4),
             "rms_residual": round(found.rms, 6),
             "findings": [finding.model_dump(mode="json") for finding in findings],
             "readings": rows,
@@ -260,6 +274,8 @@ def _tell_fit(found: Fit, thickness: list[float], brightness: list[float], json:
     for thick, bright, left in zip(thickness, brightness, residuals, strict=True):
         step = f"{thick:8.3f} mm" if isfinite(thick) else "    covered"
         print(f"{step}  {bright:10.5g}  {left:+.2%}")
+    if spread is not None:
+        print(f"light spreads by {spread[0]:.3f} mm, give or take {spread[1]:.3f}")
     print(f"residuals: RMS {found.rms:.2%}")
     for finding in findings:
         print(f"{finding.severity}: {finding.what} {finding.why}")
@@ -308,7 +324,7 @@ def light(
             piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
             sheet = piece.having(HasSheet)
             view, rule = sheet.lit(FULL), sheet.rule
-            through = view.through
+            through = view.seen
         finally:
             workshop.close()
         made = rule.material if material is None else material_named(material, settings).to_core()

@@ -6571,7 +6571,9 @@ export interface components {
              *         "cast": "#fff6e8",
              *         "name": "White filament",
              *         "surface_loss": 0.12
-             *       }
+             *       },
+             *       "spread_mm": 0,
+             *       "sharpen": true
              *     }
              */
             glow: components["schemas"]["TransmissionPart"];
@@ -10901,6 +10903,16 @@ export interface components {
              *     }
              */
             material: components["schemas"]["TranslucentMaterialPart"];
+            /**
+             * Light spreads by
+             * @default 0
+             */
+            spread_mm: number;
+            /**
+             * Sharpen against the spread
+             * @default true
+             */
+            sharpen: boolean;
         };
         /**
          * Turn

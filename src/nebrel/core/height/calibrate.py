@@ -12,7 +12,7 @@ from nebrel.core.height.wedge_fit import COVERED, FEWEST_STEPS
 from nebrel.core.picture.srgb import decode_srgb
 
 Floats = NDArray[np.float64]
-DARK = "dark"
+DARK, EDGE = "dark", "edge"
 WEDGE_THINNEST, WEDGE_THICKEST = 0.4, 6.4
 
 
@@ -75,6 +75,30 @@ def read_readings(text: str) -> tuple[Floats, Floats]:
         raise BadValueError("There are no readings; lines of a thickness in mm and a brightness are needed.")
     both = np.array(rows)
     return both[:, 0], both[:, 1]
+
+
+def read_edge(text: str) -> tuple[str, tuple[Floats, Floats] | None]:
+    """What was read across the edge of a step: lines of `edge,mm,brightness`; and the text without them.
+
+    Raises:
+        BadValueError: such a line without two numbers.
+    """
+    rest, rows = [], []
+    for number, line in enumerate(text.splitlines(), start=1):
+        mark = next((mark for mark in (";", "\t") if mark in line), ",")
+        cells = [cell.strip().replace(",", ".") for cell in line.split(mark)]
+        if cells[0].lower() != EDGE:
+            rest.append(line)
+            continue
+        try:
+            rows.append((float(cells[1]), float(cells[2])))
+        except (ValueError, IndexError) as cause:
+            raise BadValueError(
+                f"Line {number} of the readings is “{line.strip()}”; a place in mm across the edge and a brightness, "
+                "like edge,0.4,0.31, are needed."
+            ) from cause
+    both = np.array(rows).reshape(-1, 2)
+    return "\n".join(rest), (both[:, 0], both[:, 1]) if rows else None
 
 
 def read_photograph(tones: NDArray[np.float32], steps: int) -> Floats:

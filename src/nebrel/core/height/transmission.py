@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.height.spread import sharpened
 from nebrel.core.picture.srgb import decode_srgb, encode_srgb
 
 Beyond = Literal["compress", "clip"]
@@ -82,14 +83,22 @@ class TransmissionRule:
             return decode_srgb(darkest + (1 - darkest) * tones)
         return np.maximum(decode_srgb(tones), np.float32(1 / self.contrast))
 
-    def thickness(self, tones: Floats) -> Floats:
-        """Thickness of the wall for every tone, mm; float32 of the shape of `tones`."""
+    def thickness(self, tones: Floats, spread_px: float = 0.0, around: bool = False) -> Floats:
+        """Thickness of the wall for every tone, mm; float32 of the shape of `tones`.
+
+        Args:
+            tones: float32 (H, W), 0 to 1.
+            spread_px: samples by which light spreads in the wall, made up for by sharpening; 0 leaves it.
+            around: whether the first column follows the last.
+        """
         span = np.float32(self.thickest - self.thinnest)
         straight = np.float32(self.thickest) - span * tones
         share = self.strength if self.kind == "light" else 0.0
         if share == 0:
             return straight
-        true = np.float32(self.thinnest) - np.log(self.wanted(tones)) / np.float32(self.material.attenuation)
+        wanted = self.wanted(tones)
+        wanted = sharpened(wanted, spread_px, 1 / self.contrast, around) if spread_px > 0 else wanted
+        true = np.float32(self.thinnest) - np.log(wanted) / np.float32(self.material.attenuation)
         mixed = true if share == 1 else np.float32(share) * true + np.float32(1 - share) * straight
         return np.clip(mixed, np.float32(self.thinnest), np.float32(self.thickest))
 

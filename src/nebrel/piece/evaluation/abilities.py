@@ -109,11 +109,13 @@ class LitView:
 
     Attributes:
         through: float32 (h, w) mm of material on the way of the light.
+        seen: the same, as thick as a wall would be in which light does not spread and that looks the same.
         tones: float32 (h, w) that are wanted; NaN on the border.
         size_mm: of the sheet.
     """
 
     through: NDArray[np.float32]
+    seen: NDArray[np.float32]
     tones: NDArray[np.float32]
     size_mm: tuple[float, float]
 

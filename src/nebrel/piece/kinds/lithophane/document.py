@@ -57,6 +57,19 @@ class TransmissionPart(Part):
         "Strength of the light rule", 1.0, label="Strength against the straight rule", shown={"rule": ["light"]}
     )
     material: TranslucentMaterialPart = TranslucentMaterialPart()
+    spread_mm: float = length(
+        "Light spreads by",
+        0.0,
+        0,
+        10,
+        slider=(0, 2),
+        step=0.05,
+        label="Light spreads in the wall by",
+        hint="The radius of the blur, read across the edge of a step; 0 where it was not measured.",
+    )
+    sharpen: bool = switch(
+        "Sharpen against the spread", True, hint="Walls are made so that what is wanted shows after light has spread."
+    )
 
     @model_validator(mode="after")
     def _thicker_than_thinnest(self) -> "TransmissionPart":

@@ -1,21 +1,18 @@
 """From the recipe of a lithophane to its solid and to what is seen of it in light."""
 
-import math
 import time
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import is_out_of_place, laid
+from nebrel.core.bent.bend import is_out_of_place
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.bent.parts import refuse_misplaced
 from nebrel.core.height.transmission import TransmissionRule
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.measure import volume
-from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tint, transmitted_light
@@ -33,8 +30,17 @@ from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import TONES, Plan, SectionCut, SheetOnSolid, ShownSolid, Size, png_of
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, contact_below, wall_of
-from nebrel.piece.kinds.lithophane.places import places_on_sheet, split_at_seam
-from nebrel.piece.kinds.lithophane.sheet import Wanted, form_of, lit_size, on_cells, rim_mm, tones_at, wanted_sheet
+from nebrel.piece.kinds.lithophane.places import lightened_error, places_on_sheet, split_at_seam
+from nebrel.piece.kinds.lithophane.sheet import (
+    Wanted,
+    form_of,
+    lit_size,
+    lit_view,
+    on_cells,
+    rim_mm,
+    tones_at,
+    wanted_sheet,
+)
 from nebrel.piece.report import BuildReport, LitReport, build_report
 
 SKETCH_TOLERANCE = 0.04
@@ -42,9 +48,6 @@ CHECK_PX = 320
 REACH_SHARE = 2.0
 SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
-OF_SAMPLES = "to the nearest place of the mesh"
-MOST_MEASURED = 200_000
-REACHED_TIMES = 2.0
 _VERSION = 1
 THICKEST_MM = 40.0
 # How tall the picture is shown before it is bent.
@@ -131,7 +134,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         to_sheet = [[(right - left) / width, 0.0, left / width], [0.0, tall / height, bottom / height], [0.0, 0.0, 1.0]]
         return Plan(
             tones=np.round(np.where(inside, view.tones, 0) * TONES).astype(np.uint16),
-            heights=view.through,
+            heights=view.seen,
             size=(width, height, document.glow.thickest_mm),
             pitch=width / view.through.shape[1],
             backing=0.0,
@@ -144,7 +147,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
     def shown(self, longest_px: int = FULL) -> ShownSolid:
         around = self.document.form.around
         shaded, places = split_at_seam(self.shaded(longest_px), self.places(longest_px), around)
-        sheet = SheetOnSolid(places, self.lit(longest_px).through, self.sheet_mm, around)
+        sheet = SheetOnSolid(places, self.lit(longest_px).seen, self.sheet_mm, around)
         return ShownSolid(shaded, self.standing, sheet=sheet)
 
     def mesh(self, longest_px: int = FULL) -> TriMesh:
@@ -174,23 +177,11 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             tolerance = self.document.finish.tolerance_mm
             if lighter is None:
                 return Slab(made.mesh, made.deviation, tolerance)
-            return Slab(lighter.mesh, self._lighten_error(made.mesh, lighter.mesh), tolerance)
+            inwards, shift = self.document.form.inside, self.shift(FULL)
+            off = lightened_error(self.wanted(FULL), inwards, shift, made.mesh, lighter.mesh, tolerance)
+            return Slab(lighter.mesh, off, tolerance)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
-
-    def _lighten_error(self, made: TriMesh, lighter: TriMesh) -> Deviation:
-        """How far a lighter wall is from the places that its samples ask for, which the wall reached before."""
-        wanted = self.wanted(FULL)
-        inwards = self.document.form.inside
-        every = max(1, math.isqrt(wanted.sheet.thickness.size // MOST_MEASURED))
-        places = laid(wanted.sheet, wanted.form, -1.0 if inwards else 1.0)[::every, ::every, :3].reshape(-1, 3)
-        asked = places.astype(np.float64) + self.shift(FULL)
-        # What openings took away, or parts cover, the wall did not reach.
-        reached = distances_to(made, asked) <= REACHED_TIMES * self.document.finish.tolerance_mm
-        off = distances_to(lighter, asked[reached])
-        if not len(off):
-            return Deviation(0.0, 0.0, OF_SAMPLES, "nowhere")
-        return Deviation(float(off.max()), float(np.sqrt(np.mean(off**2))), OF_SAMPLES)
 
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         started = time.perf_counter()
@@ -211,16 +202,17 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             size_px = lit_size(wanted.form, longest_px)
             reach = REACH_SHARE * float(wanted.sheet.thickness.max())
             through = material_through(mesh, wanted.form, self.shift(longest_px), size_px, reach)
-            return LitView(through, tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
+            return lit_view(self.document, through, tones_at(wanted, size_px), wanted.form)
 
-        return self._cache.get(step_key("lit", _VERSION, None, self.solid_key(longest_px)), look)
+        spread = self.document.glow.spread_mm
+        return self._cache.get(step_key("lit", _VERSION, spread, self.solid_key(longest_px)), look)
 
     def target_view(self, longest_px: int) -> LitView:
         """Like `lit`, from the thicknesses that are asked for: quick enough to follow a slider."""
         wanted = self.wanted(longest_px)
         size_px = lit_size(wanted.form, longest_px)
         through = on_cells(wanted.sheet, wanted.form, size_px)
-        return LitView(through, tones_at(wanted, size_px), (wanted.form.width, wanted.form.height))
+        return lit_view(self.document, through, tones_at(wanted, size_px), wanted.form)
 
     def likeness(self, longest_px: int) -> Likeness:
         """How well the lit piece matches its picture."""
@@ -228,7 +220,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         def look() -> Likeness:
             view = self.lit(longest_px)
             rule = self.rule
-            shown = shown_tones(view.through, rule.material, rule.thinnest)
+            shown = shown_tones(view.seen, rule.material, rule.thinnest)
             inside = np.isfinite(view.tones)
             rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
             part = (slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1))
@@ -282,7 +274,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
     def rendered(self, width_px: int, height_px: int, longest_px: int = PREVIEW_PX) -> NDArray[np.uint8]:
         """A picture of the solid, lit from behind, uint8 (height_px, width_px, 3) sRGB."""
         rule, lamp = self.rule, self.document.lamp.to_core()
-        light = transmitted_light(self.lit(longest_px).through, rule.material, rule.thinnest, lamp)
+        light = transmitted_light(self.lit(longest_px).seen, rule.material, rule.thinnest, lamp)
         standing = self.document.form.standing
         view = Viewpoint(
             turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing
@@ -298,7 +290,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             for strength in STRENGTHS:
                 part = glow.model_copy(update={"thickest_mm": thickest, "strength": strength, "rule": "light"})
                 varied = LithophaneEvaluator(self.document.model_copy(update={"glow": part}), self._sources)
-                through = varied.target_view(longest_px).through
+                through = varied.target_view(longest_px).seen
                 made.append(SheetVariation(part.thinnest_mm, thickest, strength, varied.rule.contrast, through))
         return made
 

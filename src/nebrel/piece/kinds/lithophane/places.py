@@ -1,13 +1,21 @@
 """Where a bent solid lies on its unrolled sheet."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import is_out_of_place, place_samples
+from nebrel.core.bent.bend import is_out_of_place, laid, place_samples
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.core.mesh.surface_error import Deviation
 from nebrel.piece.kinds.lithophane.sheet import Wanted
 
 NEAR_MM, EDGEWISE = 0.05, 0.12
+OF_SAMPLES = "to the nearest place of the mesh"
+MOST_MEASURED = 200_000
+REACHED_TIMES = 2.0
 
 
 def places_on_sheet(
@@ -61,3 +69,25 @@ def split_at_seam(
         faces,
     )
     return split, np.vstack([places, moved])
+
+
+def lightened_error(
+    wanted: Wanted, inside: bool, shift: NDArray[np.float64], made: TriMesh, lighter: TriMesh, tolerance: float
+) -> Deviation:
+    """How far a lighter wall is from the places that its samples ask for, which the wall reached before.
+
+    Args:
+        wanted, inside, shift: as for `places_on_sheet`.
+        made: the wall before it was made lighter.
+        lighter: after that.
+        tolerance: mm, within which the wall was made.
+    """
+    every = max(1, math.isqrt(wanted.sheet.thickness.size // MOST_MEASURED))
+    places = laid(wanted.sheet, wanted.form, -1.0 if inside else 1.0)[::every, ::every, :3].reshape(-1, 3)
+    asked = places.astype(np.float64) + shift
+    # What openings took away, or parts cover, the wall did not reach.
+    reached = distances_to(made, asked) <= REACHED_TIMES * tolerance
+    off = distances_to(lighter, asked[reached])
+    if not len(off):
+        return Deviation(0.0, 0.0, OF_SAMPLES, "nowhere")
+    return Deviation(float(off.max()), float(np.sqrt(np.mean(off**2))), OF_SAMPLES)

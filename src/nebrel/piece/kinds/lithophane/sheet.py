@@ -9,10 +9,12 @@ from numpy.typing import NDArray
 from nebrel.core.bent.forms import Flat, Form
 from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
+from nebrel.core.height.spread import spread_light
 from nebrel.core.height.transmission import close_seam
 from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
 from nebrel.piece.documents.extent import extent_of
+from nebrel.piece.evaluation.abilities import LitView
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.parts import NameText
@@ -88,7 +90,9 @@ def wanted_sheet(document: LithophaneDocument, tones: NDArray[np.float32], blank
     left, right = document.side_borders_mm
     border = Border(left, right, top, bottom, rim_mm(document))
     low = document.form.picture_low(form, height, bottom)
-    thickness = document.glow.to_core().thickness(tones)
+    glow = document.glow
+    spread_px = glow.spread_mm * (tones.shape[1] - 1) / document.width_mm if glow.sharpen else 0.0
+    thickness = glow.to_core().thickness(tones, spread_px, form.around)
     reach = float(max(thickness.max(), border.thickness)) * (-1 if document.form.inside else 1)
     sheet = lay_out(thickness, form.width, form.height, border, low, form.corners(reach))
     if form.around:
@@ -175,3 +179,26 @@ def _within(lines: NDArray[np.float64], low: float, high: float) -> NDArray[np.b
     if not inside.any():
         inside[np.abs(lines - (low + high) / 2).argmin()] = True
     return inside
+
+
+def lit_view(
+    document: LithophaneDocument, through: NDArray[np.float32], tones: NDArray[np.float32], form: Form
+) -> LitView:
+    """A sheet in light that spreads in the wall as far as the document says.
+
+    Args:
+        document: the piece.
+        through: float32 (h, w) mm of material on the way of the light.
+        tones: float32 (h, w) that are wanted there.
+        form: that the sheet is bent over.
+    """
+    size, radius, seen = (form.width, form.height), document.glow.spread_mm, through
+    if radius > 0:
+        rows, columns = through.shape
+        attenuation = np.float32(document.glow.material.attenuation_per_mm)
+        there = np.isfinite(through) & (through > 0)
+        light = np.exp(-attenuation * np.where(there, through, 0)).astype(np.float32)
+        radius_px = (radius * columns / form.width, radius * rows / form.height)
+        spread = spread_light(light, radius_px, there, form.around)
+        seen = np.where(there, -np.log(np.maximum(spread, 1e-30)) / attenuation, through).astype(np.float32)
+    return LitView(through, seen, tones, size)
