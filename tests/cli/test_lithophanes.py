@@ -154,6 +154,6 @@ def test_the_spread_of_light_is_read_across_an_edge_and_made_up_for(nebrel, pict
     assert code == 0
     assert fit["spread_mm"] == pytest.approx(0.4, abs=0.002)
     assert fit["attenuation_per_mm"] == pytest.approx(1.1, abs=0.01)
-    options = ("make", "lithophane", picture, "-o", tmp_path / "o.stl", "--width", "40", "--json", "--spread", "0.4")
+    options = ("make", "lithophane", picture, "-o", tmp_path / "o.stl", "--width", "40", "--json", "--spread", "2")
     sharp, plain = (json.loads(nebrel(*options, *more)[1])["lit"] for more in ((), ("--no-sharpen",)))
     assert sharp["ssim_within_reach"] > plain["ssim_within_reach"]

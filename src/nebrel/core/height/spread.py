@@ -5,6 +5,7 @@ goes over like the error function (the line-spread of the edge is its derivative
 """
 
 import math
+import warnings
 from typing import Literal
 
 import numpy as np
@@ -69,7 +70,7 @@ def spread_of_edge(places: NDArray[np.float64], brightness: NDArray[np.float64])
     Raises:
         BadValueError: too few places, or no edge among them.
     """
-    from scipy.optimize import curve_fit
+    from scipy.optimize import OptimizeWarning, curve_fit
     from scipy.special import erf
 
     if len(places) < FEWEST_PLACES:
@@ -90,7 +91,10 @@ def spread_of_edge(places: NDArray[np.float64], brightness: NDArray[np.float64])
 
     middle = float(places[int(np.argmin(np.abs(brightness - (low + high) / 2)))])
     try:
-        found, covariance = curve_fit(through, places, brightness, [middle, wide / 10, low, high], maxfev=4000)
+        with warnings.catch_warnings():
+            # Readings without any noise leave nothing to estimate an error from.
+            warnings.simplefilter("ignore", OptimizeWarning)
+            found, covariance = curve_fit(through, places, brightness, [middle, wide / 10, low, high], maxfev=4000)
     except RuntimeError as cause:
         raise BadValueError("No edge can be made out among the places; readings across one step are needed.") from cause
     error = math.sqrt(float(covariance[1, 1])) if np.isfinite(covariance[1, 1]) else 0.0
