@@ -74,15 +74,16 @@ def test_free_samples_do_not_count_between_either():
     assert measure_deviation(mesh, heights, material, 1.0).max_between == pytest.approx(0.0, abs=1e-7)
 
 
+@pytest.fixture(scope="module")
+def step() -> HeightField:
+    """A disc with a steep edge."""
+    row, column = np.mgrid[0:80, 0:100]
+    disc = ndimage.gaussian_filter((np.hypot(row - 40, column - 50) < 30) * 3.0, 0.8).astype(np.float32)
+    return HeightField(disc, np.ones(disc.shape, np.float32), PITCH)
+
+
 class TestHeldBetween:
     """A tolerance that holds between samples, too."""
-
-    @pytest.fixture(scope="class")
-    def step(self) -> HeightField:
-        """A disc with a steep edge."""
-        row, column = np.mgrid[0:80, 0:100]
-        disc = ndimage.gaussian_filter((np.hypot(row - 40, column - 50) < 30) * 3.0, 0.8).astype(np.float32)
-        return HeightField(disc, np.ones(disc.shape, np.float32), PITCH)
 
     def test_no_place_is_further_off(self, step):
         plain, held = build_slab(step, 1.0, 0.02), build_slab(step, 1.0, 0.02, between=True)

@@ -125,6 +125,7 @@ class Setting:
         overlap: what happens where something was before.
         tiled: whether it is repeated all over the chart.
         flat: whether it only colours.
+        tile_samples: along the longer side of outlines that repeat.
     """
 
     depth: float
@@ -134,6 +135,7 @@ class Setting:
     overlap: Overlap = "highest"
     tiled: bool = False
     flat: bool = False
+    tile_samples: int = TILE_SAMPLES
 
 
 def laid_on(chart: Chart, art: Art, setting: Setting, within: NDArray[np.int64] | None = None) -> Laid:
@@ -259,14 +261,17 @@ class Tile:
         return columns * self.pitch, rows * self.pitch
 
 
-def tile_of(art: Art) -> Tile:
-    """Art as a tile, as wide as the art is asked to be; pictures whose sides do not meet are faded into each other."""
+def tile_of(art: Art, samples: int = TILE_SAMPLES) -> Tile:
+    """Art as a tile, as wide as the art is asked to be; pictures whose sides do not meet are faded into each other.
+
+    Outlines have so many samples along their longer side.
+    """
     if art.tones is not None:
         tones = art.tones
         if not _meets_itself(tones):
             tones = seamless(Picture(tones, np.ones_like(tones), NO_FACTS), SEAM_SHARE).tones
         return Tile(tones, art.width / tones.shape[1])
-    columns = max(1, round(TILE_SAMPLES * art.width / max(art.width, art.height)))
+    columns = max(1, round(samples * art.width / max(art.width, art.height)))
     pitch = art.width / columns
     rows = max(1, round(art.height / pitch))
     moved = affine_transform(art.region, [1, 0, 0, rows * pitch / art.height, art.width / 2, rows * pitch / 2])
@@ -284,7 +289,7 @@ def _meets_itself(tones: NDArray[np.float32]) -> bool:
 
 def _tile(chart: Chart, art: Art, setting: Setting, back: _Reals) -> Field:
     """A field that repeats; round a closed chart a whole number of times."""
-    tile = tile_of(art)
+    tile = tile_of(art, setting.tile_samples)
     tones, pitch = tile.tones, tile.pitch
     rows, columns = tones.shape
     linear = np.array([[1 / pitch, 0], [0, -1 / pitch]]) @ back

@@ -143,7 +143,8 @@ def decorate(
         tolerance: mm that depths may be off between samples.
         thinnest: mm of wall that sunk decorations leave.
         progress: called with the fraction done.
-        measured: whether the result is compared with what was asked for.
+        measured: whether the result is compared with what was asked for; textures all over a skin that are only looked
+            at are not searched for crossings either.
 
     Raises:
         BadValueError: a decoration finds no skin, or cannot lie as asked.
@@ -164,7 +165,12 @@ def decorate(
     progress(0.7)
     part_crossing_depths(carving)
     positions = carving.positions()
-    result, joined, eased = _without_crossings(carving, positions)
+    as_parts = all(piece.over is None for piece in flat)
+    result, joined, eased = (
+        _without_crossings(carving, positions, as_parts)
+        if measured or as_parts
+        else (raise_skin(carving, positions), "displacement", Limited(0, 0.0, None))
+    )
     progress(0.9)
     added, removed = _volumes(carving, positions)
     of_decoration = np.array(owners)[_owner_of_faces(carving, result)]
@@ -273,8 +279,11 @@ def _crease(carving: Carving, inside: _Ints) -> tuple[float, float, float] | Non
     return float(x), float(y), float(z)
 
 
-def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised, Joined, Limited]:
+def _without_crossings(carving: Carving, positions: _Positions, as_parts: bool) -> tuple[Raised, Joined, Limited]:
     """The result, joined otherwise where it crosses itself; depths are eased where even that does not help.
+
+    Args:
+        as_parts: whether what is raised may be joined as parts of its own; textures all over a skin are no parts.
 
     Raises:
         BadValueError: it would have faults that the skin has not.
@@ -287,7 +296,7 @@ def _without_crossings(carving: Carving, positions: _Positions) -> tuple[Raised,
         pairs = new_crossings(carving.skin, result, pairs)
         if not len(pairs):
             break
-        if attempt == 0:
+        if attempt == 0 and as_parts:
             try:
                 joined = join_by_boolean(carving)
             except NebrelError:

@@ -210,7 +210,7 @@ def _finer_for_tiles(skin: Skin, decoration: Decoration) -> tuple[Skin, NDArray[
     faces = faces_all_over(skin, decoration)
     if faces is None:
         return None
-    tile = min(tile_of(decoration.art).size)
+    tile = min(tile_of(decoration.art, decoration.setting.tile_samples).size)
     mesh, of = divided(skin.mesh, faces, LONGEST_OF_TILE * tile, turning=True)
     sides = mesh.vertices[mesh.faces[np.isin(of, faces)]]
     longest = float(np.linalg.norm(sides - np.roll(sides, 1, axis=1), axis=2).max())
@@ -226,7 +226,9 @@ def _all_over(skin: Skin, decoration: Decoration, place: SkinPlace, faces: NDArr
     """What repeats, all over some faces."""
     grain = Grain(decoration.up, math.radians(decoration.setting.turn_deg), decoration.strokes)
     avoided = faulty_faces(skin.mesh)[faces]
-    over = laid_all_over(skin, faces, place, grain, tile_of(decoration.art).size, avoided)
+    over = laid_all_over(
+        skin, faces, place, grain, tile_of(decoration.art, decoration.setting.tile_samples).size, avoided
+    )
     laid = laid_on(over.chart, decoration.art, replace(decoration.setting, turn_deg=0.0))
     return replace(laid, over=over)
 

@@ -10,7 +10,7 @@ from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.picture import Picture, shrink_to
 from nebrel.core.proof.finding import CHANGE, Fix
 from nebrel.core.region.curves import figure_region
-from nebrel.core.surface.art import Art, Edge, Setting, art_of_picture, art_of_region
+from nebrel.core.surface.art import TILE_SAMPLES, Art, Edge, Setting, art_of_picture, art_of_region
 from nebrel.core.surface.colour import Looks
 from nebrel.core.surface.laying import Decoration
 from nebrel.core.surface.pick import Pick
@@ -22,6 +22,8 @@ ReadPicture = Callable[[str, str], Picture]
 ReadSource = Callable[[str], bytes]
 FINEST_CHORD_MM = 0.004
 CHORD_SHARE = 1e-4
+# Samples of a texture of outlines along its longer side, for looking at.
+SKETCHED_TILE = 96
 AnyWorked = TypeVar("AnyWorked", bound=WorkedDocument)
 
 
@@ -51,6 +53,7 @@ def lay_out(
         overlap=decoration.overlap,
         tiled=decoration.tiled,
         flat=flat,
+        tile_samples=SKETCHED_TILE if longest_px else TILE_SAMPLES,
     )
     pick = decoration.pick
     return Decoration(

@@ -16,6 +16,7 @@ from nebrel.core.proof.skin_audit import decoration_findings, stroke_findings
 from nebrel.core.surface.decorate import Decorated, decorate
 from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpt
 from nebrel.core.surface.placing import Box, Placed, Snap, place_decoration, snap
+from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.evaluation.abilities import HasSkin, StepResult
@@ -31,7 +32,7 @@ MOST_SHOWN, MOST_HOVERED = 100_000, 24_000
 STAGE, LAYING, BRUSHING = "Working on the model", "Laying decorations on", "Following the brush"
 BEFORE_STROKES = ", before the strokes of the brush"
 SKETCH_PX, ART_PX = 720, 480
-SKETCH_SHARE = 0.03
+SKETCH_SHARE, TEXTURE_SHARE = 0.03, 0.12
 AnyWorked = TypeVar("AnyWorked", bound=WorkedDocument)
 _VERSION = 2
 
@@ -129,7 +130,8 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
             skin = self.skin(longest_px)
             tolerance = self.document.detail_mm
             if longest_px != FULL:
-                tolerance = max(tolerance, SKETCH_SHARE * max(each.depth_mm for each in shown))
+                share = TEXTURE_SHARE if any(each.tiled for each in shown) else SKETCH_SHARE
+                tolerance = max(tolerance, share * max(each.depth_mm for each in shown))
             laid = [lay_out(each, self._sources.read, self._sources.picture, longest_px and ART_PX) for each in shown]
             return decorate(
                 skin,
@@ -183,7 +185,8 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
             return skin_of(mesh if len(mesh.faces) <= MOST_HOVERED else collapse_in_halves(mesh, MOST_HOVERED))
 
         box = Box(self.art_size(decoration), decoration.turn_deg, decoration.mirror, decoration.to_way())
-        skin, copies = self._cache.get(key, look), decoration.copies.to_core()
+        # A texture has one place, whatever it was repeated like before.
+        skin, copies = self._cache.get(key, look), Copies() if decoration.tiled else decoration.copies.to_core()
         at, up = np.array(decoration.at), np.array(decoration.up)
         return place_decoration(skin, at, up, box, copies, most_copies, quick)
 
