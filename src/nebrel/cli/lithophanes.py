@@ -317,7 +317,7 @@ def light(
         through = nearest_wall(mesh, "top" if from_top else "front", LIGHT_PX)
         made = material_named(material, settings).to_core()
         shown = through[np.isfinite(through)]
-        thinnest = float(np.quantile(shown, PINHOLES))
+        thinnest, walls = float(np.quantile(shown, PINHOLES)), shown
     else:
         workshop = open_workshop(settings)
         try:
@@ -328,11 +328,12 @@ def light(
         finally:
             workshop.close()
         made = rule.material if material is None else material_named(material, settings).to_core()
-        thinnest, shown = rule.thinnest, through[np.isfinite(view.tones) & (through > 0)]
+        inside = np.isfinite(view.tones) & (view.through > 0)
+        thinnest, shown, walls = rule.thinnest, through[inside], view.through[inside]
     lamp_made = parse_part(LampPart, {"colour": lamp, "power": power, "ambient": ambient}).to_core()
     painted = lit_picture(np.nan_to_num(through, nan=1e6), made, thinnest, lamp_made)
     Image.fromarray(painted).save(output)
-    span = float(shown.min()), float(shown.max())
+    span = float(walls.min()), float(walls.max())
     contrast = shown_contrast(shown_tones(shown, made, thinnest))
     if json:
         facts = {

@@ -27,7 +27,7 @@ from nebrel.core.surface.subdivide.carving import Carving, Laid, carving_of
 
 Progress = Callable[[float], None]
 Joined = Literal["displacement", "boolean", "nothing"]
-MOST_CROSSINGS = 200
+MOST_CROSSINGS, EVERY_CROSSING = 200, 200_000
 MOST_EASINGS = 6
 # From how far off the skin on, of a decoration's width, it matters whether other places are as near.
 AWAY_SHARE = 0.1
@@ -291,9 +291,7 @@ def _without_crossings(carving: Carving, positions: _Positions, as_parts: bool) 
     asked, nothing = carving.pieces.corner_depth[: carving.count].copy(), Limited(0, 0.0, None)
     result = raise_skin(carving, positions)
     for attempt in range(MOST_EASINGS + 1):
-        fresh = np.arange(len(result.mesh.faces)) >= result.untouched
-        pairs = crossing_pairs(result.mesh, MOST_CROSSINGS, among=fresh) if fresh.any() else np.empty((0, 2), np.int64)
-        pairs = new_crossings(carving.skin, result, pairs)
+        pairs = _new_pairs(carving.skin, result)
         if not len(pairs):
             break
         if attempt == 0 and as_parts:
@@ -309,8 +307,7 @@ def _without_crossings(carving: Carving, positions: _Positions, as_parts: bool) 
         carving.pieces.corner_depth[: carving.count][soft] *= 0.5 if attempt < MOST_EASINGS - 1 else 0.0
         result = raise_skin(carving, positions)
     else:
-        fresh = np.arange(len(result.mesh.faces)) >= result.untouched
-        pairs = new_crossings(carving.skin, result, crossing_pairs(result.mesh, MOST_CROSSINGS, among=fresh))
+        pairs = _new_pairs(carving.skin, result)
     opened = new_open_sides(carving.skin, result)
     if len(pairs) or opened:
         what = f"{len(pairs):,} places where the skin runs through itself" if len(pairs) else f"{opened:,} open edges"
@@ -320,6 +317,20 @@ def _without_crossings(carving: Carving, positions: _Positions, as_parts: bool) 
         )
     eased = taken_back(carving, asked, carving.pieces.corner_depth[: carving.count])
     return result, "displacement" if result.untouched < len(result.mesh.faces) else "nothing", eased
+
+
+def _new_pairs(skin: Skin, result: Raised) -> _Ints:
+    """Some pairs of crossing faces that the skin has not, (K, 2); none only where there are none."""
+    fresh = np.arange(len(result.mesh.faces)) >= result.untouched
+    if not fresh.any():
+        return np.empty((0, 2), dtype=np.int64)
+    for most in (MOST_CROSSINGS, EVERY_CROSSING):
+        pairs = crossing_pairs(result.mesh, most, among=fresh)
+        new = new_crossings(skin, result, pairs)
+        # Those that the skin came with may have used up the room.
+        if len(new) or len(pairs) < most:
+            break
+    return new
 
 
 def _owner_of_faces(carving: Carving, result: Raised) -> _Ints:
