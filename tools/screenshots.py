@@ -131,10 +131,10 @@ def take_outlines(page: Page, url: str) -> None:
 
 
 def take_lithophanes(page: Page, url: str) -> None:
-    """A lantern in light."""
-    open_piece(page, url, "Night-walk lantern")
+    """A window of colour layers in light."""
+    open_piece(page, url, "Mill pond window")
     station(page, "Light")
-    page.get_by_label("Beside it").select_option("straight")
+    page.get_by_role("region", name="Colour layers").evaluate("card => card.scrollIntoView({ block: 'start' })")
     take(page, "bench-lithophane-lit")
 
 

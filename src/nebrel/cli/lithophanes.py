@@ -1,10 +1,9 @@
-"""`nebrel make lithophane`, `wedge`, `fit-material` and `light`: pictures that appear in light."""
+"""`nebrel make lithophane` and `light`: pictures that appear in light."""
 
 from __future__ import annotations
 
 import json as jsons
 from dataclasses import asdict
-from math import isfinite
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from types import SimpleNamespace
@@ -22,14 +21,15 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
-    from nebrel.core.height.wedge_fit import Fit
     from nebrel.piece.kinds.lithophane.document import LithophaneDocument
     from nebrel.piece.parts.material import TranslucentMaterialPart
+    from nebrel.piece.report import LitColoursReport
     from nebrel.settings import Settings
 
 
 MEMORY_BYTES = 512 * 2**20
-MOST_READING_BYTES = 2**20
+COLOUR_ENDINGS = (".3mf", ".glb", ".obj")
+MOST_TABLE_BYTES = 2**16
 LIGHT_PX = 1440
 # Of a wall's places, so many are thinner than what counts as its thinnest: a few pinholes do not dim all the rest.
 PINHOLES = 0.002
@@ -70,6 +70,13 @@ def lithophane(
     ] = None,
     lamp_hole: Annotated[str | None, typer.Option("--bottom", help="Add a bottom with a lamp hole, 28.")] = None,
     tolerance: Annotated[str, typer.Option(help="Largest error of the thickness.")] = "0.02",
+    colour_layers: Annotated[
+        int, typer.Option(help="Layers of each colour behind a flat wall, 1 to 10; 0 for none.")
+    ] = 0,
+    colour_layer: Annotated[str, typer.Option(help="Height of such a layer.")] = "0.1",
+    colour_table: Annotated[
+        Path | None, typer.Option(help="CSV of tinted materials as measured: name,mm,red,green,blue shares that pass.")
+    ] = None,
     recipe: RecipeOption = None,
     json: AsJson = False,
 ) -> int:
@@ -91,7 +98,11 @@ def lithophane(
     evaluator = LithophaneEvaluator(document, sources)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
-        save_mesh(slab.mesh, output, format_of(output.name), lambda part: progress("Writing the file", part))
+        mesh, objects = evaluator.delivered_as(slab.mesh)
+        save_mesh(
+            mesh, output, format_of(output.name), lambda part: progress("Writing the file", part),
+            names=evaluator.colour_names, objects=objects,
+        )  # fmt: skip
     card = output.with_name(output.stem + "-recipe.txt")
     card.write_text(evaluator.recipe(), encoding="utf-8")
     report = report.model_copy(update={"file_bytes": output.stat().st_size})
@@ -101,7 +112,18 @@ def lithophane(
             f"lit: contrast 1 : {report.lit.contrast:.1f}, {report.lit.tones_lost:.1%} of the picture darker than can "
             f"be shown, likeness {report.lit.ssim_within_reach:.3f} within reach; recipe in {card.name}"
         )
+        if report.lit.colours is not None:
+            _tell_colours(report.lit.colours)
     return 0 if report.sound else 1
+
+
+def _tell_colours(colours: LitColoursReport) -> None:
+    print(
+        f"colours: {colours.mean_difference:.1f} off on average (CIEDE2000), nine tenths within "
+        f"{colours.largest_tenth:.1f}, {colours.far_off:.1%} of the picture more than 10 off"
+    )
+    for body in colours.bodies:
+        print(f"body {body.name}: {body.volume_mm3:.1f} mm3, {body.triangles} triangles, sound: {body.sound}")
 
 
 def _document(asked: Any, data: bytes) -> LithophaneDocument:
@@ -122,9 +144,11 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
         "relief": choice("--relief", asked.relief, ("outside", "inside")),
         "opening_mm": parse_length(asked.opening),
     }
+    colours = _colours(asked, bent["kind"])
     parts = _parts(border_mm, thick, letters, asked.foot, asked.lamp_hole, asked.flat)
     finish = {"tolerance_mm": parse_length(asked.tolerance)}
 
+    from nebrel.core.mesh.formats import format_of
     from nebrel.core.picture import read_picture
     from nebrel.piece.kinds.lithophane.document import LithophaneDocument
     from nebrel.piece.parts.pictured import picture_source
@@ -142,8 +166,36 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
             "form": bent,
             "parts": parts,
             "finish": finish,
+            "colours": colours,
+            "delivery": {"format": format_of(asked.output.name)},
         },
     )
+
+
+def _colours(asked: Any, kind: object) -> dict[str, object]:
+    if asked.colour_layers == 0:
+        if asked.colour_table is not None:
+            raise BadValueError("--colour-table needs colour layers; say how many with --colour-layers 4.")
+        return {}
+    if kind != "flat":
+        raise BadValueError(f"--colour-layers lie behind flat walls, and --form is {asked.form}; --form flat has one.")
+    ending = asked.output.suffix.lower()
+    if ending not in COLOUR_ENDINGS:
+        raise BadValueError(
+            f"{ending.removeprefix('.').upper()} cannot tell one colour's body from another's; "
+            f"{', '.join(each.removeprefix('.').upper() for each in COLOUR_ENDINGS)} can."
+        )
+    made: dict[str, object] = {
+        "on": True, "layers": asked.colour_layers, "layer_mm": parse_length(asked.colour_layer),
+    }  # fmt: skip
+    if asked.colour_table is not None:
+        try:
+            made["table"] = read_file(asked.colour_table, MOST_TABLE_BYTES).decode("utf-8-sig")
+        except UnicodeDecodeError as cause:
+            raise BadValueError(
+                f"{asked.colour_table.name} is not plain text; lines like Cyan,0.1,0.52,0.86,0.92 are needed."
+            ) from cause
+    return made
 
 
 def _parts(
@@ -164,129 +216,14 @@ def _parts(
     }
 
 
-def wedge(
-    output: Output,
-    steps: Annotated[int, typer.Option(help="How many steps, 3 to 40.")] = 10,
-    thinnest: Annotated[str, typer.Option(help="Thinnest step.")] = "0.4",
-    thickest: Annotated[str, typer.Option(help="Thickest step.")] = "6.4",
-    json: AsJson = False,
-) -> int:
-    """Make a step wedge to print, for measuring how a material lets light through."""
-    check_target(output, MESHES)
-
-    from nebrel.cli.mesh_files import save_mesh
-    from nebrel.core.bent.wedge import make_wedge
-    from nebrel.core.height.calibrate import wedge_steps
-    from nebrel.core.mesh.formats import format_of
-
-    thicknesses = wedge_steps(steps, parse_length(thinnest), parse_length(thickest))
-    mesh = make_wedge(thicknesses)
-    save_mesh(mesh, output, format_of(output.name), lambda _: None)
-    told = [round(float(step), 4) for step in thicknesses]
-    if json:
-        print(
-            jsons.dumps({"steps_mm": told, "triangles": len(mesh.faces), "file_bytes": output.stat().st_size}, indent=2)
-        )
-    else:
-        print(f"{output}: {steps} steps of {', '.join(f'{step:g}' for step in told)} mm, thinnest left")
-    return 0
-
-
-def fit(
-    readings: Annotated[
-        Path,
-        typer.Argument(
-            help="CSV of mm and brightness; 0 is the bare light, dark the covered one; edge,mm,brightness over a step."
-        ),
-    ],
-    keep: Annotated[str | None, typer.Option(help="Keep the material under this name in the table.")] = None,
-    json: AsJson = False,
-) -> int:
-    """Fit attenuation and surface loss to readings behind a step wedge."""
-    try:
-        text = read_file(readings, MOST_READING_BYTES).decode("utf-8-sig")
-    except UnicodeDecodeError as cause:
-        raise BadValueError(f"{readings.name} is not plain text; lines like 0.8,0.42 are needed.") from cause
-
-    from nebrel.core.height.calibrate import read_edge, read_readings
-    from nebrel.core.height.spread import spread_of_edge
-    from nebrel.core.height.wedge_fit import fit_material
-    from nebrel.jobs.workshop import open_workshop
-    from nebrel.piece.parts.material import TranslucentMaterialPart
-    from nebrel.piece.parts.refusals import parse_part
-    from nebrel.settings import Settings
-    from nebrel.store.materials import MaterialFacts
-
-    text, across = read_edge(text)
-    spread = None if across is None else spread_of_edge(*across)
-    thickness, brightness = read_readings(text)
-    found = fit_material(thickness, brightness)
-    if keep is not None:
-        kept = parse_part(TranslucentMaterialPart, {
-            "name": keep, "attenuation_per_mm": found.material.attenuation, "surface_loss": found.material.surface_loss,
-        })  # fmt: skip
-        workshop = open_workshop(Settings())
-        try:
-            workshop.materials.add(MaterialFacts(**kept.model_dump(), measured=True))
-        finally:
-            workshop.close()
-    _tell_fit(found, thickness.tolist(), brightness.tolist(), spread, json)
-    return 0
-
-
-def _tell_fit(
-    found: Fit, thickness: list[float], brightness: list[float], spread: tuple[float, float] | None, json: bool
-) -> None:
-    from nebrel.core.proof.fit_audit import fit_findings
-    from nebrel.piece.report import FindingReport
-
-    material, residuals = found.material, found.residuals.tolist()
-    findings = [FindingReport.of(finding) for finding in fit_findings(found)]
-    if json:
-        rows = [
-            {"thickness_mm": thick if isfinite(thick) else None, "brightness": bright, "residual": round(left, 6)}
-            for thick, bright, left in zip(thickness, brightness, residuals, strict=True)
-        ]
-        within = {
-            "attenuation_per_mm": found.attenuation, "surface_loss": found.surface_loss, "dark_offset": found.offset,
-        }  # fmt: skip
-        facts = {
-            "attenuation_per_mm": round(material.attenuation, 6),
-            "attenuation_error": round(found.attenuation_error, 6),
-            "surface_loss": round(material.surface_loss, 6) if found.bare else None,
-            "dark_offset": round(found.dark_offset, 6),
-            "intervals": {
-                name: None if each is None else [round(each.low, 6), round(each.high, 6)]
-                for name, each in within.items()
-            },
-            "spread_mm": None if spread is None else round(spread[0], 4),
-            "spread_error": None if spread is None else round(spread[1], 4),
-            "rms_residual": round(found.rms, 6),
-            "findings": [finding.model_dump(mode="json") for finding in findings],
-            "readings": rows,
-        }
-        print(jsons.dumps(facts, indent=2))
-        return
-    loss = f"{material.surface_loss:.1%}" if found.bare else "unknown, for the bare light was not read"
-    low, high = found.attenuation.low, found.attenuation.high
-    print(f"attenuation {material.attenuation:.4f} per mm ({low:.4f} to {high:.4f}, 95 of 100), surface loss {loss}")
-    print(f"dark offset {found.dark_offset:.2%}")
-    for thick, bright, left in zip(thickness, brightness, residuals, strict=True):
-        step = f"{thick:8.3f} mm" if isfinite(thick) else "    covered"
-        print(f"{step}  {bright:10.5g}  {left:+.2%}")
-    if spread is not None:
-        print(f"light spreads by {spread[0]:.3f} mm, give or take {spread[1]:.3f}")
-    print(f"residuals: RMS {found.rms:.2%}")
-    for finding in findings:
-        print(f"{finding.severity}: {finding.what} {finding.why}")
-
-
 def light(
     what: Annotated[str, typer.Argument(help="A mesh file, or the title or id of a lithophane on the shelf.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="PNG.")],
     material: MaterialName = None,
     side: Annotated[str, typer.Option(help="For a mesh, where the eye is: auto, top or front.")] = "auto",
-    lamp: Annotated[str, typer.Option(help="Colour of the lamp, #rrggbb.")] = "#ffe0b3",
+    lamp: Annotated[
+        str, typer.Option(help="Colour of the lamp, #rrggbb or 2700K; several with commas are painted side by side.")
+    ] = "#ffe0b3",
     power: Annotated[float, typer.Option(help="Power of the lamp; 1 makes the thinnest wall white.")] = 1.0,
     ambient: Annotated[float, typer.Option(help="Light of the room, 0 to 1.")] = 0.03,
     json: AsJson = False,
@@ -317,33 +254,51 @@ def light(
         through = nearest_wall(mesh, "top" if from_top else "front", LIGHT_PX)
         made = material_named(material, settings).to_core()
         shown = through[np.isfinite(through)]
-        thinnest, walls = float(np.quantile(shown, PINHOLES)), shown
+        thinnest, walls, colour = float(np.quantile(shown, PINHOLES)), shown, None
     else:
         workshop = open_workshop(settings)
         try:
             piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
             sheet = piece.having(HasSheet)
             view, rule = sheet.lit(FULL), sheet.rule
-            through = view.seen
+            through, colour = view.seen, view.colour
         finally:
             workshop.close()
         made = rule.material if material is None else material_named(material, settings).to_core()
         inside = np.isfinite(view.tones) & (view.through > 0)
         thinnest, shown, walls = rule.thinnest, through[inside], view.through[inside]
-    lamp_made = parse_part(LampPart, {"colour": lamp, "power": power, "ambient": ambient}).to_core()
-    painted = lit_picture(np.nan_to_num(through, nan=1e6), made, thinnest, lamp_made)
+    lamps = [lamp_colour(each.strip()) for each in lamp.split(",")]
+    pictures = []
+    for each in lamps:
+        lamp_made = parse_part(LampPart, {"colour": each, "power": power, "ambient": ambient}).to_core()
+        pictures.append(lit_picture(np.nan_to_num(through, nan=1e6), made, thinnest, lamp_made, colour))
+    painted = np.hstack(pictures)
     Image.fromarray(painted).save(output)
     span = float(walls.min()), float(walls.max())
     contrast = shown_contrast(shown_tones(shown, made, thinnest))
     if json:
         facts = {
             "thinnest_mm": round(span[0], 4), "thickest_mm": round(span[1], 4), "contrast": round(contrast, 3),
-            "width_px": painted.shape[1], "height_px": painted.shape[0],
+            "width_px": painted.shape[1], "height_px": painted.shape[0], "lamps": lamps,
         }  # fmt: skip
         print(jsons.dumps(facts, indent=2))
     else:
         print(f"{output}: walls of {span[0]:.2f} to {span[1]:.2f} mm, contrast 1 : {contrast:.1f}")
     return 0
+
+
+def lamp_colour(given: str) -> str:
+    """`#rrggbb` of a lamp, from that or from a colour temperature like 2700K."""
+    if not given.lower().endswith("k"):
+        return given.lower()
+    from nebrel.core.proof.lamp_colour import lamp_of_temperature
+    from nebrel.piece.parts.material import shown_of
+
+    try:
+        kelvin = float(given[:-1])
+    except ValueError as cause:
+        raise BadValueError(f"--lamp is “{given}”; #ffe0b3 or 2700K, a colour or its temperature, would do.") from cause
+    return shown_of(lamp_of_temperature(kelvin))
 
 
 def material_named(name: str | None, settings: Settings) -> TranslucentMaterialPart:

@@ -19,8 +19,8 @@ class _Nebrel(OnDemand):
     commands_by_name: ClassVar[dict[str, Named]] = {
         "make": Named("make", "make", "Make a solid from a picture."),
         "check": Named("check", "check", "Tell whether a mesh is closed, 2-manifold, outward and free of crossings."),
-        "wedge": Named("lithophanes", "wedge", "Make a step wedge to print, for measuring a material."),
-        "fit-material": Named("lithophanes", "fit", "Fit a material to readings behind a step wedge."),
+        "wedge": Named("materials", "wedge", "Make a step wedge to print, for measuring a material."),
+        "fit-material": Named("materials", "fit", "Fit a material to readings behind a step wedge."),
         "light": Named("lithophanes", "light", "Paint what is seen of a piece or a mesh when a lamp stands behind."),
         "trace": Named("outlines", "trace", "Follow the edges of a picture, or read a drawing."),
         "convert": Named("meshes", "convert", "Write a mesh in another format, at the same size."),

@@ -8,6 +8,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MeshFile, MeshFormat, read_mesh, write_mesh, write_textured
 from nebrel.core.mesh.formats.plain import obj_materials, texture_materials, write_textured_obj
+from nebrel.core.mesh.formats.threemf import Objects
 from nebrel.core.mesh.texture import Texture
 from nebrel.piece.report import MeshReport
 from nebrel.store.blobs import write_atomically
@@ -36,15 +37,18 @@ def save_mesh(
     progress: Callable[[float], None] = lambda _: None,
     text: bool = False,
     names: Mapping[str, str] | None = None,
+    objects: Objects = (),
 ) -> None:
-    """Write a mesh, or nothing at all; `names` are those of its colours, see `write_mesh`."""
+    """Write a mesh, or nothing at all; `names` are those of its colours and `objects` its objects, see `write_mesh`."""
     try:
         if form == "obj" and (mesh.colours is not None or mesh.corner_colours is not None):
             materials = path.with_suffix(".mtl")
             write_atomically(materials, lambda file: file.writelines([obj_materials(mesh)]))
-            write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, materials=materials.name))
+            write_atomically(
+                path, lambda file: write_mesh(mesh, file, form, progress, False, materials.name, objects=objects)
+            )
             return
-        write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text, names=names))
+        write_atomically(path, lambda file: write_mesh(mesh, file, form, progress, text, names=names, objects=objects))
     except OSError as cause:
         raise BadValueError(f"{path} cannot be written: {cause.strerror}.") from cause
 

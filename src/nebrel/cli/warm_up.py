@@ -35,10 +35,13 @@ from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import skin_of
+from nebrel.core.tinted.filters import read_filters
+from nebrel.core.tinted.mix import FilterBands, choose_mixtures
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.figure.document import FigureDocument
 from nebrel.piece.kinds.figure.evaluator import FigureEvaluator
+from nebrel.piece.kinds.lithophane.colours import MEASURED
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
 from nebrel.piece.kinds.outline.tracing import Trace, trace_picture
@@ -94,6 +97,9 @@ def _make_relief() -> None:
         lithophane = LithophaneEvaluator(parse_part(LithophaneDocument, bent), sources)
         lithophane.build()
         lithophane.thumbnail()
+    bands = FilterBands(read_filters(MEASURED), 1, 0.1, 1.0)
+    for spread in (False, True):
+        choose_mixtures(np.ones((2, 2, 3)), bands, 8.0, spread)
 
 
 def _make_figure() -> None:

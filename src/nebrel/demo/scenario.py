@@ -19,6 +19,7 @@ from nebrel.demo.pictures.hills import draw_hills
 from nebrel.demo.pictures.moon import draw_moon
 from nebrel.demo.pictures.owl import HEIGHT_PX, WIDTH_PX, draw_owl
 from nebrel.demo.pictures.plate import draw_ivy
+from nebrel.demo.pictures.pond import draw_pond
 from nebrel.demo.pictures.sketch import photograph
 from nebrel.demo.pictures.snail import draw_snail
 from nebrel.demo.pictures.stamps import Grid
@@ -164,6 +165,14 @@ SNAIL_WINDOW: dict[str, object] = {
         "foot": {"on": True},
     },
 }
+POND_WINDOW: dict[str, object] = {
+    "glow": {"thinnest_mm": 0.8, "thickest_mm": 4.0},
+    "colours": {"on": True, "layers": 5, "layer_mm": 0.08},
+    "form": {"kind": "flat", "width_mm": 120},
+    "parts": {"rim": {"width_mm": 4, "thickness_mm": 4}},
+    "lamp": {"colour": "#fff9fe"},
+    "delivery": {"format": "3mf"},
+}
 MOON_GLOBE: dict[str, object] = {
     "glow": {"thinnest_mm": 0.8, "thickest_mm": 3.0},
     "form": {"kind": "sphere", "diameter_mm": 90, "opening_mm": 36},
@@ -237,6 +246,7 @@ SAMPLES = (
     SamplePiece("Ginkgo clay cutter", "ginkgo-stencil.png", lambda: _png8(draw_stencil()), GINKGO_CUTTER),
     SamplePiece("Moon globe", "moon-map-8bit.png", lambda: _png8(draw_moon()), MOON_GLOBE),
     SamplePiece("Shell path window", "snail-shell-8bit.png", lambda: _png8(draw_snail()), SNAIL_WINDOW),
+    SamplePiece("Mill pond window", "mill-pond-in-colour.png", lambda: _png8(draw_pond()), POND_WINDOW),
     SamplePiece("Night-walk lantern", "hill-panorama-8bit.png", lambda: _png8(draw_hills()), LANTERN),
     SamplePiece(
         "Snail sketch, photographed",

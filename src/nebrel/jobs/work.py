@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.mesh.formats import write_mesh, write_obj_package, write_textured
-from nebrel.core.mesh.shells import together_coloured
 from nebrel.core.picture.write import write_picture
 from nebrel.core.proof.film import write_film
 from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
@@ -39,12 +38,11 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     solid_key = piece.evaluator.solid_key(FULL)
     form = piece.document.delivery.format
     texture = piece.evaluator.texture(report)
-    objects = piece.evaluator.objects()
-    mesh = piece.evaluator.painted(together_coloured([each for _, each in objects]) if objects else slab.mesh)
+    mesh, named = piece.evaluator.delivered_as(slab.mesh)
     packed = form == "obj" and (texture is not None or mesh.corner_colours is not None)
     ending = "zip" if packed else form
     name = file_name(piece.document.title, measured.size_mm, ending)
-    told: list[object] = [form, None if texture is None else texture.image.shape, [each for each, _ in objects], packed]
+    told: list[object] = [form, None if texture is None else texture.image.shape, [each for each, _ in named], packed]
     told.append(piece.evaluator.paint_key)
     file_key = step_key("file", 2, told, solid_key)
 
@@ -55,8 +53,6 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         if texture is not None:
             write_textured(slab.mesh, texture, file, form, progress, name.rpartition(".")[0])
             return
-        ends = np.cumsum([0, *(len(each.faces) for _, each in objects)])
-        named = [(each, np.arange(ends[at], ends[at + 1])) for at, (each, _) in enumerate(objects)]
         if packed:
             write_obj_package(mesh, file, progress, name.rpartition(".")[0], named)
             return

@@ -73,6 +73,34 @@ class MeshReport(BaseModel):
         return not any(finding.severity == "fault" for finding in self.findings)
 
 
+class BodyReport(BaseModel):
+    """A body of one material, as it is delivered."""
+
+    name: str
+    volume_mm3: float
+    triangles: int
+    sound: bool
+
+
+class LitColoursReport(BaseModel):
+    """Measures of the colours that a lit piece shows, through its bodies.
+
+    Attributes:
+        mean_difference: from the colours that are wanted, by CIEDE2000, over the picture, seen from where dots of
+            colours run together.
+        largest_tenth: what nine of ten places stay below.
+        far_off: share of places that are off by more than 10.
+        uncovered_mm3: volume of the whole that no body has.
+        bodies: one for each material.
+    """
+
+    mean_difference: float
+    largest_tenth: float
+    far_off: float
+    uncovered_mm3: float
+    bodies: list[BodyReport]
+
+
 class LitReport(BaseModel):
     """Measures of a lithophane in light, of what is seen through its actual walls.
 
@@ -82,6 +110,7 @@ class LitReport(BaseModel):
         tones_lost: share of the picture that is darker than the thickest wall shows.
         ssim_within_reach, ssim: structural similarity to the wanted picture, over the rest and over all of it.
         mean_difference: of tones, 0 to 1.
+        colours: of a piece with colour layers, None without.
     """
 
     thinnest_mm: float
@@ -91,6 +120,7 @@ class LitReport(BaseModel):
     ssim_within_reach: float
     ssim: float
     mean_difference: float
+    colours: LitColoursReport | None = None
 
 
 class TintReport(BaseModel):

@@ -28,6 +28,8 @@ export interface SheetOnSolid {
   /** Shares of the sheet's width and height from its lower left corner; 1 facing the eye, -1 the lamp, 0 beside it. */
   places: Float32Array;
   through: Sheet;
+  /** Red, green and blue that colour filters give to white light there, sRGB; where it has filters. */
+  lit?: Uint8Array;
 }
 
 /** Millimetres of material, top row first. */
@@ -45,6 +47,11 @@ export interface HeightGrid {
   tones: Uint16Array;
   /** On the sheet of a lithophane, where heights are thicknesses: 1 where the picture is, 0 on the border. */
   window?: Uint8Array;
+  /** There, millimetres of material: heights are those of a wall in which light does not spread, and that looks the same. */
+  walls?: Float32Array;
+  /** Red, green and blue that colour filters give to white light, and those that are wanted, sRGB; where it has filters. */
+  lit?: Uint8Array;
+  wanted?: Uint8Array;
 }
 
 /** The piece from above. */
@@ -79,7 +86,10 @@ export async function fetchPlan(
       columns,
       heights: arrayOf(frame, "heights", Float32Array).values,
       tones: tones.values,
-      window: frame.arrays.has("window") ? arrayOf(frame, "window", Uint8Array).values : undefined,
+      window: bytesIn(frame, "window"),
+      walls: frame.arrays.has("walls") ? arrayOf(frame, "walls", Float32Array).values : undefined,
+      lit: bytesIn(frame, "lit"),
+      wanted: bytesIn(frame, "wanted"),
     },
   };
 }
@@ -182,13 +192,18 @@ function solidIn(frame: Frame<SolidHead | MapHead>): ShadedSolid {
     faces: arrayOf(frame, "faces", Uint32Array).values,
     standing: head.standing,
     low: "low_mm" in head ? head.low_mm : [0, 0, 0],
-    colours: frame.arrays.has("colours") ? arrayOf(frame, "colours", Uint8Array).values : undefined,
+    colours: bytesIn(frame, "colours"),
     sheet: "sheet_mm" in head && head.sheet_mm ? sheetOnSolid(frame, head.sheet_mm, head.around) : undefined,
   };
 }
 
 function sheetOnSolid(frame: Frame<unknown>, sizeMm: readonly [number, number], around: boolean): SheetOnSolid {
-  return { sizeMm, around, places: arrayOf(frame, "places", Float32Array).values, through: sheetIn(frame, "through") };
+  const places = arrayOf(frame, "places", Float32Array).values;
+  return { sizeMm, around, places, through: sheetIn(frame, "through"), lit: bytesIn(frame, "lit") };
+}
+
+function bytesIn(frame: Frame<unknown>, name: string): Uint8Array | undefined {
+  return frame.arrays.has(name) ? arrayOf(frame, name, Uint8Array).values : undefined;
 }
 
 function sheetIn(frame: Frame<unknown>, name: string): Sheet {

@@ -2517,6 +2517,20 @@ export interface components {
             /** Share */
             share: number;
         };
+        /**
+         * BodyReport
+         * @description A body of one material, as it is delivered.
+         */
+        BodyReport: {
+            /** Name */
+            name: string;
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Triangles */
+            triangles: number;
+            /** Sound */
+            sound: boolean;
+        };
         /** Body_add_decoration_file */
         Body_add_decoration_file: {
             /** File */
@@ -3133,6 +3147,43 @@ export interface components {
              * @default 1
              */
             reach_mm: number;
+        };
+        /**
+         * ColourLayersPart
+         * @description Thin layers of tinted material behind the wall.
+         */
+        ColourLayersPart: {
+            /**
+             * Colour layers switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Layers of each colour
+             * @default 4
+             */
+            layers: number;
+            /**
+             * Height of a colour layer
+             * @default 0.1
+             */
+            layer_mm: number;
+            /**
+             * Dots of colours
+             * @default 0.8
+             */
+            dot_mm: number;
+            /**
+             * Table of colours
+             * @default name,mm,red,green,blue
+             *     Cyan,0.1,0.52,0.86,0.92
+             *     Cyan,0.4,0.10,0.60,0.76
+             *     Magenta,0.1,0.90,0.55,0.86
+             *     Magenta,0.4,0.68,0.10,0.58
+             *     Yellow,0.1,0.95,0.91,0.53
+             *     Yellow,0.4,0.84,0.72,0.09
+             */
+            table: string;
         };
         /**
          * ColoursReport
@@ -6364,6 +6415,30 @@ export interface components {
             megabytes: number;
         };
         /**
+         * LitColoursReport
+         * @description Measures of the colours that a lit piece shows, through its bodies.
+         *
+         *     Attributes:
+         *         mean_difference: from the colours that are wanted, by CIEDE2000, over the picture, seen from where dots of
+         *             colours run together.
+         *         largest_tenth: what nine of ten places stay below.
+         *         far_off: share of places that are off by more than 10.
+         *         uncovered_mm3: volume of the whole that no body has.
+         *         bodies: one for each material.
+         */
+        LitColoursReport: {
+            /** Mean Difference */
+            mean_difference: number;
+            /** Largest Tenth */
+            largest_tenth: number;
+            /** Far Off */
+            far_off: number;
+            /** Uncovered Mm3 */
+            uncovered_mm3: number;
+            /** Bodies */
+            bodies: components["schemas"]["BodyReport"][];
+        };
+        /**
          * LitFacts
          * @description A lithophane in light, and how it is to be printed; `detail_mm` is the smallest that shows.
          */
@@ -6391,6 +6466,7 @@ export interface components {
          *         tones_lost: share of the picture that is darker than the thickest wall shows.
          *         ssim_within_reach, ssim: structural similarity to the wanted picture, over the rest and over all of it.
          *         mean_difference: of tones, 0 to 1.
+         *         colours: of a piece with colour layers, None without.
          */
         LitReport: {
             /** Thinnest Mm */
@@ -6407,6 +6483,7 @@ export interface components {
             ssim: number;
             /** Mean Difference */
             mean_difference: number;
+            colours?: components["schemas"]["LitColoursReport"] | null;
         };
         /**
          * LithophaneDocument
@@ -6577,6 +6654,16 @@ export interface components {
              *     }
              */
             glow: components["schemas"]["TransmissionPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "layers": 4,
+             *       "layer_mm": 0.1,
+             *       "dot_mm": 0.8,
+             *       "table": "name,mm,red,green,blue\nCyan,0.1,0.52,0.86,0.92\nCyan,0.4,0.10,0.60,0.76\nMagenta,0.1,0.90,0.55,0.86\nMagenta,0.4,0.68,0.10,0.58\nYellow,0.1,0.95,0.91,0.53\nYellow,0.4,0.84,0.72,0.09\n"
+             *     }
+             */
+            colours: components["schemas"]["ColourLayersPart"];
             /**
              * @default {
              *       "kind": "flat",

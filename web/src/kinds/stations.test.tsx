@@ -9,6 +9,7 @@ import { useShowing } from "../testing/page";
 import { begun, drag, editing, keep, kept, otherwise, part, pieceOf, show, type, typedIn } from "../testing/stations";
 import { patchAt } from "./common/fields/patchAt";
 import { WeightCard } from "./common/proof/WeightCard";
+import { ColourCard } from "./lithophane/ColourCard";
 import { LampCard } from "./lithophane/LampCard";
 import { LithophaneBody } from "./lithophane/LithophaneBody";
 import { MaterialCard } from "./lithophane/MaterialCard";
@@ -74,6 +75,7 @@ describe("every number of a station is kept at its place", () => {
     ["an arc with rails and a clip", "lithophane", "LithophaneDocument", () => lithophane({ form: { kind: "arc" }, parts: { rails: { on: true }, clip: { on: true } } }), (props) => <LithophaneBody {...(props as ReturnType<typeof lithophane>)} />, ["form", "parts.rim", "parts.rails", "parts.clip", "finish"]],
     ["a lantern with foot, bottom and lid", "lithophane", "LithophaneDocument", () => lithophane({ form: { kind: "cone" }, parts: { foot: { on: true }, bottom: { on: true }, lid: { on: true }, hole: { on: true } } }), (props) => <LithophaneBody {...(props as ReturnType<typeof lithophane>)} />, ["form", "parts.foot", "parts.bottom", "parts.lid"]],
     ["thickness true to light", "lithophane", "LithophaneDocument", () => lithophane(), (props) => <ThicknessCard {...(props as ReturnType<typeof lithophane>)} />, ["glow"]],
+    ["colour layers", "lithophane", "LithophaneDocument", () => lithophane({ colours: { on: true } }), (props) => <ColourCard {...(props as ReturnType<typeof lithophane>)} />, ["colours"]],
     ["lamp and room", "lithophane", "LithophaneDocument", () => lithophane(), (props) => <LampCard {...(props as ReturnType<typeof lithophane>)} />, ["lamp"]],
     ["a bevelled band", "traced", "TracedDocument", () => outline("RaisedPart", { edge: "bevel", shell: "inside", inlay: true, base: { ...part("OutlineBase"), kind: "ellipse" } }), (props) => <ShapeStation {...(props as ReturnType<typeof outline>)} />, ["solid", "solid.base"]],
     ["a cutter with an imprint", "traced", "TracedDocument", () => outline("CutterPart", { imprint: true }), (props) => <ShapeStation {...(props as ReturnType<typeof outline>)} />, ["solid"]],

@@ -15,7 +15,7 @@ export function sampleAt(grid: HeightGrid, head: PlanHead, spot: Spot): Sample |
   const column = Math.round((spot.x / width) * (grid.columns - 1));
   const row = Math.round((1 - spot.y / depth) * (grid.rows - 1));
   const at = row * grid.columns + column;
-  return { tone: (grid.tones[at] ?? 0) / 65535, height: grid.heights[at] ?? Number.NaN };
+  return { tone: (grid.tones[at] ?? 0) / 65535, height: (grid.walls ?? grid.heights)[at] ?? Number.NaN };
 }
 
 /** The section line as people first see it: across the middle. As shares of width and depth. */

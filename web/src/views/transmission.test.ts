@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { HeightGrid } from "../api/preview";
-import { decoded, encoded, transmissionLookOf, linear, paintDifference, paintLit, paintWanted, shownTone, straightSheet } from "./transmission";
+import { decoded, encoded, transmissionLookOf, linear, paintDifference, paintLit, paintThickness, paintWanted, shownTone, straightSheet } from "./transmission";
 import type { TransmissionLook } from "../state/previews";
 
 const LOOK: TransmissionLook = { attenuation: 1, thinnest: 1, thickest: 4, tint: [1, 0.5, 0.25], power: 1, ambient: 0 };
@@ -63,5 +63,33 @@ describe("the looks of a sheet", () => {
     const black = [...pixels.slice(12, 15)] as [number, number, number];
     expect(black[0]).toBeGreaterThan(black[2]);
     expect([...pixels.slice(0, 3)]).toEqual([250, 250, 250]);
+  });
+});
+
+describe("a sheet with colour filters", () => {
+  const lit = Uint8Array.from([255, 255, 255, 255, 128, 0, 255, 128, 0, 255, 255, 255]);
+
+  it("is as bright as without, in the colour that they give", () => {
+    const white = { ...LOOK, tint: [1, 1, 1] as const };
+    const plain = paintLit({ ...GRID, mm: GRID.heights }, white);
+    const pixels = paintLit({ ...GRID, mm: GRID.heights }, white, lit);
+    expect([...pixels.slice(0, 4)]).toEqual([...plain.slice(0, 4)]);
+    const light = [...pixels.slice(8, 11)].map((tone) => decoded(tone / 255)) as [number, number, number];
+    expect(0.2126 * light[0] + 0.7152 * light[1] + 0.0722 * light[2]).toBeCloseTo(Math.exp(-1), 2);
+    expect(light[1] / light[0]).toBeCloseTo(decoded(128 / 255), 2);
+    expect(light[2]).toBe(0);
+  });
+
+  it("shows the colours that are wanted where the picture is", () => {
+    const pixels = paintWanted({ ...GRID, wanted: lit });
+    expect([...pixels.slice(0, 3)]).toEqual([236, 236, 236]);
+    expect([...pixels.slice(4, 7)]).toEqual([255, 128, 0]);
+  });
+
+  it("is as thick as its walls, whatever they look like", () => {
+    const walls = Float32Array.from([4, 4, 0, 4]);
+    const pixels = paintThickness({ ...GRID, walls }, LOOK);
+    expect([...pixels.slice(0, 3)]).toEqual([...pixels.slice(4, 7)]);
+    expect([...pixels.slice(8, 11)]).toEqual([250, 246, 236]);
   });
 });

@@ -5,6 +5,8 @@ import type { Rgb, TransmissionLook } from "../state/previews";
 /** How bright unlit material is beside white paper. */
 export const UNLIT_WHITE = 0.82;
 const STEPS = 1024;
+export const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
+const LIGHT_OF = Float64Array.from({ length: 256 }, (_, tone) => decoded(tone / 255));
 
 export function transmissionLookOf({ glow, lamp }: Pick<LithophaneDocument, "glow" | "lamp">): TransmissionLook {
   const [lampColour, cast] = [linear(lamp.colour), linear(glow.material.cast)];
@@ -43,8 +45,30 @@ export function shownTone(mm: number, { attenuation, thinnest }: TransmissionLoo
   return encoded(Math.exp(-attenuation * (mm - thinnest)));
 }
 
-/** RGBA of walls with the lamp behind them, in the light of the room. */
-export function paintLit({ mm }: Sheet, look: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
+/** Red, green and blue, linear, of what light that passes is multiplied by where filters give it a colour. */
+export function filtered(lit: Uint8Array, at: number): [number, number, number] {
+  const [red, green, blue] = [0, 1, 2].map((part) => LIGHT_OF[lit[3 * at + part] ?? 0] ?? 0) as [number, number, number];
+  const bright = Math.max(1e-6, LUMINANCE[0] * red + LUMINANCE[1] * green + LUMINANCE[2] * blue);
+  return [red / bright, green / bright, blue / bright];
+}
+
+function paintFiltered(mm: Float32Array, lit: Uint8Array, look: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
+  const { tint, power, ambient, attenuation, thinnest } = look;
+  const pixels = new Uint8ClampedArray(4 * mm.length);
+  for (let i = 0; i < mm.length; i++) {
+    const passed = power * Math.exp(-attenuation * ((mm[i] ?? 0) - thinnest));
+    const colour = filtered(lit, i);
+    for (let part = 0; part < 3; part++) {
+      pixels[4 * i + part] = 255 * encoded(passed * (tint[part] ?? 0) * (colour[part] ?? 0) + ambient * UNLIT_WHITE);
+    }
+    pixels[4 * i + 3] = 255;
+  }
+  return pixels;
+}
+
+/** RGBA of walls with the lamp behind them, in the light of the room; `lit` is what filters give to white light. */
+export function paintLit({ mm }: Sheet, look: TransmissionLook, lit?: Uint8Array): Uint8ClampedArray<ArrayBuffer> {
+  if (lit) return paintFiltered(mm, lit, look);
   const { tint, power, ambient, attenuation, thinnest } = look;
   const room = ambient * UNLIT_WHITE;
   // Walls have few different thicknesses for the eye: colours are worked out once for each.
@@ -79,10 +103,11 @@ const TOO_DARK = [44, 92, 150] as const;
 const FULL_DIFFERENCE = 0.4;
 
 /** RGBA of the picture that is wanted; borders are pale. */
-export function paintWanted({ tones, window }: HeightGrid): Uint8ClampedArray<ArrayBuffer> {
+export function paintWanted({ tones, window, wanted }: HeightGrid): Uint8ClampedArray<ArrayBuffer> {
   const pixels = new Uint8ClampedArray(4 * tones.length);
   for (let i = 0; i < tones.length; i++) {
     pixels.fill(window?.[i] ? (tones[i] ?? 0) >> 8 : BORDER_GRAY, 4 * i, 4 * i + 3);
+    if (wanted && window?.[i]) pixels.set(wanted.subarray(3 * i, 3 * i + 3), 4 * i);
     pixels[4 * i + 3] = 255;
   }
   return pixels;
@@ -102,10 +127,10 @@ export function paintDifference({ tones, heights, window }: HeightGrid, look: Tr
 }
 
 /** RGBA of thickness: thin pale, thick dark. */
-export function paintThickness({ heights }: HeightGrid, look: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
-  const pixels = new Uint8ClampedArray(4 * heights.length);
-  for (let i = 0; i < heights.length; i++) {
-    const share = Math.min(1, (heights[i] ?? 0) / look.thickest);
+export function paintThickness({ heights, walls = heights }: HeightGrid, look: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
+  const pixels = new Uint8ClampedArray(4 * walls.length);
+  for (let i = 0; i < walls.length; i++) {
+    const share = Math.min(1, (walls[i] ?? 0) / look.thickest);
     pixels[4 * i] = 250 - 206 * share;
     pixels[4 * i + 1] = 246 - 157 * share;
     pixels[4 * i + 2] = 236 - 150 * share;

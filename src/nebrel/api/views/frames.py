@@ -23,12 +23,17 @@ def plan_frame(plan: Plan) -> bytes:
     arrays: dict[str, np.ndarray] = {"tones": plan.tones, "heights": plan.heights}
     if plan.window is not None:
         arrays["window"] = plan.window
+    if plan.light is not None:
+        arrays["walls"] = plan.light.walls
+        if plan.light.colour is not None and plan.light.wanted is not None:
+            arrays |= {"lit": plan.light.colour, "wanted": plan.light.wanted}
     return pack_frame(head, arrays)
 
 
 def solid_frame(shown: ShownSolid) -> bytes:
     """A shaded solid; where it lets light through, with the place of every vertex on its sheet (`places`) and the
-    material that light passes there (`through`, float32 mm, row 0 on top)."""
+    material that light passes there (`through`, float32 mm, row 0 on top), and the colour that filters give it (`lit`).
+    """
     arrays = shaded_arrays(shown.shaded)
     sheet = shown.sheet
     head = SolidHead(
@@ -40,6 +45,8 @@ def solid_frame(shown: ShownSolid) -> bytes:
     )
     if sheet is not None:
         arrays |= {"places": sheet.places, "through": sheet.through}
+        if sheet.colour is not None:
+            arrays["lit"] = sheet.colour
     return pack_frame(head, arrays)
 
 

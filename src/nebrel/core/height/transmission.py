@@ -83,13 +83,16 @@ class TransmissionRule:
             return decode_srgb(darkest + (1 - darkest) * tones)
         return np.maximum(decode_srgb(tones), np.float32(1 / self.contrast))
 
-    def thickness(self, tones: Floats, spread_px: float = 0.0, around: bool = False) -> Floats:
+    def thickness(
+        self, tones: Floats, spread_px: float = 0.0, around: bool = False, passed: Floats | None = None
+    ) -> Floats:
         """Thickness of the wall for every tone, mm; float32 of the shape of `tones`.
 
         Args:
             tones: float32 (H, W), 0 to 1.
             spread_px: samples by which light spreads in the wall, made up for by sharpening; 0 leaves it.
             around: whether the first column follows the last.
+            passed: share of the light that passes what lies behind the wall, float32 (H, W); None where nothing does.
         """
         span = np.float32(self.thickest - self.thinnest)
         straight = np.float32(self.thickest) - span * tones
@@ -98,6 +101,7 @@ class TransmissionRule:
             return straight
         wanted = self.wanted(tones)
         wanted = sharpened(wanted, spread_px, 1 / self.contrast, around) if spread_px > 0 else wanted
+        wanted = wanted if passed is None else wanted / passed
         true = np.float32(self.thinnest) - np.log(wanted) / np.float32(self.material.attenuation)
         mixed = true if share == 1 else np.float32(share) * true + np.float32(1 - share) * straight
         return np.clip(mixed, np.float32(self.thinnest), np.float32(self.thickest))

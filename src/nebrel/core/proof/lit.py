@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height.transmission import TranslucentMaterial
-from nebrel.core.picture.srgb import decode_srgb, encode_srgb
+from nebrel.core.picture.srgb import WEIGHTS, decode_srgb, encode_srgb
 
 Floats = NDArray[np.float32]
 WINDOW_PX = 7
@@ -94,15 +94,27 @@ def likeness(shown: Floats, aimed: Floats, picture: Floats, darkest: float) -> L
     )
 
 
-def lit_picture(through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp) -> NDArray[np.uint8]:
+def lit_picture(
+    through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp, colour: Floats | None = None
+) -> NDArray[np.uint8]:
     """What is seen from in front, sRGB uint8 (H, W, 3): light that comes through and light of the room."""
-    seen = transmitted_light(through, material, thinnest, lamp) + lamp.ambient * UNLIT_WHITE
+    seen = transmitted_light(through, material, thinnest, lamp, colour) + lamp.ambient * UNLIT_WHITE
     return np.round(encode_srgb(np.clip(seen, 0, 1).astype(np.float32)) * 255).astype(np.uint8)
 
 
-def transmitted_light(through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp) -> Floats:
-    """Light that comes through a wall, linear float32 (H, W, 3); 1 is the lamp's at the thinnest wall."""
+def transmitted_light(
+    through: Floats, material: TranslucentMaterial, thinnest: float, lamp: Lamp, colour: Floats | None = None
+) -> Floats:
+    """Light that comes through a wall, linear float32 (H, W, 3); 1 is the lamp's at the thinnest wall.
+
+    Args:
+        through: float32 (H, W) mm of material on the way of the light.
+        material, thinnest, lamp: the wall, and what stands behind it.
+        colour: float32 (H, W, 3), what colour filters give to white light, whatever its brightness.
+    """
     passed = np.exp(-material.attenuation * np.maximum(through - thinnest, -thinnest))[..., np.newaxis]
+    if colour is not None:
+        passed = passed * (colour / np.maximum(colour @ WEIGHTS, 1e-6)[..., np.newaxis])
     return np.asarray(lamp.power * passed * tint(lamp.colour, material.cast), dtype=np.float32)
 
 

@@ -41,6 +41,7 @@ class Wall:
         steepest: how far the form leans from upright where it leans most, degrees.
         covered: how much of the picture's height has a bottom or a lid seat behind it, mm.
         contact: what it touches the bed with when it stands; None where that was not looked at.
+        behind: height of the colour layers behind it, mm; they lie flat, and so does what has some.
     """
 
     form: str
@@ -61,6 +62,7 @@ class Wall:
     steepest: float = 0.0
     covered: float = 0.0
     contact: Contact | None = None
+    behind: float = 0.0
 
 
 def smallest_detail(line: float, thinnest: float) -> float:
@@ -133,12 +135,16 @@ def _layers(wall: Wall, printer: Printer) -> Finding | None:
         "caution" if grays < LEAST_GRAYS else "note",
         f"Printed lying, its {wall.thickest - wall.thinnest:.1f} mm are {grays:.0f} layers of {printer.layer:g} mm, "
         "so as many grays.",
-        "Printed standing on its edge it has no such steps, and its picture is smoother.",
+        "Thinner layers give more; its colour layers have to lie."
+        if wall.behind
+        else "Printed standing on its edge it has no such steps, and its picture is smoother.",
         "layers", value=round(grays, 1),
     )  # fmt: skip
 
 
 def _wobble(wall: Wall) -> Finding | None:
+    if wall.behind:
+        return None
     ratio = wall.upright / max(wall.stance, 1e-6)
     most = ROUND_RATIO if wall.standing and wall.stance > 12 else SHEET_RATIO
     if ratio <= most:
@@ -221,29 +227,41 @@ def _bed_contact(wall: Wall, printer: Printer) -> Finding | None:
     )  # fmt: skip
 
 
-def recipe_card(title: str, wall: Wall, printer: Printer, volume_mm3: float, material: str, attenuation: float) -> str:
-    """How to print it, as plain text with lines of at most 76 letters."""
+def recipe_card(
+    title: str,
+    wall: Wall,
+    printer: Printer,
+    volume_mm3: float,
+    material: str,
+    attenuation: float,
+    colours: tuple[tuple[str, str], ...] = (),
+) -> str:
+    """How to print it, as plain text with lines of at most 76 letters; `colours` are rows about its colour layers."""
     layer = min(printer.layer, 0.16)
-    layers = math.ceil(wall.upright / layer)
+    tall = wall.size[2] if wall.behind else wall.upright
+    layers = math.ceil(tall / layer)
     seconds = volume_mm3 / (printer.line_width * layer * SPEED_MM_S) * TRAVEL_SHARE + layers * LAYER_CHANGE_S
     hours, minutes = divmod(round(seconds / 60), 60)
     detail = smallest_detail(printer.line_width, wall.thinnest)
+    stood = "on its lower edge, as it is shown" if wall.standing else "on its lower edge, picture upright"
+    brim = not wall.behind and wall.upright / max(wall.stance, 1e-6) > 3
     rows = [
         ("Form", wall.form),
         ("Size", " x ".join(f"{side:.1f}" for side in wall.size) + " mm"),
         ("Wall", f"{wall.thinnest:g} to {wall.thickest:g} mm"),
         ("Material", f"{material}, {attenuation:.3g} per mm"),
-        ("Stand it", "on its lower edge, as it is shown" if wall.standing else "on its lower edge, picture upright"),
+        *colours,
+        ("Stand it", "not: lay it on its back, colour layers first" if wall.behind else stood),
         ("Layer height", f"{layer:g} mm, {layers} layers"),
         ("Line width", f"{printer.line_width:g} mm"),
         ("Walls", "1"),
-        ("Infill", "100 %, lines, along the wall"),
+        ("Infill", "100 %, lines" if wall.behind else "100 %, lines, along the wall"),
         ("Speed", f"{SPEED_MM_S:g} mm/s or slower, even all over"),
         (
             "Supports",
             "none" if wall.steepest <= FREE_LEAN_DEG else f"inside, where it leans over {FREE_LEAN_DEG:g} degrees",
         ),
-        ("Brim", "5 mm" if wall.upright / max(wall.stance, 1e-6) > 3 else "none needed"),
+        ("Brim", "5 mm" if brim else "none needed"),
         ("Time", f"about {hours} h {minutes:02d} min at that speed"),
         ("Contrast", f"1 : {wall.shown_contrast:.0f} with the lamp behind"),
         ("Finest detail", f"{detail:.1f} mm"),

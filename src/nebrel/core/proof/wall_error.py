@@ -75,7 +75,8 @@ def _to_nearest(places: _Reals, there: _Reals, lines: _Reals) -> _Reals:
 
 
 def _ends_and_middles(lines: _Reals) -> _Reals:
-    """Each once; as complex numbers they are sorted in a tenth of the time."""
+    """Each once; as complex numbers they are sorted in a tenth of the time (`np.unique` would hash them)."""
     x, y = np.concatenate([lines.reshape(-1, 2), lines.mean(axis=1)]).T
-    found = np.unique(x + 1j * y)
+    places = np.sort(x + 1j * y)
+    found = places[np.concatenate([[True], places[1:] != places[:-1]])]
     return np.column_stack([found.real, found.imag])

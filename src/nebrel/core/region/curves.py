@@ -180,7 +180,10 @@ def _flatten_sides(sides: _Points, chord: float, finer: int) -> tuple[_Points, N
     step = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
     whole, turned = np.repeat(counts, counts), np.repeat(back, counts)
     of_side, t = np.repeat(np.arange(len(sides)), counts), np.where(turned, whole - step, step) / whole
-    at, extreme = _extremes(sides)
+    # What goes straight from its end to its end reaches furthest there.
+    bent = np.flatnonzero(~straight)
+    at, extreme = _extremes(sides[bent])
+    at = bent[at]
     of_side, t = np.concatenate([of_side, at]), np.concatenate([t, extreme])
     order = np.lexsort((np.where(back[of_side], -t, t), of_side))
     of_side, t = of_side[order], t[order, np.newaxis]

@@ -112,12 +112,17 @@ class LitView:
         seen: the same, as thick as a wall would be in which light does not spread and that looks the same.
         tones: float32 (h, w) that are wanted; NaN on the border.
         size_mm: of the sheet.
+        colour: float32 (h, w, 3) linear, what filters behind it give to white light, its largest part 1; None where
+            there are none.
+        wanted: float32 (h, w, 3) linear, the colours that are wanted, white 1; None where there are no filters.
     """
 
     through: NDArray[np.float32]
     seen: NDArray[np.float32]
     tones: NDArray[np.float32]
     size_mm: tuple[float, float]
+    colour: NDArray[np.float32] | None = None
+    wanted: NDArray[np.float32] | None = None
 
 
 @dataclass(frozen=True)

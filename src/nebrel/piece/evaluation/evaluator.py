@@ -12,6 +12,7 @@ from nebrel.core.height import HeightField
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
+from nebrel.core.mesh.shells import together_coloured
 from nebrel.core.mesh.texture import Texture
 from nebrel.core.proof import Finding
 from nebrel.core.proof.from_above import heights_from_above
@@ -87,6 +88,19 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
     def objects(self) -> list[tuple[str, TriMesh]]:
         """Name and mesh of the objects that it is delivered as; empty where it is one solid."""
         return []
+
+    def delivered_as(self, solid: TriMesh) -> tuple[TriMesh, list[tuple[str, NDArray[np.int64]]]]:
+        """The painted mesh that its file holds, and names of objects with the faces of each; none where it is one.
+
+        Args:
+            solid: that was built.
+        """
+        objects = self.objects()
+        if not objects:
+            return self.painted(solid), []
+        whole = self.painted(together_coloured([each for _, each in objects]))
+        ends = np.cumsum([0, *(len(each.faces) for _, each in objects)])
+        return whole, [(name, np.arange(ends[at], ends[at + 1])) for at, (name, _) in enumerate(objects)]
 
     def texture(self, progress: Progress = quiet) -> Texture | None:
         """The texture that the finished solid is delivered with, or None where its triangles carry all there is."""

@@ -11,6 +11,7 @@ from shapely.geometry.base import BaseGeometry
 
 OBJECT_BYTES, COORDINATE_BYTES = 64, 16
 GEOMETRY_BYTES = 200
+PLAIN = frozenset({int, float, bool, str, bytes})
 
 
 def held_bytes(result: object) -> int:
@@ -25,7 +26,9 @@ def held_bytes(result: object) -> int:
         if value is None or id(value) in seen:
             continue
         seen.add(id(value))
-        if isinstance(value, np.ndarray):
+        if type(value) in PLAIN:
+            held += sys.getsizeof(value)
+        elif isinstance(value, np.ndarray):
             held += _array_bytes(value, seen)
             if value.dtype == object:
                 waiting += value.ravel().tolist()

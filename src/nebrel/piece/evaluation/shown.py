@@ -10,10 +10,27 @@ from PIL import Image
 
 from nebrel.core.height import HeightField
 from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof.section import Profile
 
 TONES = 65_535
 Size = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class SeenThrough:
+    """What a plan of walls that let light through tells besides.
+
+    Attributes:
+        walls: float32 (H, W) mm of material that is there; the plan's heights are those of a wall of its own material
+            in which light does not spread, and that looks the same.
+        colour: uint8 (H, W, 3) sRGB that filters give to white light, or None.
+        wanted: uint8 (H, W, 3) sRGB, the colours that are wanted, or None.
+    """
+
+    walls: NDArray[np.float32]
+    colour: NDArray[np.uint8] | None = None
+    wanted: NDArray[np.uint8] | None = None
 
 
 @dataclass(frozen=True)
@@ -30,6 +47,7 @@ class Plan:
         full_px: columns and rows of the same at full resolution.
         from_source: 3 × 3, takes places in shares of the source to shares of the plan, both from the lower left corner.
         window: uint8 (H, W), 1 where the picture is and 0 on a border, or None where all is picture.
+        light: of walls that let light through, or None.
     """
 
     tones: NDArray[np.uint16]
@@ -41,6 +59,7 @@ class Plan:
     full_px: tuple[int, int]
     from_source: NDArray[np.float64]
     window: NDArray[np.uint8] | None = None
+    light: SeenThrough | None = None
 
 
 @dataclass(frozen=True)
@@ -53,12 +72,14 @@ class SheetOnSolid:
         through: float32 (h, w) mm of material that light passes, row 0 on top.
         size: of the sheet, mm.
         around: whether it runs round; then shares run on past 1 across the seam.
+        colour: uint8 (h, w, 3) sRGB that filters give to white light, or None.
     """
 
     places: NDArray[np.float32]
     through: NDArray[np.float32]
     size: tuple[float, float]
     around: bool
+    colour: NDArray[np.uint8] | None = None
 
 
 @dataclass(frozen=True)
@@ -101,6 +122,11 @@ def plan_from_above(field: HeightField, width: float, depth: float) -> Plan:
         full_px=(columns, rows),
         from_source=np.eye(3),
     )
+
+
+def shown_colours(light: NDArray[np.float32] | None) -> NDArray[np.uint8] | None:
+    """Linear colours, white 1, as sRGB, uint8 of the same shape; None of None."""
+    return None if light is None else np.round(encode_srgb(np.clip(light, 0, 1)) * 255).astype(np.uint8)
 
 
 def png_of(picture: NDArray[np.uint8]) -> bytes:

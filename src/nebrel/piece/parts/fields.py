@@ -72,7 +72,7 @@ def switch(title: str, default: bool, **more: Any) -> Any:
 
 
 def colour(title: str, default: str, **more: Any) -> Any:
-    """A colour, `#rrggbb`; its pattern stands with the type."""
+    """A colour, `#rrggbb`; its pattern stands with the type. `choices` names some, by their values."""
     return Field(default, title=title, json_schema_extra={"colour": True, **more})
 
 

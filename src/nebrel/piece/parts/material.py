@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from nebrel.core.height.transmission import TranslucentMaterial
-from nebrel.core.picture.srgb import decode_srgb
+from nebrel.core.picture.srgb import decode_srgb, encode_srgb
 from nebrel.piece.parts.fields import colour, measure, share
 from nebrel.piece.parts.part import COLOUR_PATTERN, Part
 
@@ -18,6 +18,12 @@ def linear(shown: str) -> tuple[float, float, float]:
     shares = decode_srgb(np.array([int(shown[at : at + 2], 16) / 255 for at in (1, 3, 5)]))
     red, green, blue = (shares / max(float(shares.max()), 1e-6)).tolist()
     return red, green, blue
+
+
+def shown_of(light: tuple[float, float, float]) -> str:
+    """`#rrggbb` of linear red, green and blue, 0 to 1."""
+    red, green, blue = np.round(encode_srgb(np.array(light, dtype=np.float32)) * 255).astype(int).tolist()
+    return f"#{red:02x}{green:02x}{blue:02x}"
 
 
 class TranslucentMaterialPart(Part):

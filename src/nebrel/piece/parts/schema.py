@@ -134,7 +134,7 @@ def _item_rules(annotation: Any) -> Iterator[object]:
 
 
 def _type(info: FieldInfo, extra: dict[str, Any], nested: bool) -> FieldType:
-    drawn: dict[str, FieldType] = {"by_hand": "by_hand", "choices": "choice", "colour": "colour"}
+    drawn: dict[str, FieldType] = {"by_hand": "by_hand", "colour": "colour", "choices": "choice"}
     for told, drawn_as in drawn.items():
         if extra.get(told):
             return drawn_as

@@ -1,4 +1,5 @@
 import type { LithophaneStationProps } from "../common/stationProps";
+import { ColourCard } from "./ColourCard";
 import { LampCard } from "./LampCard";
 import { LitCard } from "./LitCard";
 import { MaterialCard } from "./MaterialCard";
@@ -10,6 +11,7 @@ export function LightStation(props: LithophaneStationProps) {
     <>
       <ThicknessCard {...props} />
       <MaterialCard {...props} />
+      <ColourCard {...props} />
       <LampCard {...props} />
       <LitCard pieceId={props.pieceId} revision={props.revision} />
     </>

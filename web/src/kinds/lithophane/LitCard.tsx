@@ -22,6 +22,14 @@ export function LitCard({ pieceId, revision }: Pick<LithophaneStationProps, "pie
         <dd>{lit.ssim_within_reach.toFixed(3)} of 1</dd>
         <dt>Likeness to the picture</dt>
         <dd>{lit.ssim.toFixed(3)} of 1</dd>
+        {lit.colours && (
+          <>
+            <dt>Colours off, on average</dt>
+            <dd>{lit.colours.mean_difference.toFixed(1)} (CIEDE2000)</dd>
+            <dt>Colours far off</dt>
+            <dd>{(100 * lit.colours.far_off).toFixed(0)} % of the picture</dd>
+          </>
+        )}
         <dt>Smallest visible detail</dt>
         <dd>{facts.detail_mm.toFixed(2)} mm</dd>
       </dl>

@@ -15,7 +15,7 @@ export const SHEET_WORDS: Record<SheetLook, { name: string; short: string }> = {
 export function paintSheet(grid: HeightGrid, look: SheetLook, transmission: TransmissionLook): Uint8ClampedArray<ArrayBuffer> {
   switch (look) {
     case "lit":
-      return paintLit({ ...grid, mm: grid.heights }, transmission);
+      return paintLit({ ...grid, mm: grid.heights }, transmission, grid.lit);
     case "wanted":
       return paintWanted(grid);
     case "straight":

@@ -8,17 +8,25 @@ from pydantic import model_validator
 from nebrel.core.bent.forms import Cone, Flat, Form, Globe, Upright, arc, cylinder, globe
 from nebrel.core.bent.plan_curve import heart_curve, prism_curve
 from nebrel.core.height import transmission as core_glow
+from nebrel.core.proof.lamp_colour import lamp_of_temperature
 from nebrel.core.proof.lit import Lamp as CoreLamp
+from nebrel.core.tinted.mix import FilterBands
 from nebrel.piece.documents.document import PicturedDocument
+from nebrel.piece.kinds.lithophane.colours import ColourLayersPart
 from nebrel.piece.kinds.lithophane.parts import LithophaneParts
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.finish import Finish
-from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear
+from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear, shown_of
 from nebrel.piece.parts.part import Part
 
 FormKind = Literal["flat", "arc", "cylinder", "cone", "sphere", "dome", "heart", "prism"]
 AROUND = ["cylinder", "cone", "sphere", "dome", "heart", "prism"]
 BENT = ["arc", *AROUND]
+# Lamps that people have, by their colours.
+LAMPS = {
+    shown_of(lamp_of_temperature(kelvin)): f"{name}, {kelvin} K"
+    for name, kelvin in (("Candle", 1900), ("Warm white", 2700), ("Neutral white", 4000), ("Daylight", 6500))
+}
 
 
 class TransmissionPart(Part):
@@ -250,7 +258,7 @@ class LithophaneForm(Part):
 class LampPart(Part):
     """The light that it is looked at in."""
 
-    colour: Colour = colour("Lamp colour", "#ffe0b3", label="Colour of the lamp")
+    colour: Colour = colour("Lamp colour", "#ffe0b3", label="Colour of the lamp", choices=LAMPS)
     power: float = share("Lamp power", 1.0, 0, 4, slider=(0, 2), label="Power of the lamp")
     ambient: float = share("Light of the room", 0.03)
 
@@ -263,6 +271,7 @@ class LithophaneDocument(PicturedDocument):
     """One immutable state of a lithophane."""
 
     glow: TransmissionPart = TransmissionPart()
+    colours: ColourLayersPart = ColourLayersPart()
     form: LithophaneForm = LithophaneForm()
     parts: LithophaneParts = LithophaneParts()
     lamp: LampPart = LampPart()
@@ -271,6 +280,28 @@ class LithophaneDocument(PicturedDocument):
     @property
     def by_luminance(self) -> bool:
         return self.glow.tones == "luminance"
+
+    @property
+    def in_colour(self) -> bool:
+        return self.bands is not None
+
+    @property
+    def bands(self) -> FilterBands | None:
+        """The filters behind the wall; None without any. Only a flat wall has them: their layers lie flat."""
+        if not self.colours.on or self.form.kind != "flat":
+            return None
+        return self.colours.bands(self.glow.material.attenuation_per_mm)
+
+    @property
+    def colours_key(self) -> object:
+        """What its filters depend on besides the picture and the wall; None without any."""
+        return [self.colours.model_dump(mode="json"), self.maker.line_width_mm] if self.bands else None
+
+    @property
+    def behind_mm(self) -> float:
+        """Height of the filters behind the wall."""
+        bands = self.bands
+        return 0.0 if bands is None else bands.height
 
     @property
     def width_mm(self) -> float:

@@ -6,7 +6,6 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.bent.bend import is_out_of_place
 from nebrel.core.bent.lithophane import MadeLithophane, make_lithophane, refuse_tight
 from nebrel.core.bent.parts import refuse_misplaced
 from nebrel.core.height.transmission import TransmissionRule
@@ -17,42 +16,56 @@ from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tint, transmitted_light
 from nebrel.core.proof.render import Behind, Viewpoint, render
-from nebrel.core.proof.section import Profile
 from nebrel.core.proof.transmission_audit import Wall, recipe_card, smallest_detail, transmission_findings
-from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V, material_through
-from nebrel.piece.documents.extent import extent_of
+from nebrel.core.proof.transmitted_thickness import material_through
+from nebrel.core.tinted.layers import split_bodies
 from nebrel.piece.evaluation.abilities import HasPicture, HasSheet, LitView, SheetVariation
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX, THUMBNAIL_PX, Progress, quiet
 from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.evaluation.shown import TONES, Plan, SectionCut, SheetOnSolid, ShownSolid, Size, png_of
+from nebrel.piece.evaluation.shown import (
+    Plan,
+    SectionCut,
+    SheetOnSolid,
+    ShownSolid,
+    Size,
+    png_of,
+    shown_colours,
+)
+from nebrel.piece.kinds.lithophane.coloured import (
+    OF_BODIES,
+    coloured_report,
+    filters_through,
+    lit_view,
+    names_of_colours,
+    painted_bodies,
+)
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, contact_below, wall_of
+from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, colour_findings, colour_rows, contact_below, wall_of
+from nebrel.piece.kinds.lithophane.looked_at import off_sheet, plan_of_sheet, section_through, varied_documents
 from nebrel.piece.kinds.lithophane.places import lightened_error, places_on_sheet, split_at_seam
 from nebrel.piece.kinds.lithophane.sheet import (
     Wanted,
+    colours_at,
+    filters_at,
     form_of,
     lit_size,
-    lit_view,
     on_cells,
     rim_mm,
     tones_at,
     wanted_sheet,
 )
-from nebrel.piece.report import BuildReport, LitReport, build_report
+from nebrel.piece.report import BuildReport, LitColoursReport, LitReport, build_report
 
 SKETCH_TOLERANCE = 0.04
 CHECK_PX = 320
 REACH_SHARE = 2.0
-SECTION_SAMPLES = 500
 LAYING = "Working out thicknesses"
 _VERSION = 1
-THICKEST_MM = 40.0
 # How tall the picture is shown before it is bent.
 TRACED_MM = 2.0
-RANGES, STRENGTHS = (0.6, 1.0, 1.5), (0.0, 0.5, 1.0)
 LIT_VIEW, STANDING_TILT_DEG, LYING_TILT_DEG = -14.0, 76.0, 8.0
 
 
@@ -78,7 +91,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
     @property
     def plan_mm(self) -> Size:
-        return (*self.sheet_mm, self.document.glow.thickest_mm)
+        return (*self.sheet_mm, self.document.glow.thickest_mm + self.document.behind_mm)
 
     @property
     def rule(self) -> TransmissionRule:
@@ -103,7 +116,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             progress(LAYING, 0.0)
             blank = picture.coverage < 0.5
             tones = np.where(blank, np.float32(1), picture.tones) if blank.any() else picture.tones
-            made = wanted_sheet(self.document, tones, bool(blank.any()))
+            rgb = None if picture.rgb is None else np.where(blank[..., np.newaxis], np.float32(1), picture.rgb)
+            made = wanted_sheet(self.document, tones, bool(blank.any()), rgb)
             progress(LAYING, 1.0)
             return made
 
@@ -124,30 +138,14 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         through the solid, below it is what is asked for, which is quick."""
         if upto is not None:
             return self.plan_of_view(longest_px, upto, progress, TRACED_MM, TRACED_MM)
-        document = self.document
         view = self.lit(longest_px) if longest_px >= PREVIEW_PX else self.target_view(longest_px)
-        width, height = view.size_mm
-        left, bottom, right, _ = self.wanted(longest_px).sheet.window
-        rows, columns = extent_of(document).shape
-        tall = document.width_mm * rows / columns
-        inside = np.isfinite(view.tones)
-        to_sheet = [[(right - left) / width, 0.0, left / width], [0.0, tall / height, bottom / height], [0.0, 0.0, 1.0]]
-        return Plan(
-            tones=np.round(np.where(inside, view.tones, 0) * TONES).astype(np.uint16),
-            heights=view.seen,
-            size=(width, height, document.glow.thickest_mm),
-            pitch=width / view.through.shape[1],
-            backing=0.0,
-            relief=document.glow.thickest_mm,
-            full_px=(columns, rows),
-            from_source=np.array(to_sheet),
-            window=inside.astype(np.uint8),
-        )
+        return plan_of_sheet(self.document, self.wanted(longest_px).sheet, view)
 
     def shown(self, longest_px: int = FULL) -> ShownSolid:
         around = self.document.form.around
         shaded, places = split_at_seam(self.shaded(longest_px), self.places(longest_px), around)
-        sheet = SheetOnSolid(places, self.lit(longest_px).seen, self.sheet_mm, around)
+        view = self.lit(longest_px)
+        sheet = SheetOnSolid(places, view.seen, self.sheet_mm, around, shown_colours(view.colour))
         return ShownSolid(shaded, self.standing, sheet=sheet)
 
     def mesh(self, longest_px: int = FULL) -> TriMesh:
@@ -164,7 +162,9 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
         wall = self.wall(longest_px)
         pictured = (found for found in self.audit(progress) if found.measure not in OF_RELIEFS)
-        return (*transmission_findings(wall, self.document.maker.to_core()), *pictured)
+        report = self._coloured_report(longest_px) if longest_px == FULL else None
+        coloured = colour_findings(self.document, self.picture(longest_px).rgb is not None, report)
+        return (*transmission_findings(wall, self.document.maker.to_core()), *coloured, *pictured)
 
     def delivered(self, progress: Progress = quiet) -> Slab:
         """The finished solid, made as light as asked."""
@@ -201,18 +201,49 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             wanted, mesh = self.wanted(longest_px), self.mesh(longest_px)
             size_px = lit_size(wanted.form, longest_px)
             reach = REACH_SHARE * float(wanted.sheet.thickness.max())
-            through = material_through(mesh, wanted.form, self.shift(longest_px), size_px, reach)
-            return lit_view(self.document, through, tones_at(wanted, size_px), wanted.form)
+            shift = self.shift(longest_px)
+
+            def through(body: TriMesh) -> NDArray[np.float32]:
+                return material_through(body, wanted.form, shift, size_px, reach)
+
+            laid = wanted.colours
+            filters = None
+            if laid is not None:
+                filters = filters_through(self.bodies(longest_px), len(laid.layers.bands.filters), through)
+            aimed = colours_at(wanted, size_px)
+            return lit_view(self.document, through(mesh), tones_at(wanted, size_px), wanted.form, filters, aimed)
 
         spread = self.document.glow.spread_mm
         return self._cache.get(step_key("lit", _VERSION, spread, self.solid_key(longest_px)), look)
+
+    def bodies(self, longest_px: int = FULL) -> list[tuple[int, TriMesh]]:
+        """The solid as one body for each material, as `split_bodies` tells them; none without colour layers."""
+        laid = self.wanted(longest_px).colours
+        if laid is None:
+            return []
+        sheet, shift = self.wanted(longest_px).sheet, self.shift(longest_px)
+        corner = np.array([sheet.window[0], self.wanted(longest_px).low, 0.0]) + shift
+        key = step_key("bodies", _VERSION, None, self.solid_key(longest_px))
+        return self._cache.get(
+            key, lambda: split_bodies(self.mesh(longest_px), laid.layers, corner, longest_px != FULL)
+        )
+
+    @property
+    def colour_names(self) -> dict[str, str]:
+        return names_of_colours(self.document)
+
+    def objects(self) -> list[tuple[str, TriMesh]]:
+        if self.document.bands is None or self.document.delivery.format not in OF_BODIES:
+            return []
+        return painted_bodies(self.document, self.bodies())
 
     def target_view(self, longest_px: int) -> LitView:
         """Like `lit`, from the thicknesses that are asked for: quick enough to follow a slider."""
         wanted = self.wanted(longest_px)
         size_px = lit_size(wanted.form, longest_px)
         through = on_cells(wanted.sheet, wanted.form, size_px)
-        return lit_view(self.document, through, tones_at(wanted, size_px), wanted.form)
+        filters, aimed = filters_at(wanted, size_px), colours_at(wanted, size_px)
+        return lit_view(self.document, through, tones_at(wanted, size_px), wanted.form, filters, aimed)
 
     def likeness(self, longest_px: int) -> Likeness:
         """How well the lit piece matches its picture."""
@@ -242,7 +273,19 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             ssim_within_reach=round(alike.within_reach, 5),
             ssim=round(alike.overall, 5),
             mean_difference=round(alike.mean_difference, 5),
+            colours=self._coloured_report(longest_px),
         )
+
+    def _coloured_report(self, longest_px: int) -> LitColoursReport | None:
+        if self.document.bands is None:
+            return None
+        key = step_key("colours in light", _VERSION, self.document.glow.spread_mm, self.solid_key(longest_px))
+
+        def look() -> LitColoursReport:
+            bodies, whole = self.bodies(longest_px), self.mesh(longest_px)
+            return coloured_report(self.document, self.lit(longest_px), bodies, whole)
+
+        return self._cache.get(key, look)
 
     def shift(self, longest_px: int) -> NDArray[np.float64]:
         """What takes the form to where the solid is, (3,) mm."""
@@ -274,25 +317,21 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
     def rendered(self, width_px: int, height_px: int, longest_px: int = PREVIEW_PX) -> NDArray[np.uint8]:
         """A picture of the solid, lit from behind, uint8 (height_px, width_px, 3) sRGB."""
         rule, lamp = self.rule, self.document.lamp.to_core()
-        light = transmitted_light(self.lit(longest_px).seen, rule.material, rule.thinnest, lamp)
+        view = self.lit(longest_px)
+        light = transmitted_light(view.seen, rule.material, rule.thinnest, lamp, view.colour)
         standing = self.document.form.standing
-        view = Viewpoint(
-            turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing
-        )
+        eye = Viewpoint(turn_deg=LIT_VIEW, tilt_deg=STANDING_TILT_DEG if standing else LYING_TILT_DEG, upright=standing)
         direct = self.document.lamp.power * tint(lamp.colour, rule.material.cast)
         behind = Behind(self.places(longest_px), light, direct, self.document.lamp.ambient)
-        return render(self.shaded(longest_px), width_px, height_px, view, behind)
+        return render(self.shaded(longest_px), width_px, height_px, eye, behind)
 
     def variations(self, longest_px: int) -> list[SheetVariation]:
-        glow, made = self.document.glow, []
-        for spread in RANGES:
-            thickest = min(round(glow.thinnest_mm + spread * (glow.thickest_mm - glow.thinnest_mm), 2), THICKEST_MM)
-            for strength in STRENGTHS:
-                part = glow.model_copy(update={"thickest_mm": thickest, "strength": strength, "rule": "light"})
-                varied = LithophaneEvaluator(self.document.model_copy(update={"glow": part}), self._sources)
-                through = varied.target_view(longest_px).seen
-                made.append(SheetVariation(part.thinnest_mm, thickest, strength, varied.rule.contrast, through))
-        return made
+        def of(document: LithophaneDocument) -> SheetVariation:
+            varied, glow = LithophaneEvaluator(document, self._sources), document.glow
+            through = varied.target_view(longest_px).seen
+            return SheetVariation(glow.thinnest_mm, glow.thickest_mm, glow.strength, varied.rule.contrast, through)
+
+        return [of(document) for document in varied_documents(self.document)]
 
     def recipe(self, longest_px: int = FULL) -> str:
         """How to print it, as text."""
@@ -300,8 +339,9 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         printer = maker.to_core()
         amount = volume(self.mesh(longest_px))
         return recipe_card(
-            self.document.title, self.wall(longest_px), printer, amount, material.name, material.attenuation_per_mm
-        )
+            self.document.title, self.wall(longest_px), printer, amount, material.name, material.attenuation_per_mm,
+            colour_rows(self.document),
+        )  # fmt: skip
 
     def wall(self, longest_px: int) -> Wall:
         """What is to be printed, as the audit sees it."""
@@ -310,20 +350,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         return wall_of(document, self.wanted(longest_px), self.size_mm, contact)
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
-        from scipy import ndimage
-
-        wanted = self.wanted(longest_px)
-        form, sheet = wanted.form, wanted.sheet
-        centres = mesh.corners.mean(axis=1) - self.shift(longest_px)
-        u, v, away = form.unrolled(is_out_of_place(form, centres)).T
-        if self.document.form.inside:
-            away = -away
-        column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
-        row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
-        asked = ndimage.map_coordinates(sheet.thickness, [row, column], order=1, mode="nearest")
-        relief = away > float(sheet.thickness.min()) / 2
-        on = (v > 0) & (v < form.height) & (u > 0) & (u < form.width) & (away < float(sheet.thickness.max()) + 0.1)
-        return np.where(on, np.abs(away - np.where(relief, asked, 0.0)), np.nan)
+        inside, shift = self.document.form.inside, self.shift(longest_px)
+        return off_sheet(self.wanted(longest_px), inside, mesh.corners.mean(axis=1) - shift)
 
     def section(
         self,
@@ -334,23 +362,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         lift_mm: float = 0.0,
     ) -> SectionCut:
         """Thickness along a line of the unrolled sheet, asked and measured through the solid."""
-        from scipy import ndimage
-
-        view, wanted = self.lit(longest_px), self.wanted(longest_px)
-        width, height = view.size_mm
-        share = np.linspace(0, 1, SECTION_SAMPLES)
-        u, v = (start[axis] + (end[axis] - start[axis]) * share for axis in (0, 1))
-        length = float(np.hypot(end[0] - start[0], end[1] - start[1]))
-        sheet = wanted.sheet
-        column = np.interp(u, sheet.u, np.arange(len(sheet.u)))
-        row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
-        asked = ndimage.map_coordinates(sheet.thickness, [row, column], order=1, mode="nearest")
-        rows, columns = view.through.shape
-        x, y = u / width * columns - 0.5 - OFF_U, (height - v) / height * rows - 0.5 - OFF_V
-        made = ndimage.map_coordinates(view.through, [y, x], order=1, mode="nearest")
-        along = share * length
-        outline = [(0.0, 0.0), *zip(along.tolist(), made.tolist(), strict=True), (length, 0.0), (0.0, 0.0)]
-        return SectionCut(length, Profile(along, asked.astype(np.float64)), [outline])
+        return section_through(self.lit(longest_px), self.wanted(longest_px).sheet, start, end)
 
     def _tolerance(self, longest_px: int) -> float:
         if longest_px == FULL:
@@ -373,7 +385,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         parameters = [
             self.document.glow.model_dump(mode="json", exclude={"material": {"name", "cast", "surface_loss"}}),
             self.document.form.model_dump(mode="json"), parts.rim.model_dump(mode="json"),
-            parts.name.model_dump(mode="json"),
+            parts.name.model_dump(mode="json"), self.document.colours_key,
         ]  # fmt: skip
         return step_key("sheet", _VERSION, parameters, self._prepared_key(longest_px))
 

@@ -1,7 +1,8 @@
 """The sheet of a lithophane before it is bent: the picture as thicknesses, its borders, the name on them."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,13 +10,12 @@ from numpy.typing import NDArray
 from nebrel.core.bent.forms import Flat, Form
 from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.spread import spread_light
 from nebrel.core.height.transmission import close_seam
 from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
 from nebrel.piece.documents.extent import extent_of
-from nebrel.piece.evaluation.abilities import LitView
 from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.kinds.lithophane.coloured import LaidColours, lay_colours
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.parts import NameText
 from nebrel.piece.ops.compose import font_file
@@ -35,6 +35,7 @@ class Wanted:
         seam_step: largest jump of tones between its ends before that.
         blanks: whether some of the picture is blank.
         cropped: share of its height that has no room.
+        colours: the filters behind it; None without any.
     """
 
     sheet: Sheet
@@ -44,6 +45,7 @@ class Wanted:
     seam_step: float
     blanks: bool
     cropped: float
+    colours: LaidColours | None = None
 
 
 def lit_size(form: Form, longest_px: int) -> tuple[int, int]:
@@ -74,8 +76,10 @@ def form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
     return form, picture, bottom, top
 
 
-def wanted_sheet(document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool) -> Wanted:
-    """The sheet of a picture whose blanks are white.
+def wanted_sheet(
+    document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool, rgb: NDArray[np.float32] | None = None
+) -> Wanted:
+    """The sheet of a picture whose blanks are white; `rgb` are its colours where it has some.
 
     Raises:
         BadValueError: the borders leave nothing, or the name has no room.
@@ -91,16 +95,21 @@ def wanted_sheet(document: LithophaneDocument, tones: NDArray[np.float32], blank
     border = Border(left, right, top, bottom, rim_mm(document))
     low = document.form.picture_low(form, height, bottom)
     glow = document.glow
-    spread_px = glow.spread_mm * (tones.shape[1] - 1) / document.width_mm if glow.sharpen else 0.0
-    thickness = glow.to_core().thickness(tones, spread_px, form.around)
+    pitch = document.width_mm / (tones.shape[1] - 1)
+    spread_px = glow.spread_mm / pitch if glow.sharpen else 0.0
+    colours = lay_colours(document, tones, rgb, pitch)
+    passed = None if colours is None else colours.passed
+    thickness = glow.to_core().thickness(tones, spread_px, form.around, passed)
     reach = float(max(thickness.max(), border.thickness)) * (-1 if document.form.inside else 1)
     sheet = lay_out(thickness, form.width, form.height, border, low, form.corners(reach))
     if form.around:
         sheet.thickness[:, -1] = sheet.thickness[:, 0]
     if document.parts.name.on:
         sheet = _add_name(sheet, form, document.parts.name, border)
+    if colours is not None:
+        sheet = replace(sheet, thickness=sheet.thickness + np.float32(document.behind_mm))
     shown = sheet.window[3] - sheet.window[1]
-    return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)))
+    return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)), colours)
 
 
 def _fine(tones: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -160,17 +169,39 @@ def on_cells(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.f
 
 def tones_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32]:
     """Tones that are wanted at the cells of a grid over the sheet; NaN on the border."""
+    return _at_cells(wanted, wanted.tones, size_px, np.nan)
+
+
+def colours_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32] | None:
+    """Linear colours that are wanted there, float32 (h, w, 3), white on the border; None without filters."""
+    if wanted.colours is None:
+        return None
+    aimed = wanted.colours.wanted
+    return np.stack([_at_cells(wanted, aimed[..., part], size_px, 1.0) for part in range(3)], axis=-1)
+
+
+def filters_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32] | None:
+    """Filters that are to lie there, float32 (h, w, K) mm; None without any."""
+    if wanted.colours is None:
+        return None
+    laid = wanted.colours.filters
+    return np.stack([_at_cells(wanted, laid[..., at], size_px, 0.0, 0) for at in range(laid.shape[2])], axis=-1)
+
+
+def _at_cells(
+    wanted: Wanted, values: NDArray[np.float32], size_px: tuple[int, int], beside: float, order: Literal[0, 1] = 1
+) -> NDArray[np.float32]:
+    """Values at samples of the picture as they are at the cells of a grid over the sheet; `beside` on the border."""
     from scipy import ndimage
 
     u, v = _cells(wanted.form, size_px)
     left, bottom, right, top = wanted.sheet.window
-    rows, _ = wanted.tones.shape
-    pitch = wanted.sheet.pitch
+    rows, pitch = len(values), wanted.sheet.pitch
     grid = np.meshgrid(rows - 1 - (v - wanted.low) / pitch, (u - left) / pitch, indexing="ij")
-    tones = ndimage.map_coordinates(wanted.tones, grid, order=1, mode="nearest").astype(np.float32)
-    tones[~_within(v, bottom, top), :] = np.nan
-    tones[:, ~_within(u, left, right)] = np.nan
-    return tones
+    found = np.asarray(ndimage.map_coordinates(values, grid, order=order, mode="nearest"), dtype=np.float32)
+    found[~_within(v, bottom, top), :] = beside
+    found[:, ~_within(u, left, right)] = beside
+    return found
 
 
 def _within(lines: NDArray[np.float64], low: float, high: float) -> NDArray[np.bool_]:
@@ -179,26 +210,3 @@ def _within(lines: NDArray[np.float64], low: float, high: float) -> NDArray[np.b
     if not inside.any():
         inside[np.abs(lines - (low + high) / 2).argmin()] = True
     return inside
-
-
-def lit_view(
-    document: LithophaneDocument, through: NDArray[np.float32], tones: NDArray[np.float32], form: Form
-) -> LitView:
-    """A sheet in light that spreads in the wall as far as the document says.
-
-    Args:
-        document: the piece.
-        through: float32 (h, w) mm of material on the way of the light.
-        tones: float32 (h, w) that are wanted there.
-        form: that the sheet is bent over.
-    """
-    size, radius, seen = (form.width, form.height), document.glow.spread_mm, through
-    if radius > 0:
-        rows, columns = through.shape
-        attenuation = np.float32(document.glow.material.attenuation_per_mm)
-        there = np.isfinite(through) & (through > 0)
-        light = np.exp(-attenuation * np.where(there, through, 0)).astype(np.float32)
-        radius_px = (radius * columns / form.width, radius * rows / form.height)
-        spread = spread_light(light, radius_px, there, form.around)
-        seen = np.where(there, -np.log(np.maximum(spread, 1e-30)) / attenuation, through).astype(np.float32)
-    return LitView(through, seen, tones, size)

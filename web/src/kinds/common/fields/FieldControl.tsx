@@ -106,9 +106,25 @@ function SwitchControl({ field, value, label = field.label, onKeep }: ControlPro
 
 function ColourControl({ field, value, label = field.label, onKeep }: ControlProps) {
   const id = useId();
+  const named = Object.entries(field.choices);
   return (
-    <div className="d-flex align-items-center justify-content-between">
+    <div className="d-flex align-items-center justify-content-between gap-2">
       <label htmlFor={id}>{label}</label>
+      {named.length > 0 && (
+        <Form.Select
+          size="sm"
+          aria-label={`${label}, by name`}
+          value={String(value)}
+          onChange={(event) => onKeep(event.currentTarget.value, (field.choices[event.currentTarget.value] ?? "").toLowerCase())}
+        >
+          {!(String(value) in field.choices) && <option value={String(value)}>Its own</option>}
+          {named.map(([colour, words]) => (
+            <option key={colour} value={colour}>
+              {words}
+            </option>
+          ))}
+        </Form.Select>
+      )}
       <Form.Control id={id} type="color" size="sm" value={String(value)} onChange={(event) => onKeep(event.currentTarget.value, event.currentTarget.value)} />
     </div>
   );
