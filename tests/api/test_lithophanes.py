@@ -1,6 +1,7 @@
 """Lithophanes and their materials over the API."""
 
 import io
+import math
 
 import numpy as np
 import pytest
@@ -46,7 +47,7 @@ class TestPieces:
         assert card["size_mm"][0] == pytest.approx(60, abs=0.01)
         back = revise(
             client, lithophane,
-            {"glow": None, "form": None, "parts": None, "lamp": None, "body": {"width_mm": 60}, "height": {}},
+            {"glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "body": {"width_mm": 60}, "height": {}},
         )  # fmt: skip
         assert back["document"]["body"]["width_mm"] == 60
 
@@ -194,6 +195,21 @@ class TestMaterials:
         read = client.post("/api/wedge-photograph", files=sent, data={"steps": 6}).json()
         fit = client.post("/api/fit-material", json=read).json()
         assert fit["attenuation_per_mm"] == pytest.approx(0.5, rel=0.01)
+
+    def test_the_spread_of_light_is_read_across_an_edge_and_kept_with_its_material(self, client):
+        places = np.linspace(-2, 2, 31)
+        edge = [f"edge,{mm:.4f},{0.5 + 0.3 * math.erf(mm / (0.5 * math.sqrt(2))):.6f}" for mm in places]
+        lines = "\n".join(["0,1", "0.4,0.6", "1,0.3", "2,0.1", *edge]).encode()
+        read = client.post("/api/wedge-readings", files={"readings": ("r.csv", lines)}).json()
+        assert len(read["edge"]) == 31
+        fit = client.post("/api/fit-material", json=read).json()
+        assert fit["spread_mm"] == pytest.approx(0.5, rel=0.02)
+        assert client.post("/api/fit-material", json={**read, "edge": []}).json()["spread_mm"] is None
+        own = client.post("/api/materials", json={**MINE, "spread_mm": 0.5}).json()
+        assert client.get("/api/materials").json()[-1]["spread_mm"] == 0.5
+        refused = client.put(f"/api/materials/{own['id']}", json={**MINE, "spread_mm": -1})
+        assert refused.status_code == 422
+        client.delete(f"/api/materials/{own['id']}")
 
     @pytest.mark.parametrize("data", [b"\xff\xfe\x00nonsense", b"one,two\nthree,four\n", b""])
     def test_files_that_are_no_readings_are_refused(self, client, data):

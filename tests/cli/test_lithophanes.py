@@ -157,3 +157,15 @@ def test_the_spread_of_light_is_read_across_an_edge_and_made_up_for(nebrel, pict
     options = ("make", "lithophane", picture, "-o", tmp_path / "o.stl", "--width", "40", "--json", "--spread", "2")
     sharp, plain = (json.loads(nebrel(*options, *more)[1])["lit"] for more in ((), ("--no-sharpen",)))
     assert sharp["ssim_within_reach"] > plain["ssim_within_reach"]
+
+
+def test_a_material_that_is_kept_brings_its_spread_along(nebrel, picture, tmp_path):
+    readings = tmp_path / "wedge.csv"
+    steps = [f"{mm},{0.9 * math.exp(-1.05 * mm)}" for mm in (0, 0.4, 0.8, 1.6, 2.4, 3.2)]
+    across = [f"edge,{mm},{0.5 + 0.3 * math.erf(mm / (2 * math.sqrt(2)))}" for mm in np.linspace(-6, 6, 41)]
+    readings.write_text("\n".join(steps + across))
+    assert nebrel("fit-material", readings, "--keep", "Waxy")[0] == 0
+    options = ("make", "lithophane", picture, "-o", tmp_path / "o.stl", "--width", 40, "--material", "Waxy")
+    own, asked, none = (report(nebrel, *options, *more)["lit"] for more in ((), ("--spread", 2), ("--spread", 0)))
+    assert own["ssim_within_reach"] == pytest.approx(asked["ssim_within_reach"], abs=0.002)
+    assert own["ssim_within_reach"] < none["ssim_within_reach"]

@@ -80,7 +80,7 @@ def test_the_database_keeps_wal_and_foreign_keys(path, pieces):
     pieces.create(titled("one"), "Started")
     with sqlite3.connect(path) as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
-        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0008",)
+        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0009",)
 
 
 def test_migrations_make_the_tables_that_the_code_knows(path):

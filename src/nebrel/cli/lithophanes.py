@@ -44,7 +44,9 @@ def lithophane(
     width: Annotated[str, typer.Option(help="Width with its border; once round where it runs round.")] = "90",
     thinnest: Annotated[str, typer.Option(help="Wall where the picture is white.")] = "0.8",
     thickest: Annotated[str, typer.Option(help="Thickest wall allowed.")] = "3.2",
-    spread: Annotated[str, typer.Option(help="By how much light spreads in the wall, as fit-material reads it.")] = "0",
+    spread: Annotated[
+        str | None, typer.Option(help="By how much light spreads in the wall; the material's own where left out.")
+    ] = None,
     no_sharpen: Annotated[bool, typer.Option("--no-sharpen", help="Do not make up for the spread of light.")] = False,
     tones: Annotated[
         str, typer.Option(help="Of colours: luminance, as the light they send out; coded, as the file has them.")
@@ -129,14 +131,13 @@ def _tell_colours(colours: LitColoursReport) -> None:
 def _document(asked: Any, data: bytes) -> LithophaneDocument:
     border_mm, letters = parse_length(asked.border), None if asked.name is None else asked.name.strip()
     thick = parse_length(asked.thickest)
-    glow = {
+    glow: dict[str, object] = {
         "rule": choice("--rule", asked.rule, ("light", "straight")),
         "tones": choice("--tones", asked.tones, ("luminance", "coded")),
         "thinnest_mm": parse_length(asked.thinnest),
         "thickest_mm": thick,
         "beyond": choice("--beyond", asked.beyond, ("compress", "clip")),
         "strength": asked.strength,
-        "spread_mm": parse_length(asked.spread),
         "sharpen": not asked.no_sharpen,
     }
     bent = {
@@ -156,13 +157,16 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
     from nebrel.settings import Settings
 
     settings, picture = Settings(), asked.picture
+    material, spread_mm = material_named(asked.material, settings)
+    glow["material"] = material.model_dump()
+    glow["spread_mm"] = spread_mm if asked.spread is None else parse_length(asked.spread)
     opened = read_picture(data, picture.name, settings.read_limits)
     return parse_part(
         LithophaneDocument,
         {
             "title": picture.stem[:120] or "Lithophane",
             "picture": picture_source(NO_BLOB, picture.name, opened.facts).model_dump(),
-            "glow": {**glow, "material": material_named(asked.material, settings).model_dump()},
+            "glow": glow,
             "form": bent,
             "parts": parts,
             "finish": finish,
@@ -252,7 +256,7 @@ def light(
         chosen = choice("--side", side, ("auto", "top", "front"))
         from_top = likely_side(mesh) == "top" if chosen == "auto" else chosen == "top"
         through = nearest_wall(mesh, "top" if from_top else "front", LIGHT_PX)
-        made = material_named(material, settings).to_core()
+        made = material_named(material, settings)[0].to_core()
         shown = through[np.isfinite(through)]
         thinnest, walls, colour = float(np.quantile(shown, PINHOLES)), shown, None
     else:
@@ -264,7 +268,7 @@ def light(
             through, colour = view.seen, view.colour
         finally:
             workshop.close()
-        made = rule.material if material is None else material_named(material, settings).to_core()
+        made = rule.material if material is None else material_named(material, settings)[0].to_core()
         inside = np.isfinite(view.tones) & (view.through > 0)
         thinnest, shown, walls = rule.thinnest, through[inside], view.through[inside]
     lamps = [lamp_colour(each.strip()) for each in lamp.split(",")]
@@ -301,15 +305,17 @@ def lamp_colour(given: str) -> str:
     return shown_of(lamp_of_temperature(kelvin))
 
 
-def material_named(name: str | None, settings: Settings) -> TranslucentMaterialPart:
-    """A material of the shelf's table, or of the table that a new shelf starts with; the default from None."""
+def material_named(name: str | None, settings: Settings) -> tuple[TranslucentMaterialPart, float]:
+    """A material of the shelf's table, or of the table that a new shelf starts with, and by how many mm light spreads.
 
+    Without a name the one that pieces begin with.
+    """
     from nebrel.piece.parts.material import TranslucentMaterialPart
     from nebrel.store.database import open_database
     from nebrel.store.materials import Materials
 
     if name is None:
-        return TranslucentMaterialPart()
+        return TranslucentMaterialPart(), 0.0
     kept = settings.data_dir / "nebrel.sqlite"
     with TemporaryDirectory() as folder:
         database = open_database(kept if kept.is_file() else Path(folder) / kept.name)
@@ -318,4 +324,5 @@ def material_named(name: str | None, settings: Settings) -> TranslucentMaterialP
         finally:
             database.close()
     facts.pop("measured")
-    return TranslucentMaterialPart.model_validate(facts)
+    spread_mm = facts.pop("spread_mm")
+    return TranslucentMaterialPart.model_validate(facts), spread_mm

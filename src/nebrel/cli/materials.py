@@ -79,12 +79,13 @@ def fit(
     thickness, brightness = read_readings(text)
     found = fit_material(thickness, brightness)
     if keep is not None:
+        spread_mm = 0.0 if spread is None else round(spread[0], 4)
         kept = parse_part(TranslucentMaterialPart, {
             "name": keep, "attenuation_per_mm": found.material.attenuation, "surface_loss": found.material.surface_loss,
         })  # fmt: skip
         workshop = open_workshop(Settings())
         try:
-            workshop.materials.add(MaterialFacts(**kept.model_dump(), measured=True))
+            workshop.materials.add(MaterialFacts(**kept.model_dump(), measured=True, spread_mm=spread_mm))
         finally:
             workshop.close()
     _tell_fit(found, thickness.tolist(), brightness.tolist(), spread, json)

@@ -12,13 +12,15 @@ from nebrel.store.tables import MaterialRow
 
 @dataclass(frozen=True)
 class MaterialFacts:
-    """Attenuation per mm, share of light lost at the surfaces, colour `#rrggbb`, and whether a person measured them."""
+    """Attenuation per mm, share of light lost at the surfaces, colour `#rrggbb`, whether a person measured them, and by
+    how many mm light spreads."""
 
     name: str
     attenuation_per_mm: float
     surface_loss: float
     cast: str
     measured: bool = False
+    spread_mm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -103,6 +105,5 @@ def _found(row: MaterialRow | None) -> MaterialRow:
 
 
 def _material(row: MaterialRow) -> KeptMaterial:
-    return KeptMaterial(
-        row.id, MaterialFacts(row.name, row.attenuation_per_mm, row.surface_loss, row.cast, row.measured)
-    )
+    facts = MaterialFacts(row.name, row.attenuation_per_mm, row.surface_loss, row.cast, row.measured, row.spread_mm)
+    return KeptMaterial(row.id, facts)

@@ -113,6 +113,7 @@ class MaterialRow(Table):
     surface_loss: Mapped[float] = mapped_column(Float)
     cast: Mapped[str] = mapped_column(String(7))
     measured: Mapped[bool] = mapped_column(Boolean, default=False)
+    spread_mm: Mapped[float] = mapped_column(Float, default=0.0)
 
 
 class FilamentRow(Table):

@@ -5445,7 +5445,7 @@ export interface components {
         /**
          * FitView
          * @description A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order; intervals
-         *     hold 95 times of 100. `findings` say why it is to be doubted.
+         *     hold 95 times of 100. `findings` say why it is to be doubted. `spread_mm` is None where no edge was read.
          */
         FitView: {
             /** Attenuation Per Mm */
@@ -5472,6 +5472,10 @@ export interface components {
             residuals: number[];
             /** Rms */
             rms: number;
+            /** Spread Mm */
+            spread_mm: number | null;
+            /** Spread Error */
+            spread_error: number | null;
             /** Findings */
             findings: components["schemas"]["FindingReport"][];
         };
@@ -7024,6 +7028,11 @@ export interface components {
              * @default false
              */
             measured: boolean;
+            /**
+             * Light spreads by
+             * @default 0
+             */
+            spread_mm: number;
         };
         /**
          * MaterialView
@@ -7055,6 +7064,11 @@ export interface components {
              * @default false
              */
             measured: boolean;
+            /**
+             * Light spreads by
+             * @default 0
+             */
+            spread_mm: number;
             /** Id */
             id: number;
         };
@@ -9120,7 +9134,7 @@ export interface components {
         /**
          * Readings
          * @description Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light, and `dark` for the
-         *     covered one.
+         *     covered one. `edge` are places in mm across the edge of a step with the brightness of each.
          */
         Readings: {
             /** Thickness Mm */
@@ -9132,6 +9146,14 @@ export interface components {
              * @default []
              */
             dark: number[];
+            /**
+             * Edge
+             * @default []
+             */
+            edge: [
+                number,
+                number
+            ][];
         };
         /**
          * ReadyPart

@@ -42,8 +42,8 @@ beforeEach(() => {
   useBenchStore.setState({ unit: "mm", draft: null });
   useShowing.setState({}, true);
   on("GET /api/materials", [
-    { id: 1, name: "White filament", attenuation_per_mm: 1.05, surface_loss: 0.12, cast: "#fff6e8", measured: false },
-    { id: 2, name: "Porcelain", attenuation_per_mm: 0.7, surface_loss: 0.1, cast: "#ffffff", measured: true },
+    { id: 1, name: "White filament", attenuation_per_mm: 1.05, surface_loss: 0.12, cast: "#fff6e8", measured: false, spread_mm: 0 },
+    { id: 2, name: "Porcelain", attenuation_per_mm: 0.7, surface_loss: 0.1, cast: "#ffffff", measured: true, spread_mm: 0.4 },
   ]);
   on("POST /api/pieces/p1/steps", { table: [{ tone: 0, mm: 0, share: 0.25 }, { tone: 1, mm: 2, share: 0.75 }], found: [] });
 });
@@ -74,7 +74,7 @@ describe("every number of a station is kept at its place", () => {
     ["heights held back", "panel", "PanelDocument", () => panel({ height: { rule: { kind: "compress" }, cut: { on: true }, draft: { on: true }, rounding: { on: true } } }), (props) => <HeightStation {...(props as ReturnType<typeof panel>)} />, ["height.rule", "height.cut", "height.draft", "height.rounding"]],
     ["an arc with rails and a clip", "lithophane", "LithophaneDocument", () => lithophane({ form: { kind: "arc" }, parts: { rails: { on: true }, clip: { on: true } } }), (props) => <LithophaneBody {...(props as ReturnType<typeof lithophane>)} />, ["form", "parts.rim", "parts.rails", "parts.clip", "finish"]],
     ["a lantern with foot, bottom and lid", "lithophane", "LithophaneDocument", () => lithophane({ form: { kind: "cone" }, parts: { foot: { on: true }, bottom: { on: true }, lid: { on: true }, hole: { on: true } } }), (props) => <LithophaneBody {...(props as ReturnType<typeof lithophane>)} />, ["form", "parts.foot", "parts.bottom", "parts.lid"]],
-    ["thickness true to light", "lithophane", "LithophaneDocument", () => lithophane(), (props) => <ThicknessCard {...(props as ReturnType<typeof lithophane>)} />, ["glow"]],
+    ["thickness true to light", "lithophane", "LithophaneDocument", () => lithophane(), (props) => <><ThicknessCard {...(props as ReturnType<typeof lithophane>)} /><MaterialCard {...(props as ReturnType<typeof lithophane>)} /></>, ["glow"]],
     ["colour layers", "lithophane", "LithophaneDocument", () => lithophane({ colours: { on: true } }), (props) => <ColourCard {...(props as ReturnType<typeof lithophane>)} />, ["colours"]],
     ["lamp and room", "lithophane", "LithophaneDocument", () => lithophane(), (props) => <LampCard {...(props as ReturnType<typeof lithophane>)} />, ["lamp"]],
     ["a bevelled band", "traced", "TracedDocument", () => outline("RaisedPart", { edge: "bevel", shell: "inside", inlay: true, base: { ...part("OutlineBase"), kind: "ellipse" } }), (props) => <ShapeStation {...(props as ReturnType<typeof outline>)} />, ["solid", "solid.base"]],
@@ -205,7 +205,7 @@ describe("a lithophane", () => {
     show(<MaterialCard {...lithophane()} />, "lithophane");
     await screen.findByText("Porcelain (measured)");
     fireEvent.change(screen.getByRole("combobox", { name: "Material" }), { target: { value: "Porcelain" } });
-    expect(kept()).toEqual(["Material Porcelain", { glow: { material: { name: "Porcelain", attenuation_per_mm: 0.7, surface_loss: 0.1, cast: "#ffffff" } } }]);
+    expect(kept()).toEqual(["Material Porcelain", { glow: { material: { name: "Porcelain", attenuation_per_mm: 0.7, surface_loss: 0.1, cast: "#ffffff" }, spread_mm: 0.4 } }]);
     show(<MaterialCard {...lithophane({ glow: { material: { attenuation_per_mm: 2 } } })} />, "lithophane");
     fireEvent.click(await screen.findByRole("button", { name: "As in the table" }));
     expect(kept()).toMatchObject(["Material White filament", { glow: { material: { attenuation_per_mm: 1.05 } } }]);

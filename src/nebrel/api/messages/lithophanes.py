@@ -10,6 +10,7 @@ class MaterialEdit(TranslucentMaterialPart):
     """A material of the table."""
 
     measured: bool = Field(False, title="Measured by yourself")
+    spread_mm: float = Field(0.0, ge=0, le=10, title="Light spreads by")
 
 
 class MaterialView(MaterialEdit):
@@ -20,11 +21,12 @@ class MaterialView(MaterialEdit):
 
 class Readings(BaseModel):
     """Brightness behind steps of known thickness, mm; a thickness of 0 stands for the bare light, and `dark` for the
-    covered one."""
+    covered one. `edge` are places in mm across the edge of a step with the brightness of each."""
 
     thickness_mm: list[float] = Field(max_length=500)
     brightness: list[float] = Field(max_length=500)
     dark: list[float] = Field([], max_length=500)
+    edge: list[tuple[float, float]] = Field([], max_length=2000)
 
 
 class LightBoxOrder(BaseModel):
@@ -38,7 +40,7 @@ class LightBoxOrder(BaseModel):
 
 class FitView(BaseModel):
     """A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order; intervals
-    hold 95 times of 100. `findings` say why it is to be doubted."""
+    hold 95 times of 100. `findings` say why it is to be doubted. `spread_mm` is None where no edge was read."""
 
     attenuation_per_mm: float
     attenuation_error: float
@@ -49,6 +51,8 @@ class FitView(BaseModel):
     surface_loss_within: tuple[float, float] | None
     residuals: list[float]
     rms: float
+    spread_mm: float | None
+    spread_error: float | None
     findings: list[FindingReport]
 
 

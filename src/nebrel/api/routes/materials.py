@@ -13,7 +13,8 @@ from nebrel.api.serving.context import InContext
 from nebrel.api.serving.uploads import received
 from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.calibrate import light_box, read_photograph, read_readings, wedge_steps
+from nebrel.core.height.calibrate import light_box, read_edge, read_photograph, read_readings, wedge_steps
+from nebrel.core.height.spread import spread_of_edge
 from nebrel.core.height.wedge_fit import COVERED, fit_material
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture import read_picture
@@ -83,10 +84,14 @@ def read_csv(readings: Annotated[UploadFile, File()]) -> Readings:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as cause:
         raise BadValueError(f"{name} is not plain text; lines like 0.8,0.42 are needed.") from cause
+    text, across = read_edge(text)
     thickness, brightness = read_readings(text)
     dark = np.isinf(thickness)
     return Readings(
-        thickness_mm=thickness[~dark].tolist(), brightness=brightness[~dark].tolist(), dark=brightness[dark].tolist()
+        thickness_mm=thickness[~dark].tolist(),
+        brightness=brightness[~dark].tolist(),
+        dark=brightness[dark].tolist(),
+        edge=[] if across is None else list(zip(*(each.tolist() for each in across), strict=True)),
     )
 
 
@@ -108,6 +113,8 @@ def fit(readings: Readings) -> FitView:
     dark = [COVERED] * len(readings.dark)
     found = fit_material(np.array([*readings.thickness_mm, *dark]), np.array([*readings.brightness, *readings.dark]))
     loss = found.surface_loss
+    edge = np.array(readings.edge).reshape(-1, 2)
+    spread = spread_of_edge(edge[:, 0], edge[:, 1]) if len(edge) else (None, None)
     return FitView(
         attenuation_per_mm=found.material.attenuation,
         attenuation_error=found.attenuation_error,
@@ -118,6 +125,8 @@ def fit(readings: Readings) -> FitView:
         surface_loss_within=None if loss is None else (loss.low, loss.high),
         residuals=found.residuals[: len(readings.brightness)].tolist(),
         rms=found.rms,
+        spread_mm=spread[0],
+        spread_error=spread[1],
         findings=[FindingReport.of(finding) for finding in fit_findings(found)],
     )
 

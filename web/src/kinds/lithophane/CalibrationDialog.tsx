@@ -14,7 +14,8 @@ interface Props {
   onHide: () => void;
   /** What the simulated light box is filled with, and whose colour is kept. */
   material: TranslucentMaterial;
-  onUse: (material: TranslucentMaterial) => void;
+  /** `spreadMm` is null where the spread of light was not read. */
+  onUse: (material: TranslucentMaterial, spreadMm: number | null) => void;
 }
 
 /** Print a wedge, read the light behind its steps, fit, keep. */
@@ -25,6 +26,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
   const [refusal, setRefusal] = useState<string | null>(null);
   const [name, setName] = useState("");
   const [dark, setDark] = useState("");
+  const [edge, setEdge] = useState<Readings["edge"]>([]);
   const [doubted, setDoubted] = useState(false);
   const [shots, setShots] = useState(1);
   const fileId = useId();
@@ -34,6 +36,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
       (readings) => {
         setRows(rowsOf(readings));
         setDark(readings.dark?.length ? readingText(readings.dark[0] ?? 0) : "");
+        setEdge(readings.edge ?? []);
         setFit(null);
       },
       (error: Error) => setRefusal(error.message),
@@ -42,7 +45,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
   const fitNow = () => {
     setRefusal(null);
     setDoubted(false);
-    fitMaterial(readingsOf(rows, dark)).then(setFit, (error: Error) => {
+    fitMaterial(readingsOf(rows, dark, edge)).then(setFit, (error: Error) => {
       setFit(null);
       setRefusal(error.message);
     });
@@ -55,11 +58,12 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
       surface_loss: fit.bare ? round(fit.surface_loss) : material.surface_loss,
       cast: material.cast,
     };
+    const spreadMm = fit.spread_mm === null ? null : round(fit.spread_mm);
     add.mutate(
-      { ...made, measured: true },
+      { ...made, measured: true, spread_mm: spreadMm ?? 0 },
       {
         onSuccess: () => {
-          onUse(made);
+          onUse(made, spreadMm);
           onHide();
         },
       },
@@ -92,7 +96,7 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
           </Step>
           <Step number={2} title="Read the light behind it">
             <label htmlFor={fileId} className="quiet-label">
-              A photograph cropped to the fields, thinnest left, or a CSV of mm and brightness
+              A photograph cropped to the fields, thinnest left, or a CSV of mm and brightness, with lines of edge,mm,brightness across a step
             </label>
             <Form.Control
               id={fileId}
@@ -131,6 +135,12 @@ export function CalibrationDialog({ show, onHide, material, onUse }: Props) {
                   <dd>{fit.bare ? `${(100 * fit.surface_loss).toFixed(1)} %` : "unknown, bare light not read"}</dd>
                   <dt>Read in the dark</dt>
                   <dd>{(100 * Math.max(0, fit.dark_offset)).toFixed(1)} %</dd>
+                  {fit.spread_mm !== null && (
+                    <>
+                      <dt>Light spreads by</dt>
+                      <dd>{fit.spread_mm.toFixed(3)} mm</dd>
+                    </>
+                  )}
                   <dt>Residuals, RMS</dt>
                   <dd>{(100 * fit.rms).toFixed(2)} %</dd>
                 </dl>

@@ -15,10 +15,12 @@ export function MaterialCard(props: LithophaneStationProps) {
   const { materials, add, change, drop } = useMaterials();
   const [measuring, setMeasuring] = useState(false);
   const row = materials.find((each) => each.name === material.name);
-  const edited = row && !same(row, material);
-  const use = (chosen: TranslucentMaterial) => {
+  const spread = document.glow.spread_mm;
+  const edited = row && !(same(row, material) && row.spread_mm === spread);
+  const use = (chosen: TranslucentMaterial, spreadMm: number | null) => {
     const { name, attenuation_per_mm, surface_loss, cast } = chosen;
-    editing.keep(`Material ${name}`, { glow: { material: { name, attenuation_per_mm, surface_loss, cast } } });
+    const glow = { material: { name, attenuation_per_mm, surface_loss, cast }, ...(spreadMm === null ? {} : { spread_mm: spreadMm }) };
+    editing.keep(`Material ${name}`, { glow });
   };
   return (
     <WorkCard title="Material">
@@ -28,7 +30,7 @@ export function MaterialCard(props: LithophaneStationProps) {
         value={material.name}
         onChange={(event) => {
           const chosen = materials.find((each) => each.name === event.currentTarget.value);
-          if (chosen) use(chosen);
+          if (chosen) use(chosen, chosen.spread_mm);
         }}
       >
         {!row && <option value={material.name}>{material.name}</option>}
@@ -42,18 +44,21 @@ export function MaterialCard(props: LithophaneStationProps) {
       {["attenuation_per_mm", "surface_loss", "cast"].map((name) => (
         <PartField key={name} document={document} editing={editing} at={`glow.material.${name}`} />
       ))}
+      {["spread_mm", "sharpen"].map((name) => (
+        <PartField key={name} document={document} editing={editing} at={`glow.${name}`} />
+      ))}
       {edited && (
         <div className="d-flex gap-2">
-          <Button size="sm" variant="outline-secondary" onClick={() => change.mutate({ ...row, ...material })}>
+          <Button size="sm" variant="outline-secondary" onClick={() => change.mutate({ ...row, ...material, spread_mm: spread })}>
             Set in the table
           </Button>
-          <Button size="sm" variant="outline-secondary" onClick={() => use(row)}>
+          <Button size="sm" variant="outline-secondary" onClick={() => use(row, row.spread_mm)}>
             As in the table
           </Button>
         </div>
       )}
       {!row && (
-        <Button size="sm" variant="outline-secondary" onClick={() => add.mutate({ ...material, measured: false })}>
+        <Button size="sm" variant="outline-secondary" onClick={() => add.mutate({ ...material, measured: false, spread_mm: spread })}>
           Keep in the table
         </Button>
       )}

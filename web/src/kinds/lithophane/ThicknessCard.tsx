@@ -12,7 +12,7 @@ export function ThicknessCard(props: LithophaneStationProps) {
   const [varied, setVaried] = useState(false);
   return (
     <WorkCard title="Tone to thickness">
-      {["rule", "tones", "thinnest_mm", "thickest_mm", "beyond", "strength", "spread_mm", "sharpen"].map((name) => (
+      {["rule", "tones", "thinnest_mm", "thickest_mm", "beyond", "strength"].map((name) => (
         <PartField key={name} document={document} editing={editing} at={`glow.${name}`} />
       ))}
       <ChoiceHint document={document} at="glow.rule" />

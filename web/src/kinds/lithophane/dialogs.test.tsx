@@ -9,7 +9,7 @@ import { CalibrationDialog } from "./CalibrationDialog";
 import { VariationsDialog } from "./VariationsDialog";
 
 const MATERIAL = { name: "White filament", attenuation_per_mm: 1.05, surface_loss: 0.12, cast: "#fff6e8" };
-const FIT = { attenuation_per_mm: 0.987654, attenuation_error: 0.0123, surface_loss: 0.0876543, bare: true, dark_offset: 0.012, attenuation_within: [0.9512, 1.0255], surface_loss_within: [0.08, 0.1], rms: 0.0056, residuals: [0.001, -0.004, 0.002], findings: [] as unknown[] };
+const FIT = { attenuation_per_mm: 0.987654, attenuation_error: 0.0123, surface_loss: 0.0876543, bare: true, dark_offset: 0.012, attenuation_within: [0.9512, 1.0255], surface_loss_within: [0.08, 0.1], rms: 0.0056, spread_mm: null as number | null, spread_error: null, residuals: [0.001, -0.004, 0.002], findings: [] as unknown[] };
 const onUse = vi.fn();
 const onHide = vi.fn();
 const button = (name: string | RegExp) => screen.getByRole<HTMLButtonElement>("button", { name });
@@ -44,7 +44,7 @@ describe("a material is measured", () => {
     typeAll();
     fireEvent.click(button("Fit"));
     const facts = await screen.findByTestId("fit-facts");
-    expect(askedOf("POST /api/fit-material")).toEqual([{ thickness_mm: [0, 0.4, 0.8], brightness: [1, 0.61, 0.4], dark: [] }]);
+    expect(askedOf("POST /api/fit-material")).toEqual([{ thickness_mm: [0, 0.4, 0.8], brightness: [1, 0.61, 0.4], dark: [], edge: [] }]);
     expect([...facts.querySelectorAll("dd")].map((fact) => fact.textContent)).toEqual(["0.9877 per mm, within 0.9512 to 1.0255", "8.8 %", "1.2 %", "0.56 %"]);
   });
 
@@ -131,9 +131,26 @@ describe("a material is measured", () => {
     fireEvent.change(screen.getByLabelText("Name of the measured material"), { target: { value: " Bone white " } });
     fireEvent.click(button("Keep and use"));
     const made = { name: "Bone white", attenuation_per_mm: 0.9877, surface_loss: 0.0877, cast: "#fff6e8" };
-    await waitFor(() => expect(onUse).toHaveBeenCalledExactlyOnceWith(made));
-    expect(askedOf("POST /api/materials")).toEqual([{ ...made, measured: true }]);
+    await waitFor(() => expect(onUse).toHaveBeenCalledExactlyOnceWith(made, null));
+    expect(askedOf("POST /api/materials")).toEqual([{ ...made, measured: true, spread_mm: 0 }]);
     expect(onHide).toHaveBeenCalledTimes(1);
+  });
+
+  test("what was read across an edge tells the spread of light, which is kept with it", async () => {
+    const edge = [[0, 0.2], [0.5, 0.4], [1, 0.6]];
+    on("POST /api/wedge-readings", { thickness_mm: [0, 0.4, 0.8], brightness: [1, 0.6, 0.4], dark: [], edge });
+    on("POST /api/fit-material", { ...FIT, spread_mm: 0.41239, spread_error: 0.01 });
+    on("POST /api/materials", { id: 9 });
+    await open();
+    fireEvent.change(screen.getByLabelText(/or a CSV/), { target: { files: [new File(["edge,0,0.2"], "read.csv")] } });
+    await waitFor(() => expect(reading("Brightness of 0.80 mm").value).toBe("0.4"));
+    fireEvent.click(button("Fit"));
+    expect(await screen.findByText("0.412 mm")).toBeTruthy();
+    expect(askedOf("POST /api/fit-material")).toMatchObject([{ edge }]);
+    fireEvent.change(screen.getByLabelText("Name of the measured material"), { target: { value: "Bone" } });
+    fireEvent.click(button("Keep and use"));
+    await waitFor(() => expect(askedOf("POST /api/materials")).toMatchObject([{ spread_mm: 0.4124 }]));
+    await waitFor(() => expect(onUse.mock.calls[0]?.[1]).toBe(0.4124));
   });
 
   test("what the surfaces lose stays as it was where bare light was not read", async () => {

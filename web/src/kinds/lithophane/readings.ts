@@ -19,13 +19,14 @@ export function readingText(brightness: number): string {
   return `${Number(brightness.toPrecision(5))}`;
 }
 
-/** What was typed, without rows left empty; what is no number is left for the server to refuse. `dark` is what was read with the light covered. */
-export function readingsOf(rows: readonly ReadingRow[], dark: string): Readings {
+/** What was typed, without rows left empty; what is no number is left for the server to refuse. `dark` is what was read with the light covered, `edge` what was read across a step. */
+export function readingsOf(rows: readonly ReadingRow[], dark: string, edge: Readings["edge"] = []): Readings {
   const read = rows.filter((row) => row.text.trim());
   return {
     thickness_mm: read.map((row) => row.mm),
     brightness: read.map((row) => numberOf(row.text)),
     dark: dark.trim() ? [numberOf(dark)] : [],
+    edge,
   };
 }
 

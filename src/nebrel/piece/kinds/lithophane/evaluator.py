@@ -218,15 +218,12 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
     def bodies(self, longest_px: int = FULL) -> list[tuple[int, TriMesh]]:
         """The solid as one body for each material, as `split_bodies` tells them; none without colour layers."""
-        laid = self.wanted(longest_px).colours
-        if laid is None:
+        wanted, key = self.wanted(longest_px), step_key("bodies", _VERSION, None, self.solid_key(longest_px))
+        if wanted.colours is None:
             return []
-        sheet, shift = self.wanted(longest_px).sheet, self.shift(longest_px)
-        corner = np.array([sheet.window[0], self.wanted(longest_px).low, 0.0]) + shift
-        key = step_key("bodies", _VERSION, None, self.solid_key(longest_px))
-        return self._cache.get(
-            key, lambda: split_bodies(self.mesh(longest_px), laid.layers, corner, longest_px != FULL)
-        )
+        layers, sketch = wanted.colours.layers, longest_px != FULL
+        corner = np.array([wanted.sheet.window[0], wanted.low, 0.0]) + self.shift(longest_px)
+        return self._cache.get(key, lambda: split_bodies(self.mesh(longest_px), layers, corner, sketch))
 
     @property
     def colour_names(self) -> dict[str, str]:
@@ -281,11 +278,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             return None
         key = step_key("colours in light", _VERSION, self.document.glow.spread_mm, self.solid_key(longest_px))
 
-        def look() -> LitColoursReport:
-            bodies, whole = self.bodies(longest_px), self.mesh(longest_px)
-            return coloured_report(self.document, self.lit(longest_px), bodies, whole)
-
-        return self._cache.get(key, look)
+        bodies, whole = self.bodies(longest_px), self.mesh(longest_px)
+        return self._cache.get(key, lambda: coloured_report(self.document, self.lit(longest_px), bodies, whole))
 
     def shift(self, longest_px: int) -> NDArray[np.float64]:
         """What takes the form to where the solid is, (3,) mm."""
