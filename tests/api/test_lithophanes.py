@@ -47,7 +47,10 @@ class TestPieces:
         assert card["size_mm"][0] == pytest.approx(60, abs=0.01)
         back = revise(
             client, lithophane,
-            {"glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "body": {"width_mm": 60}, "height": {}},
+            {
+                "glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "body": {"width_mm": 60},
+                "height": {},
+            },
         )  # fmt: skip
         assert back["document"]["body"]["width_mm"] == 60
 

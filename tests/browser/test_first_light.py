@@ -211,7 +211,7 @@ def test_a_build_can_be_cancelled(page: Page, shared, drop, encode):
 def test_the_demo_shelf(page: Page, demo):
     page.goto(demo.url)
     pictures = page.locator(".tile img")
-    expect(pictures).to_have_count(25)
+    expect(pictures).to_have_count(26)
     page.wait_for_function("[...document.querySelectorAll('.tile img')].every(i => i.complete && i.naturalWidth > 300)")
     for title in ("Hillside fern", "Ridge view panel", "Ginkgo planter mark", "Shell path marker"):
         expect(page.get_by_role("link", name=title)).to_be_visible()
@@ -219,7 +219,7 @@ def test_the_demo_shelf(page: Page, demo):
     page.get_by_role("button", name="Take off the shelf").click()
     expect(pictures).to_have_count(24)
     page.get_by_role("button", name="Put it back").click()
-    expect(pictures).to_have_count(25)
+    expect(pictures).to_have_count(26)
 
 
 def test_a_cut_out_picture_makes_a_cut_out_piece(page: Page, demo, tmp_path: Path):

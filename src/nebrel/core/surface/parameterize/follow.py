@@ -14,10 +14,19 @@ from numpy.typing import NDArray
 
 from nebrel.core.heap import sift_down, sift_up
 from nebrel.core.jit import compiled
-from nebrel.core.surface.parameterize.chart import Chart, Extent, Rim, Tangents, flattened_alone, stretches
+from nebrel.core.surface.parameterize.chart import (
+    Chart,
+    Extent,
+    Rim,
+    Tangents,
+    doubled_areas,
+    flattened_alone,
+    stretches,
+)
+from nebrel.core.surface.parameterize.coverage import missing_of_box
 from nebrel.core.surface.parameterize.lengths import with_true_lengths
 from nebrel.core.surface.parameterize.shapes import ShapedPart
-from nebrel.core.surface.parameterize.wrap import as_shape
+from nebrel.core.surface.parameterize.wrap import ALL_BUT, as_shape, as_turned
 from nebrel.core.surface.skin.patch import MOST_FACES, all_round, disc_round, hanging_together, up_to_rim
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
@@ -28,6 +37,8 @@ QUICK_FACES = 6_000
 MOST_STRETCH = 1.0
 MOSTLY = 0.9
 FITS = 0.3
+# What is strained no more, on average, is not tried another way.
+EASY = 0.02
 MOST_TRIES = 8
 # How often a patch is narrowed to what is laid, until it shrinks no further; and what beside it belongs to it.
 NARROWINGS, SHRUNK, BESIDE, BESIDE_REACH = 3, 0.9, 1.2, 0.05
@@ -64,7 +75,36 @@ def follow_skin(
             if quick
             else _as_it_is(skin, place, tangents, extent, allowed)
         )
+        chart = _round_its_axis(skin, place, tangents, extent, allowed, chart)
     return replace(chart, rim=len(allowed) < len(every.faces), open_edge=every.open_edge)
+
+
+def _round_its_axis(
+    skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, allowed: _Ints, chart: Chart
+) -> Chart:
+    """A chart, or that of the skin turned round an axis where this holds more of what is laid, or strains it less.
+
+    A patch that goes most of the way round a ring or a vase cannot lie flat as rigidly as it is.
+    """
+    if not extent.width:
+        return chart
+    lacking, strained = missing_of_box(chart, extent), _strained(skin, chart, extent)
+    if lacking <= ALL_BUT and strained <= EASY:
+        return chart
+    turned = as_turned(skin, place, tangents, extent, allowed)
+    if turned is None or missing_of_box(turned, extent) > lacking + ALL_BUT:
+        return chart
+    return turned if lacking > ALL_BUT or _strained(skin, turned, extent) < strained else chart
+
+
+def _strained(skin: Skin, chart: Chart, extent: Extent) -> float:
+    """By how much faces under the box of what is laid are stretched, on average over them."""
+    under = _near_box(chart, extent)
+    faces, plane = chart.faces[under], chart.plane[under]
+    areas = np.abs(doubled_areas(plane))
+    if not areas.sum() > 0:
+        return 0.0
+    return float(np.minimum(stretches(skin, faces, plane), 1.0) @ areas / areas.sum())
 
 
 def within_rim(skin: Skin, place: SkinPlace, extent: Extent, rim: Rim, most: int = MOST_FACES) -> _Ints:
@@ -95,12 +135,16 @@ def _as_it_is(skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, 
 
 def _under_box(skin: Skin, place: SkinPlace, chart: Chart, extent: Extent) -> _Ints:
     """Faces of a chart that lie under the box of what is laid or a little beside it."""
+    return hanging_together(skin, place.face, chart.faces[_near_box(chart, extent)])
+
+
+def _near_box(chart: Chart, extent: Extent) -> NDArray[np.bool_]:
     angle = math.radians(extent.turn_deg + chart.upright_deg)
     turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
     half = (BESIDE / 2) * np.array([extent.width, extent.height]) + BESIDE_REACH * extent.reach
     there = chart.plane @ turn
-    near = ((there.max(axis=1) >= -half) & (there.min(axis=1) <= half)).all(axis=1)
-    return hanging_together(skin, place.face, chart.faces[near])
+    found: NDArray[np.bool_] = ((there.max(axis=1) >= -half) & (there.min(axis=1) <= half)).all(axis=1)
+    return found
 
 
 def _rigid(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, allowed: _Ints) -> Chart:

@@ -22,6 +22,7 @@ from nebrel.core.surface.parameterize.shapes import (
     exact_slack,
     round_at,
 )
+from nebrel.core.surface.parameterize.turned import chart_of_turned, turned_at
 from nebrel.core.surface.skin.patch import all_round, smooth_round
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
@@ -40,15 +41,15 @@ _Ints = NDArray[np.int64]
 def wrap_round(
     skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, known: Sequence[ShapedPart] = ()
 ) -> Chart:
-    """The skin unrolled from the cylinder, cone or sphere that it is part of.
+    """The skin unrolled from the cylinder, cone or sphere that it is part of, or round the axis that it is turned on.
 
     Cylinders keep all lengths. Cones do too while what is laid spans no more than a half turn; beyond that, places come
     to lie by their angle, so the skin closes after a full turn and is true to size at the height of the place. Spheres
-    lie by the angles along the great circle to the right of the place and square to it, so lengths along both middles
-    are true.
+    lie by the angles along the great circle to the right of the place and square to it, and all else that is turned
+    by the angle round its axis and the length along its profile, so lengths along both middles are true.
 
     Raises:
-        BadValueError: the skin is part of none of them.
+        BadValueError: the skin is none of them.
     """
     smooth = smooth_round(skin, place.face, SMOOTH_DEG)
     chart = as_shape(skin, place, tangents, extent, smooth, True, known)
@@ -57,10 +58,13 @@ def wrap_round(
         return replace(chart, open_edge=True)
     found = round_at(skin, place)
     if found is None:
-        raise BadValueError(
-            "The skin here is no part of a cylinder, cone or sphere, so nothing can be wrapped round it; let it follow "
-            "the skin, or project it."
-        )
+        turned = as_turned(skin, place, tangents, extent, smooth)
+        if turned is None:
+            raise BadValueError(
+                "The skin here is no part of a cylinder, cone or sphere, nor turned round an axis, so nothing can be "
+                "wrapped round it; let it follow the skin, or project it."
+            )
+        return replace(turned, open_edge=True)
     corners = skin.faces[smooth]
     off = found.away(skin.mesh.vertices[corners].reshape(-1, 3)).reshape(-1, 3)
     belongs = (off <= max(BELONGS_SHARE * found.radius, 3 * found.off)).all(axis=1)
@@ -91,6 +95,18 @@ def as_shape(
     if is_texture or np.isin(faces, part.faces).all() or missing_of_box(chart, extent) <= ALL_BUT:
         return chart
     return None
+
+
+def as_turned(skin: Skin, place: SkinPlace, tangents: Tangents, extent: Extent, faces: _Ints) -> Chart | None:
+    """The chart of skin that is turned round an axis, true along both middles of what is laid; None where it is not.
+
+    Args:
+        faces: int64 (K,), smooth skin round the place.
+    """
+    turned = turned_at(skin, place, faces)
+    if turned is None:
+        return None
+    return with_true_lengths(skin, _settled(chart_of_turned(skin, turned, place, tangents), place), extent)
 
 
 def chart_of_shape(

@@ -9,7 +9,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.surface.parameterize.chart import Tangents, tangents_at
-from nebrel.core.surface.parameterize.shapes import Shape, round_at
+from nebrel.core.surface.parameterize.shapes import SMOOTH_DEG, Shape, round_at
+from nebrel.core.surface.parameterize.turned import turned_at
+from nebrel.core.surface.skin.patch import smooth_round
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_in, place_on
 
 Spread = Literal["once", "row", "ring", "grid", "scatter"]
@@ -103,10 +105,16 @@ def _scatter(copies: Copies) -> list[tuple[float, float, float]]:
 
 
 def axis_of(skin: Skin, place: SkinPlace, up: _Reals, fit: Shape | None = None) -> tuple[_Reals, _Reals]:
-    """The axis that copies go round: of the cylinder or cone that the skin is part of, else `up` through the middle."""
+    """The axis that copies go round.
+
+    That of the cylinder or cone that the skin is part of, or that it is turned on, else `up` through the middle.
+    """
     found = fit or round_at(skin, place)
     if found is not None and found.kind != "sphere":
         return found.axis, found.centre
+    turned = turned_at(skin, place, smooth_round(skin, place.face, SMOOTH_DEG)) if found is None else None
+    if turned is not None:
+        return turned.axis, turned.centre
     low, high = skin.mesh.vertices.min(axis=0), skin.mesh.vertices.max(axis=0)
     axis = np.asarray(up, dtype=np.float64)
     axis = axis / np.linalg.norm(axis)
