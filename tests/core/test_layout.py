@@ -110,14 +110,18 @@ def test_at_a_sharp_edge_it_ends_or_goes_on(rim, missing, highest):
     assert ("beyond_skin" in told) == (rim == "clip")
 
 
-def test_a_hole_is_left_out_and_all_round_it_lies_where_it_should():
+@pytest.mark.parametrize("rim", ["clip", "continue"])
+def test_a_hole_is_left_out_and_all_round_it_lies_where_it_should(rim):
+    """Going on down the walls of a hole would lie over itself, so that it ends there too."""
     plate = mesh_of(
         manifold3d.Manifold.cube((80, 60, 6))
         - manifold3d.Manifold.cylinder(20, 5, 5, 48).translate((30, 30, -5))
         - manifold3d.Manifold.cylinder(20, 4, 4, 48).translate((52, 30, -5))
     )
-    decorated = lay(plate, (40, 30, 6), box_art(50, 20), Setting(0.5), up=(0, 1, 0))
+    decorated = lay(plate, (40, 30, 6), box_art(50, 20), Setting(0.5), up=(0, 1, 0), rim=rim)
     assert sound(decorated.mesh)
+    found = {each.measure: each for each in decoration_findings(decorated, ["bar"], 0.8, TOLERANCE)}
+    assert ("go on round the edge" in found["beyond_skin"].why) == (rim == "clip")
     holes = sum(
         shapely.Polygon([(r * np.cos(a), r * np.sin(a)) for a in np.linspace(0, 2 * np.pi, 49)[:-1]]).area
         for r in (5, 4)

@@ -179,7 +179,7 @@ class DecorationPart(Part):
         label="How it lies",
         hints={
             "follow": "By the skin's own lengths, whatever its shape.",
-            "wrap": "Unrolled from the cylinder, cone or sphere that the skin is part of, or round the axis that it was turned on.",
+            "wrap": "Unrolled from the cylinder, cone or sphere that the skin is part of, or round its turning axis.",
             "project": "As it is seen from straight in front; sides that turn away are stretched.",
         },
     )

@@ -57,14 +57,24 @@ def coverage_of(chart: Chart, bounds: tuple[float, float, float, float], scales:
 
 def missing_of_box(chart: Chart, extent: Extent) -> float:
     """Which share of the box of what is laid has no skin under it."""
+    return _over_box(chart, extent)[0]
+
+
+def spoiled_of_box(chart: Chart, extent: Extent) -> float:
+    """Which share of the box of what is laid has no skin under it, or the skin of several places."""
+    return sum(_over_box(chart, extent))
+
+
+def _over_box(chart: Chart, extent: Extent) -> tuple[float, float]:
+    """Which share of the box of what is laid has no skin under it, and which the skin of several places."""
     corner_x, corner_y = extent.corners(math.radians(chart.upright_deg))
     found = coverage_of(chart, (corner_x.min(), corner_y.min(), corner_x.max(), corner_y.max()))
     angle = math.radians(extent.turn_deg + chart.upright_deg)
     x, y = np.meshgrid(found.x, found.y)
     along, across = math.cos(angle) * x + math.sin(angle) * y, math.cos(angle) * y - math.sin(angle) * x
     wide, high = extent.width or 2 * extent.reach, extent.height or 2 * extent.reach
-    inside = (np.abs(along) <= wide / 2) & (np.abs(across) <= high / 2)
-    return float((inside & (found.counts == 0)).sum()) / max(int(inside.sum()), 1)
+    counts = found.counts[(np.abs(along) <= wide / 2) & (np.abs(across) <= high / 2)]
+    return float((counts == 0).sum()) / max(counts.size, 1), float((counts > 1).sum()) / max(counts.size, 1)
 
 
 def leaves(chart: Chart, region: MultiPolygon) -> bool:

@@ -1,8 +1,7 @@
 """A patch laid flat with the least distortion: lengths along the skin become lengths in the plane, as far as they can.
 
 First a map by discrete exponential coordinates (Schmidt, Grimm and Wyvill, "Interactive Decal Compositing with Discrete
-Exponential Maps", 2006), fast enough to follow a pointer; then, for what is made, as rigid as possible (Liu et al., "A
-Local/Global Approach to Mesh Parameterization", 2008).
+Exponential Maps", 2006), fast enough to follow a pointer; then, for what is made, as rigid as possible.
 """
 
 import math
@@ -20,19 +19,16 @@ from nebrel.core.surface.parameterize.chart import (
     Rim,
     Tangents,
     doubled_areas,
-    flattened_alone,
     stretches,
 )
-from nebrel.core.surface.parameterize.coverage import missing_of_box
+from nebrel.core.surface.parameterize.coverage import missing_of_box, spoiled_of_box
 from nebrel.core.surface.parameterize.lengths import with_true_lengths
+from nebrel.core.surface.parameterize.rigid import as_rigid_as_possible, unrolled
 from nebrel.core.surface.parameterize.shapes import ShapedPart
 from nebrel.core.surface.parameterize.wrap import ALL_BUT, as_shape, as_turned
 from nebrel.core.surface.skin.patch import MOST_FACES, all_round, disc_round, hanging_together, up_to_rim
 from nebrel.core.surface.skin.skin import Skin, SkinPlace
 
-ROUNDS = 12
-SETTLED = 1e-5
-LEAST_WEIGHT = 0.02
 QUICK_FACES = 6_000
 MOST_STRETCH = 1.0
 MOSTLY = 0.9
@@ -68,15 +64,34 @@ def follow_skin(
     most = QUICK_FACES if quick else MOST_FACES
     every = all_round(skin, place, extent.reach, most)
     allowed = within_rim(skin, place, extent, rim, most)
-    chart = as_shape(skin, place, tangents, extent, allowed, False, known)
-    if chart is None:
-        chart = (
-            _sketched(skin, place, tangents, extent, allowed)
-            if quick
-            else _as_it_is(skin, place, tangents, extent, allowed)
+    chart = _laid_flat(skin, place, tangents, extent, allowed, quick, known)
+    ended = len(allowed) < len(every.faces)
+    if rim == "continue" and extent.width > 0 and spoiled_of_box(chart, extent) > ALL_BUT:
+        # What goes down into a hole from all round would lie over itself; then it ends there.
+        within = within_rim(skin, place, extent, "clip", most)
+        clipped = (
+            _laid_flat(skin, place, tangents, extent, within, quick, known) if len(within) < len(allowed) else chart
         )
-        chart = _round_its_axis(skin, place, tangents, extent, allowed, chart)
-    return replace(chart, rim=len(allowed) < len(every.faces), open_edge=every.open_edge)
+        if spoiled_of_box(clipped, extent) < spoiled_of_box(chart, extent):
+            return replace(clipped, open_edge=True)
+    return replace(chart, rim=ended, open_edge=every.open_edge)
+
+
+def _laid_flat(
+    skin: Skin,
+    place: SkinPlace,
+    tangents: Tangents,
+    extent: Extent,
+    allowed: _Ints,
+    quick: bool,
+    known: Sequence[ShapedPart],
+) -> Chart:
+    """Faces round a place as the shape that they are, as they lie flat, or round their axis."""
+    chart = as_shape(skin, place, tangents, extent, allowed, False, known)
+    if chart is not None:
+        return chart
+    laid = _sketched if quick else _as_it_is
+    return _round_its_axis(skin, place, tangents, extent, allowed, laid(skin, place, tangents, extent, allowed))
 
 
 def _round_its_axis(
@@ -153,8 +168,8 @@ def _rigid(skin: Skin, place: SkinPlace, tangents: Tangents, reach: float, allow
         patch = disc_round(skin, place, reach, within=allowed)
         faces = patch.faces
         points, local, plane, used = _first_map(skin, faces, place, tangents)
-        plane = min((plane, _unroll(points, local)), key=lambda start: _strain(skin, faces, start[local]))
-        plane = _as_rigid_as_possible(points, local, plane)
+        plane = min((plane, unrolled(points, local)), key=lambda start: _strain(skin, faces, start[local]))
+        plane = as_rigid_as_possible(points, local, plane)
         plane = _settled_at(plane, local[0], points[local[0]], place, tangents)
         kept = stretches(skin, faces, plane[local]) <= MOST_STRETCH
         if kept[0] and kept.mean() > MOSTLY:
@@ -200,49 +215,6 @@ def _strain(skin: Skin, faces: _Ints, plane: _Reals) -> float:
     """How badly a patch is stretched, by the median and the mean of its faces."""
     found = np.minimum(stretches(skin, faces, plane), 10.0)
     return float(np.median(found) + found.mean())
-
-
-@compiled
-def _unfold(flat, faces, plane, known):
-    """Lay faces down one after the other beside those that lie already; `faces` come in the order of their growth."""
-    left = True
-    while left:
-        left = False
-        moved = False
-        for f in range(len(faces)):
-            count = 0
-            for i in range(3):
-                count += known[faces[f, i]]
-            if count == 3:
-                continue
-            if count < 2:
-                left = True
-                continue
-            i = 0
-            while known[faces[f, i]]:
-                i += 1
-            a, b = (i + 1) % 3, (i + 2) % 3
-            ax, ay = plane[faces[f, a], 0], plane[faces[f, a], 1]
-            ex, ey = plane[faces[f, b], 0] - ax, plane[faces[f, b], 1] - ay
-            gx, gy = flat[f, b, 0] - flat[f, a, 0], flat[f, b, 1] - flat[f, a, 1]
-            px, py = flat[f, i, 0] - flat[f, a, 0], flat[f, i, 1] - flat[f, a, 1]
-            square = max(gx * gx + gy * gy, 1e-300)
-            along, across = (px * gx + py * gy) / square, (gx * py - gy * px) / square
-            plane[faces[f, i], 0] = ax + along * ex - across * ey
-            plane[faces[f, i], 1] = ay + along * ey + across * ex
-            known[faces[f, i]] = True
-            moved = True
-        if not moved:
-            return
-
-
-def _unroll(points: _Reals, faces: _Ints) -> _Reals:
-    """A map that is exact where the patch can be unrolled, however coarse its faces are."""
-    flat = flattened_alone(points[faces])
-    plane, known = np.zeros((len(points), 2)), np.zeros(len(points), dtype=np.bool_)
-    plane[faces[0]], known[faces[0]] = flat[0], True
-    _unfold(flat, faces, plane, known)
-    return plane
 
 
 @compiled
@@ -330,53 +302,6 @@ def _exponential(points, faces, normals, origin, right, up, out):
                     place[w] = size
                     size += 1
                 sift_up(heap, place, nearness, place[w])
-    return plane
-
-
-def _as_rigid_as_possible(points: _Reals, faces: _Ints, plane: _Reals) -> _Reals:
-    """The map whose faces are turned and shifted and changed otherwise as little as can be."""
-    from scipy import sparse
-    from scipy.sparse.linalg import splu
-
-    if len(points) < 4:
-        return plane
-    flat = flattened_alone(points[faces])
-    ahead = np.roll(flat, -1, axis=1) - flat
-    behind = np.roll(flat, 1, axis=1) - flat
-    cross = ahead[..., 0] * behind[..., 1] - ahead[..., 1] * behind[..., 0]
-    cotangents = (ahead * behind).sum(axis=2) / np.maximum(np.abs(cross), 1e-12)
-    # Of the side that starts at a corner: the cotangent of the angle opposite to it.
-    weights = np.clip(np.roll(cotangents, 1, axis=1), LEAST_WEIGHT, 1e3)
-    starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
-    laplacian = sparse.coo_matrix(
-        (
-            np.concatenate([weights.ravel()] * 2 + [-weights.ravel()] * 2),
-            (np.concatenate([starts, ends, starts, ends]), np.concatenate([starts, ends, ends, starts])),
-        ),
-        shape=(len(points), len(points)),
-    ).tocsc()
-    solver = splu(laplacian[1:, 1:], permc_spec="COLAMD")
-    sides = weights[..., np.newaxis] * ahead
-    for _ in range(ROUNDS):
-        laid = np.roll(plane[faces], -1, axis=1) - plane[faces]
-        # The best turn of every face, as cosine and sine.
-        together = np.einsum("fsi,fsj->fij", sides, laid)
-        cosine = together[:, 0, 0] + together[:, 1, 1]
-        sine = together[:, 0, 1] - together[:, 1, 0]
-        length = np.maximum(np.hypot(cosine, sine), 1e-300)
-        cosine, sine = (cosine / length)[:, np.newaxis], (sine / length)[:, np.newaxis]
-        wished = np.stack(
-            [cosine * sides[..., 0] - sine * sides[..., 1], sine * sides[..., 0] + cosine * sides[..., 1]], 2
-        )
-        right = np.zeros_like(plane)
-        for axis in range(2):
-            pull = wished[..., axis].ravel()
-            right[:, axis] = np.bincount(ends, pull, len(points)) - np.bincount(starts, pull, len(points))
-        before, plane = plane, np.zeros_like(plane)
-        plane[1:] = solver.solve(right[1:])
-        plane += before.mean(axis=0) - plane.mean(axis=0)
-        if np.abs(plane - before).max() < SETTLED * max(float(np.ptp(plane, axis=0).max()), 1e-12):
-            break
     return plane
 
 
