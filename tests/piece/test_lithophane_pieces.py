@@ -115,6 +115,29 @@ class TestSolid:
         assert report.lit.thickest_mm <= 3.2 + 0.02
         assert slab.tolerance == document.finish.tolerance_mm
 
+    def test_between_samples_the_error_is_told_and_a_flat_wall_can_be_held_there(self):
+        held = io.BytesIO()
+        steps = np.kron(np.random.default_rng(3).integers(0, 2, (12, 16)) * 200 + 20, np.ones((5, 5)))
+        Image.fromarray(steps.astype(np.uint8)).save(held, "PNG")
+        data = held.getvalue()
+        source = picture_source("0" * 64, "steps.png", read_picture(data, "steps.png").facts)
+        evaluate = evaluate_over(lambda _: data, ResultCache(2**27))
+
+        def built(between: bool, kind: str = "flat"):
+            parts = {"picture": source.model_dump(), "glow": {}, "form": {"kind": kind, "width_mm": 60}}
+            finish = {"tolerance_mm": 0.02, "between": between}
+            document = parse_part(LithophaneDocument, {"title": "Steps", **parts, "finish": finish})
+            report = evaluate(document).build()[1]
+            assert report.sound
+            return report
+
+        plain, held_there, bent = built(False), built(True), built(False, "arc")
+        assert plain.max_error_mm <= 0.02
+        assert plain.max_error_between_mm > 0.1
+        assert held_there.max_error_between_mm <= 0.02
+        assert held_there.triangles > plain.triangles
+        assert bent.max_error_between_mm > 0.1
+
     @pytest.mark.parametrize(
         ("shape", "kind"),
         deep_but(

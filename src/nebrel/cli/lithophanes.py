@@ -79,6 +79,12 @@ def lithophane(
     colour_table: Annotated[
         Path | None, typer.Option(help="CSV of tinted materials as measured: name,mm,red,green,blue shares that pass.")
     ] = None,
+    hold_between: Annotated[
+        bool,
+        typer.Option(
+            "--hold-between", help="Of a flat wall: hold the tolerance between samples too; takes more triangles."
+        ),
+    ] = False,
     recipe: RecipeOption = None,
     json: AsJson = False,
 ) -> int:
@@ -145,9 +151,13 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
         "relief": choice("--relief", asked.relief, ("outside", "inside")),
         "opening_mm": parse_length(asked.opening),
     }
+    if asked.hold_between and bent["kind"] != "flat":
+        raise BadValueError(
+            f"--hold-between is for flat walls, and --form is {asked.form}; its report tells max_error_between_mm."
+        )
     colours = _colours(asked, bent["kind"])
     parts = _parts(border_mm, thick, letters, asked.foot, asked.lamp_hole, asked.flat)
-    finish = {"tolerance_mm": parse_length(asked.tolerance)}
+    finish = {"tolerance_mm": parse_length(asked.tolerance), "between": asked.hold_between}
 
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.picture import read_picture

@@ -5432,17 +5432,6 @@ export interface components {
             fix?: components["schemas"]["FixReport"] | null;
         };
         /**
-         * Finish
-         * @description How true the surface has to be.
-         */
-        Finish: {
-            /**
-             * Tolerance
-             * @default 0.02
-             */
-            tolerance_mm: number;
-        };
-        /**
          * FitView
          * @description A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order; intervals
          *     hold 95 times of 100. `findings` say why it is to be doubted. `spread_mm` is None where no edge was read.
@@ -6755,10 +6744,11 @@ export interface components {
             lamp: components["schemas"]["LampPart"];
             /**
              * @default {
-             *       "tolerance_mm": 0.02
+             *       "tolerance_mm": 0.02,
+             *       "between": false
              *     }
              */
-            finish: components["schemas"]["Finish"];
+            finish: components["schemas"]["ReliefFinish"];
         };
         /**
          * LithophaneForm

@@ -3,12 +3,14 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.bent.forms import Flat, Floats, Form
 from nebrel.core.bent.sheet import Sheet
+from nebrel.core.heightfield.between import held_between
 from nebrel.core.heightfield.greedy import Bent, GridSurface, triangulate_grid
 from nebrel.core.heightfield.greedy_scan import LEAST_FACING, off_plane, plane_through, row_of_triangle
 from nebrel.core.heightfield.wall import triangulate_wall
@@ -46,6 +48,14 @@ class BentWall:
     deviation: Deviation
 
 
+class _Points(NamedTuple):
+    """Places over a sheet: u, v and thickness, float64 (N,) each."""
+
+    u: Floats
+    v: Floats
+    thickness: Floats
+
+
 def bend(
     sheet: Sheet,
     form: Form,
@@ -53,6 +63,7 @@ def bend(
     tolerance: float,
     progress: Progress = lambda _stage, _fraction: None,
     most_vertices: int | None = None,
+    between: bool = False,
 ) -> BentWall:
     """The wall of a sheet over a form.
 
@@ -67,6 +78,8 @@ def bend(
         tolerance: largest error of the thickness along the normal, mm.
         progress: called with stage name and fraction.
         most_vertices: where to stop on the relief, whatever the error is then; for looking only.
+        between: whether the relief is held between samples too, where thicknesses are bilinear; of flat walls only, as
+            sides that are turned for it would cross mitres and lengthen chords.
     """
     way = -1.0 if inside else 1.0
     shape = sheet.thickness.shape
@@ -96,7 +109,11 @@ def bend(
     off += smooth_off
     progress("Closing the wall", 0.0)
     top, back = _points(sheet, form, way, relief), _points(sheet, form, 0.0, smooth)
-    mesh = _close(sheet, form, way, relief, top, smooth, back)
+    faces = relief.faces
+    if between and isinstance(form, Flat):
+        more, faces = _held(sheet, relief, FLAT_RELIEF_SHARE * tolerance)
+        top = np.vstack([top, _place(form, way, *more)])
+    mesh = _close(sheet, form, way, replace(relief, faces=faces), top, smooth, back)
     rms = float(np.sqrt(np.mean(np.square(off, dtype=np.float64))))
     return BentWall(mesh, Deviation(float(off.max()), rms, "along the normals of the form, before parts are joined"))
 
@@ -131,10 +148,28 @@ def _smooth_side(
 def _points(sheet: Sheet, form: Form, way: float, surface: GridSurface) -> Floats:
     """Places of the vertices, (N, 3) mm, rounded to float32 as they are laid."""
     columns = np.where(surface.columns == len(sheet.u) - 1, 0, surface.columns) if form.around else surface.columns
-    base, _, grow = form.at(sheet.u[columns], sheet.v[surface.rows])
+    return _place(form, way, sheet.u[columns], sheet.v[surface.rows], sheet.thickness[surface.rows, columns])
+
+
+def _place(form: Form, way: float, u: Floats, v: Floats, thickness: NDArray[np.floating]) -> Floats:
+    """Places over a sheet, (N, 3) mm, `way` times their thickness from the form, rounded to float32."""
+    base, _, grow = form.at(u, v)
     if way:
-        base = base + grow * (way * sheet.thickness[surface.rows, columns, np.newaxis])
+        base = base + grow * (way * thickness[:, np.newaxis])
     return place_samples(form, base).astype(np.float32).astype(np.float64)
+
+
+def _held(sheet: Sheet, relief: GridSurface, tolerance: float) -> tuple[_Points, NDArray[np.int32]]:
+    """Points that the relief needs between samples, and its faces with them; they come after its own."""
+    last_row, count = len(sheet.v) - 1, len(relief.rows)
+    levels = sheet.thickness[relief.rows, relief.columns]
+    seen = np.column_stack([relief.columns, last_row - relief.rows, levels]).astype(np.float64)
+    top = TriMesh(seen, relief.faces[:, [0, 2, 1]].astype(np.uint32))
+    fine = held_between(top, sheet.thickness, np.ones(sheet.thickness.shape, dtype=np.bool_), 1.0, tolerance, False)
+    column, up, thickness = fine.vertices[count:].T
+    u = np.interp(column, np.arange(len(sheet.u)), sheet.u)
+    v = np.interp(last_row - up, np.arange(last_row + 1), sheet.v)
+    return _Points(u, v, thickness), fine.faces[:, [0, 2, 1]].astype(np.int32)
 
 
 def place_samples(form: Form, points: Floats) -> Floats:
@@ -282,17 +317,21 @@ def _close(
             faces.append(fan[:, [1, 0, 2]] if turned else fan)
     made = np.vstack(faces)
     if form.around:
-        made = _sew(relief, smooth, last_column, len(points))[made]
+        made = _sew(relief, smooth, last_column, (count, len(points)))[made]
     if way < 0:
         made = made[:, [0, 2, 1]]
     mesh, _ = drop_unused(TriMesh(points, relief.faces.astype(np.uint32)), made)
     return mesh
 
 
-def _sew(relief: GridSurface, smooth: GridSurface, last_column: int, count: int) -> NDArray[np.int64]:
-    """For every vertex the one that stands for it: those of the right edge become those of the left."""
-    stands_for = np.arange(count)
-    for surface, start in ((relief, 0), (smooth, len(relief.rows))):
+def _sew(relief: GridSurface, smooth: GridSurface, last_column: int, counts: tuple[int, int]) -> NDArray[np.int64]:
+    """For every vertex the one that stands for it: those of the right edge become those of the left.
+
+    Args:
+        counts: where the vertices of the smooth side begin, and how many there are in all.
+    """
+    stands_for = np.arange(counts[1])
+    for surface, start in ((relief, 0), (smooth, counts[0])):
         left, right = np.flatnonzero(surface.columns == 0), np.flatnonzero(surface.columns == last_column)
         left, right = left[np.argsort(surface.rows[left])], right[np.argsort(surface.rows[right])]
         stands_for[right + start] = left + start

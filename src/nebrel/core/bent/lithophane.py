@@ -41,6 +41,7 @@ def make_lithophane(
     tolerance: float,
     progress: Progress = lambda _stage, _fraction: None,
     sketch: bool = False,
+    between: bool = False,
 ) -> MadeLithophane:
     """The wall of `sheet` over `form` with its parts.
 
@@ -50,6 +51,7 @@ def make_lithophane(
         parts: what is joined to it and cut out of it.
         progress: called with stage name and fraction.
         sketch: for looking at: light enough to draw smoothly, joined without mending slivers.
+        between: whether thicknesses are held between samples too.
 
     Raises:
         BadValueError: the form is too tight for the wall, or a part does not fit.
@@ -57,7 +59,7 @@ def make_lithophane(
     thickest = float(sheet.thickness.max())
     refuse_tight(form, inside, thickest)
     refuse_misplaced(parts, form)
-    wall = bend(sheet, form, inside, tolerance, progress, MOST_SKETCHED if sketch else None)
+    wall = bend(sheet, form, inside, tolerance, progress, MOST_SKETCHED if sketch else None, between)
     mesh = wall.mesh
     if not parts.none:
         progress("Joining the parts", 0.0)

@@ -20,7 +20,12 @@ _Ints = NDArray[np.int64]
 
 
 def held_between(
-    top: TriMesh, heights: NDArray[np.float32], material: NDArray[np.bool_], pitch: float, tolerance: float
+    top: TriMesh,
+    heights: NDArray[np.float32],
+    material: NDArray[np.bool_],
+    pitch: float,
+    tolerance: float,
+    border: bool = True,
 ) -> TriMesh:
     """The triangles over a grid, with points added on their sides until bilinear heights are nowhere further than
     `tolerance` from them.
@@ -35,6 +40,7 @@ def held_between(
         material: bool (H, W); elsewhere nothing is asked.
         pitch: mm between samples.
         tolerance: mm.
+        border: whether sides along the outermost rows and columns may be parted too.
 
     Returns:
         The same, its own vertices first and in their order.
@@ -42,6 +48,7 @@ def held_between(
     rows, columns = heights.shape
     for _ in range(MOST_ROUNDS):
         sides = _sides(top.faces)
+        kept = np.zeros(len(top.vertices), dtype=np.bool_) if border else _outermost(top, heights.shape, pitch)
         across, down = on_samples(top.vertices[:, 0] / pitch), on_samples(rows - 1 - top.vertices[:, 1] / pitch)
         levels = np.ascontiguousarray(top.vertices[:, 2])
 
@@ -51,7 +58,8 @@ def held_between(
         with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
             found = np.concatenate(list(threads.map(look, range(0, len(sides), SIDES_AT_ONCE))))
         found[:, 1] = np.clip(found[:, 1], LEAST_SHARE, 1 - LEAST_SHARE)
-        _across_faces(top, deviation_of_faces(top, heights, material, pitch), sides, tolerance, found)
+        found[kept[sides].all(axis=1)] = 0.0
+        _across_faces(top, deviation_of_faces(top, heights, material, pitch), (sides, kept), tolerance, found)
         off = np.flatnonzero(found[:, 0] > tolerance)
         if not len(off):
             break
@@ -73,12 +81,26 @@ def _turned(top: TriMesh) -> NDArray[np.uint32]:
     return turn_flat_sides(seen, top.faces.astype(np.int64), upwards)[0].astype(np.uint32)
 
 
-def _across_faces(top: TriMesh, error: _Reals, sides: _Ints, tolerance: float, found: _Reals) -> None:
-    """Have faces that are off at samples parted in the middle of their longest side; `found` is changed."""
+def _outermost(top: TriMesh, shape: tuple[int, ...], pitch: float) -> NDArray[np.bool_]:
+    """Which vertices lie on the outermost rows and columns."""
+    column, up = on_samples(top.vertices[:, 0] / pitch), on_samples(top.vertices[:, 1] / pitch)
+    return np.asarray((column <= 0) | (column >= shape[1] - 1) | (up <= 0) | (up >= shape[0] - 1))
+
+
+def _across_faces(
+    top: TriMesh, error: _Reals, given: tuple[_Ints, NDArray[np.bool_]], tolerance: float, found: _Reals
+) -> None:
+    """Have faces that are off at samples parted in the middle of their longest side; `found` is changed.
+
+    Args:
+        given: all sides, and the vertices between which none is parted.
+    """
+    sides, kept = given
     bad = np.flatnonzero(error > tolerance)
     starts = top.faces[bad].astype(np.int64)
     ends = np.roll(starts, -1, axis=1)
-    longest = np.linalg.norm((top.vertices[ends] - top.vertices[starts])[..., :2], axis=2).argmax(axis=1)
+    lengths = np.linalg.norm((top.vertices[ends] - top.vertices[starts])[..., :2], axis=2)
+    longest = np.where(kept[starts] & kept[ends], -1.0, lengths).argmax(axis=1)
     each, count = np.arange(len(bad)), len(top.vertices)
     one, two = starts[each, longest], ends[each, longest]
     key = np.minimum(one, two) * count + np.maximum(one, two)

@@ -22,7 +22,7 @@ export function LithophaneBody(props: LithophaneStationProps) {
       {(isRound(document.form.kind) ? ROUND_PARTS : FLAT_PARTS).map((part) => (
         <PartCard key={part} {...work} at={`parts.${part}`} hint="off" />
       ))}
-      <FinishCard {...work} label="Thickness may be off by" words="Square to the form, chords of the bend included. What was really reached is told after the build." />
+      <FinishCard {...work} between={document.form.kind === "flat"} label="Thickness may be off by" words="Square to the form, chords of the bend included. What was really reached is told after the build." />
     </>
   );
 }

@@ -15,7 +15,7 @@ from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.kinds.lithophane.colours import ColourLayersPart
 from nebrel.piece.kinds.lithophane.parts import LithophaneParts
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
-from nebrel.piece.parts.finish import Finish
+from nebrel.piece.parts.finish import ReliefFinish
 from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear, shown_of
 from nebrel.piece.parts.part import Part
 
@@ -275,7 +275,7 @@ class LithophaneDocument(PicturedDocument):
     form: LithophaneForm = LithophaneForm()
     parts: LithophaneParts = LithophaneParts()
     lamp: LampPart = LampPart()
-    finish: Finish = Finish()
+    finish: ReliefFinish = ReliefFinish()
 
     @property
     def by_luminance(self) -> bool:

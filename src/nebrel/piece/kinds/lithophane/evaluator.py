@@ -45,7 +45,7 @@ from nebrel.piece.kinds.lithophane.coloured import (
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
 from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, colour_findings, colour_rows, contact_below, wall_of
 from nebrel.piece.kinds.lithophane.looked_at import off_sheet, plan_of_sheet, section_through, varied_documents
-from nebrel.piece.kinds.lithophane.places import lightened_error, places_on_sheet, split_at_seam
+from nebrel.piece.kinds.lithophane.places import largest_between, lightened_error, places_on_sheet, split_at_seam
 from nebrel.piece.kinds.lithophane.sheet import (
     Wanted,
     colours_at,
@@ -192,7 +192,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         lit = self.lit_report(FULL)
         findings = self.findings(FULL, progress)
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
-        return slab, report.model_copy(update={"lit": lit})
+        off = largest_between(self.document, self.wanted(FULL), self.shift(FULL), slab.mesh)
+        return slab, report.model_copy(update={"lit": lit, "max_error_between_mm": off})
 
     def lit(self, longest_px: int = FULL) -> LitView:
         """The sheet as light passes it, measured along the form's normals through the solid."""
@@ -236,8 +237,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
     def target_view(self, longest_px: int) -> LitView:
         """Like `lit`, from the thicknesses that are asked for: quick enough to follow a slider."""
-        wanted = self.wanted(longest_px)
-        size_px = lit_size(wanted.form, longest_px)
+        size_px = lit_size((wanted := self.wanted(longest_px)).form, longest_px)
         through = on_cells(wanted.sheet, wanted.form, size_px)
         filters, aimed = filters_at(wanted, size_px), colours_at(wanted, size_px)
         return lit_view(self.document, through, tones_at(wanted, size_px), wanted.form, filters, aimed)
@@ -320,12 +320,11 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         return render(self.shaded(longest_px), width_px, height_px, eye, behind)
 
     def variations(self, longest_px: int) -> list[SheetVariation]:
-        def of(document: LithophaneDocument) -> SheetVariation:
-            varied, glow = LithophaneEvaluator(document, self._sources), document.glow
-            through = varied.target_view(longest_px).seen
-            return SheetVariation(glow.thinnest_mm, glow.thickest_mm, glow.strength, varied.rule.contrast, through)
+        def of(varied: LithophaneEvaluator) -> SheetVariation:
+            glow, seen = varied.document.glow, varied.target_view(longest_px).seen
+            return SheetVariation(glow.thinnest_mm, glow.thickest_mm, glow.strength, varied.rule.contrast, seen)
 
-        return [of(document) for document in varied_documents(self.document)]
+        return [of(LithophaneEvaluator(each, self._sources)) for each in varied_documents(self.document)]
 
     def recipe(self, longest_px: int = FULL) -> str:
         """How to print it, as text."""
@@ -363,12 +362,15 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             return self.tolerance_mm
         return max(self.tolerance_mm, SKETCH_TOLERANCE * PREVIEW_PX / longest_px)
 
+    def _between(self, longest_px: int) -> bool:
+        return self.document.finish.between and self.document.form.kind == "flat" and longest_px == FULL
+
     def _made(self, longest_px: int, progress: Progress = quiet) -> MadeLithophane:
         def make() -> MadeLithophane:
             wanted, document = self.wanted(longest_px, progress), self.document
             return make_lithophane(
                 wanted.sheet, wanted.form, document.form.inside, rim_mm(document), document.parts.to_core(),
-                self._tolerance(longest_px), progress, sketch=longest_px != FULL,
+                self._tolerance(longest_px), progress, longest_px != FULL, self._between(longest_px),
             )  # fmt: skip
 
         key = self._made_key(longest_px)
@@ -384,7 +386,8 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         return step_key("sheet", _VERSION, parameters, self._prepared_key(longest_px))
 
     def _made_key(self, longest_px: int) -> str:
-        parameters = [self.document.parts.model_dump(mode="json"), self._tolerance(longest_px)]
+        parameters: list[object] = [self.document.parts.model_dump(mode="json"), self._tolerance(longest_px)]
+        parameters += ["between"] if self._between(longest_px) else []
         return step_key("lithophane", _VERSION, parameters, self._sheet_key(longest_px))
 
 

@@ -16,7 +16,7 @@ from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.kinds.lithophane.coloured import OF_BODIES
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.lithophane.sheet import Wanted, rim_mm
+from nebrel.piece.kinds.lithophane.sheet import Wanted, covered_mm, rim_mm
 from nebrel.piece.report import LitColoursReport
 
 # Findings on pictures that speak of heights and strokes; light needs neither flat grounds nor wide lines.
@@ -53,7 +53,7 @@ def wall_of(document: LithophaneDocument, wanted: Wanted, size: Size, contact: C
         seam_step=wanted.seam_step,
         blanks=wanted.blanks,
         steepest=_steepest_deg(form),
-        covered=_covered_mm(document),
+        covered=covered_mm(document),
         contact=contact,
         behind=document.behind_mm,
     )
@@ -86,15 +86,6 @@ def _steepest_deg(form: Form) -> float:
     v = np.linspace(0, form.height, 200)
     _, normals, _ = form.at(np.zeros_like(v), v)
     return float(np.degrees(np.arcsin(np.abs(normals[:, 1]).max())))
-
-
-def _covered_mm(document: LithophaneDocument) -> float:
-    """How much of the picture's height parts stand behind, beyond the borders."""
-    parts, rim = document.parts.to_core(), document.parts.rim
-    above = rim.width_mm if rim.on and rim.top else 0.0
-    below = rim.width_mm if rim.on and rim.bottom else 0.0
-    lid = 0.0 if parts.lid is None else max(0.0, parts.lid.reaches - above)
-    return lid + (0.0 if parts.bottom is None else max(0.0, parts.bottom.thickness - below))
 
 
 def colour_findings(

@@ -10,12 +10,16 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.mesh.surface_error import Deviation
-from nebrel.piece.kinds.lithophane.sheet import Wanted
+from nebrel.core.proof.transmitted_thickness import material_through
+from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.lithophane.sheet import Wanted, covered_mm, on_cells, tones_at
 
 NEAR_MM, EDGEWISE = 0.05, 0.12
 OF_SAMPLES = "to the nearest place of the mesh"
 MOST_MEASURED = 200_000
 REACHED_TIMES = 2.0
+# Rays that look between samples, and how far from the form they count, in walls.
+MOST_RAYS, REACH_TIMES = 4_000_000, 2.0
 
 
 def places_on_sheet(
@@ -91,3 +95,26 @@ def lightened_error(
     if not len(off):
         return Deviation(0.0, 0.0, OF_SAMPLES, "nowhere")
     return Deviation(float(off.max()), float(np.sqrt(np.mean(off**2))), OF_SAMPLES)
+
+
+def largest_between(
+    document: LithophaneDocument, wanted: Wanted, shift: NDArray[np.float64], mesh: TriMesh
+) -> float | None:
+    """How far a finished wall is off between samples too, mm: along its normals, by rays beside the samples.
+
+    Thicknesses are bilinear between them. Only the picture is looked at; None where a part stands behind it.
+    """
+    if covered_mm(document) > 0:
+        return None
+    sheet, form = wanted.sheet, wanted.form
+    rows, columns = (2 * (side - 1) for side in sheet.thickness.shape)
+    scale = min(1.0, math.sqrt(MOST_RAYS / (rows * columns)))
+    size = max(2, round(scale * rows)), max(2, round(scale * columns))
+    through = material_through(mesh, form, shift, size, REACH_TIMES * float(sheet.thickness.max()))
+    inside = np.isfinite(tones_at(wanted, size)) & (through > 0)
+    u = (np.arange(size[1]) + 0.5) * form.width / size[1]
+    for place, clear in form.corners(float(sheet.thickness.max())):
+        # Normals of two panels cross beside their mitre.
+        inside[:, np.abs(u - place) <= clear + sheet.pitch] = False
+    off = np.abs(through - on_cells(sheet, form, size))[inside]
+    return round(float(off.max()), 6) if off.size else None

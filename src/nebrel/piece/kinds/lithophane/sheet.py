@@ -61,6 +61,15 @@ def rim_mm(document: LithophaneDocument) -> float:
     return rim.thickness_mm if rim.on else document.glow.thickest_mm
 
 
+def covered_mm(document: LithophaneDocument) -> float:
+    """How much of the picture's height parts stand behind, beyond the borders."""
+    parts, rim = document.parts.to_core(), document.parts.rim
+    above = rim.width_mm if rim.on and rim.top else 0.0
+    below = rim.width_mm if rim.on and rim.bottom else 0.0
+    lid = 0.0 if parts.lid is None else max(0.0, parts.lid.reaches - above)
+    return lid + (0.0 if parts.bottom is None else max(0.0, parts.bottom.thickness - below))
+
+
 def form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
     """The form, the height of the picture on it, and the borders below and on top, mm."""
     rim = document.parts.rim
