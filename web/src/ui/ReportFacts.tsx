@@ -43,6 +43,14 @@ export function ReportFacts({ report }: { report: BuildReport }) {
           <dd>{report.lit.ssim_within_reach.toFixed(3)} of 1</dd>
         </>
       )}
+      {report.lit?.colours && (
+        <>
+          <dt>Colours off, CIEDE2000</dt>
+          <dd>{report.lit.colours.mean_difference.toFixed(1)} on average</dd>
+          <dt>Bodies</dt>
+          <dd>{report.lit.colours.bodies.map((body) => body.name + (body.sound ? "" : ", not sound")).join("; ")}</dd>
+        </>
+      )}
       {report.figure && (
         <>
           <dt>Seen from the front</dt>

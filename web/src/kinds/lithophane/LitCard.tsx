@@ -24,8 +24,8 @@ export function LitCard({ pieceId, revision }: Pick<LithophaneStationProps, "pie
         <dd>{lit.ssim.toFixed(3)} of 1</dd>
         {lit.colours && (
           <>
-            <dt>Colours off, on average</dt>
-            <dd>{lit.colours.mean_difference.toFixed(1)} (CIEDE2000)</dd>
+            <dt>Colours off, CIEDE2000</dt>
+            <dd>{lit.colours.mean_difference.toFixed(1)} on average</dd>
             <dt>Colours far off</dt>
             <dd>{(100 * lit.colours.far_off).toFixed(0)} % of the picture</dd>
           </>
