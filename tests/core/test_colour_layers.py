@@ -165,6 +165,17 @@ class TestLayers:
         assert (straw.vertices[:, 2].min(), straw.vertices[:, 2].max()) == pytest.approx((0.8, 1.2))
 
 
+def test_filters_that_end_where_others_begin_leave_a_sound_wall(bands):
+    """What fills the bands lies beside one filter and under the next; it must not meet itself along their border."""
+    colours = np.random.default_rng(1).uniform(0.05, 1, (10, 15, 3))
+    wanted = np.kron(colours, np.ones((20, 20, 1))).astype(np.float32)
+    laid = lay_filters(wanted, 0.2, bands, 8.0, 0.4, 0.8)
+    wall = mesh_of(upright(shapely.MultiPolygon([shapely.box(0, 0, 59.8, 39.8)]), 0, 3.0))
+    bodies = split_bodies(wall, laid, np.zeros(3))
+    assert [number for number, _ in bodies] == [-1, 0, 1, 2]
+    assert all(check_soundness(body).sound for _, body in bodies)
+
+
 def clipped(regions):
     """Regions as far as the wall of the test reaches about the picture."""
     return [shapely.intersection(region, shapely.box(-2, -2, 26, 18)) for region in regions]

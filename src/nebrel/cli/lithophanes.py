@@ -122,7 +122,8 @@ def lithophane(
         )
         if report.lit.colours is not None:
             _tell_colours(report.lit.colours)
-    return 0 if report.sound else 1
+    colours = None if report.lit is None else report.lit.colours
+    return 0 if report.sound and (colours is None or all(body.sound for body in colours.bodies)) else 1
 
 
 def _tell_colours(colours: LitColoursReport) -> None:

@@ -25,6 +25,9 @@ SAMPLES_A_DOT, SOFT_DOTS = 4, 0.2
 DOT_BLUR = 0.35
 # Layers go on so far beyond the border of the picture.
 BEYOND_MM = 1.5
+# Every other filter is drawn in by so much: where one ends along a line at which the next begins, what fills the bands
+# would meet itself along that line.
+ASIDE_MM = 0.004
 # Samples see so much of their surroundings, as a standard deviation, in samples.
 SAMPLE_SIGMA = 0.45
 
@@ -96,7 +99,8 @@ def lay_filters(
     grid, regions = _Grid(cell, (inset, inset), size), []
     for at in range(len(bands.filters)):
         mean = ndimage.gaussian_filter(fields[..., at].astype(np.float32), soft, mode="nearest")
-        each = [_region(np.clip(mean - number, 0, 1), grid, line) for number in range(bands.layers)]
+        aside = ASIDE_MM if at % 2 else 0.0
+        each = [_region(np.clip(mean - number, 0, 1), grid, line, aside) for number in range(bands.layers)]
         regions.append(tuple(each))
     return FilterLayers(bands, tuple(regions))
 
@@ -114,7 +118,7 @@ def _seen_at(wanted: NDArray[np.float32], pitch: float, apart: float, blur: floa
     return np.clip(np.stack(seen, axis=-1), 0, None).astype(np.float64)
 
 
-def _region(count: NDArray[np.float32], grid: _Grid, line: float) -> MultiPolygon:
+def _region(count: NDArray[np.float32], grid: _Grid, line: float, aside: float) -> MultiPolygon:
     """Where a layer lies: more than one half of it is wanted there.
 
     At the border of the picture it goes on for `BEYOND_MM`, as its wall becomes as thick as its surroundings there.
@@ -123,13 +127,16 @@ def _region(count: NDArray[np.float32], grid: _Grid, line: float) -> MultiPolygo
         count: float32 (h, w), 0 to 1, how much of it is wanted.
         grid: that it is counted on.
         line: width of a printed line, mm.
+        aside: how far its border is drawn in, mm.
     """
     cell = np.array(grid.cell)
     more = np.ceil(BEYOND_MM / cell).astype(int)
     around = np.pad(count, ((more[1], more[1]), (more[0], more[0])), mode="edge")
     plain = shapely.transform(outline_at_half(around, 1.0), lambda places: (places - more + grid.inset) * cell)
     reach = shapely.box(-BEYOND_MM, -BEYOND_MM, grid.size[0] + BEYOND_MM, grid.size[1] + BEYOND_MM)
-    inside = shapely.intersection(shapely.simplify(plain, SIMPLIFY_LINES * line), reach)
+    simple = shapely.simplify(plain, SIMPLIFY_LINES * line)
+    drawn_in = shapely.buffer(simple, -aside, join_style="mitre") if aside else simple
+    inside = shapely.intersection(drawn_in, reach)
     least = line * line
     kept = [
         shapely.Polygon(part.exterior, [hole for hole in part.interiors if shapely.Polygon(hole).area >= least])

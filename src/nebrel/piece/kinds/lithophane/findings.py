@@ -135,6 +135,14 @@ def colour_findings(
                 value=colours.layer_mm, unit="mm",
             )
         )  # fmt: skip
+    unsound = [] if report is None else [body.name for body in report.bodies if not body.sound]
+    if unsound:
+        found.append(
+            Finding(
+                "fault", f"The body of {' and that of '.join(unsound)} is not sound by itself.",
+                "Another size of dots, or another height of layers, parts them otherwise.", "colours-unsound",
+            )
+        )  # fmt: skip
     if report is not None and coloured:
         far = report.far_off
         found.append(
