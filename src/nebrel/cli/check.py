@@ -20,11 +20,14 @@ def check(
 
     from nebrel.core.mesh.formats import read_mesh
     from nebrel.core.proof import check_soundness
-    from nebrel.piece.report import mesh_report
+    from nebrel.core.proof.objects import check_objects
+    from nebrel.piece.report import BodyReport, CheckReport, mesh_report
 
-    solid = read_mesh(data, mesh.name, unit).mesh
+    file = read_mesh(data, mesh.name, unit)
     with progress_bar() as progress:
-        report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
+        found = check_soundness(file.mesh, lambda part: progress("Checking", part))
+        found, objects = check_objects(file.mesh, file.objects, found)
+    report = CheckReport(**mesh_report(found).model_dump(), objects=[BodyReport.of(each) for each in objects])
     if json:
         print(report.model_dump_json(indent=2))
     else:
@@ -34,6 +37,8 @@ def check(
             f"{report.shells:,} {'shell' if report.shells == 1 else 'shells'}"
         )
         print(f"volume {report.volume_mm3:,.2f} mm³, area {report.area_mm2:,.2f} mm²")
+        for body in report.objects:
+            print(f"object {body.name}: {body.volume_mm3:,.2f} mm³, {body.triangles:,} triangles, sound: {body.sound}")
         for finding in report.findings:
             print(f"{finding.severity}: {finding.what} {finding.why}")
     return 0 if report.sound else 1

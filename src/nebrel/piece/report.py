@@ -14,6 +14,7 @@ from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.surface_error import Where
 from nebrel.core.proof import Finding, Soundness
 from nebrel.core.proof.colour_audit import audit_colours
+from nebrel.core.proof.objects import CheckedObject
 
 
 class FixReport(BaseModel):
@@ -80,6 +81,20 @@ class BodyReport(BaseModel):
     volume_mm3: float
     triangles: int
     sound: bool
+
+    @classmethod
+    def of(cls, checked: CheckedObject) -> "BodyReport":
+        """An object of a file that was checked."""
+        found = checked.found
+        return cls(
+            name=checked.name, volume_mm3=round(found.volume_mm3, 3), triangles=found.triangles, sound=found.sound
+        )
+
+
+class CheckReport(MeshReport):
+    """What `nebrel check` found; `objects` are those of a file of several."""
+
+    objects: list[BodyReport]
 
 
 class LitColoursReport(BaseModel):

@@ -38,12 +38,14 @@ class MeshFile:
     Attributes:
         mesh: in millimetres.
         unit: what its numbers were taken for.
-        told: whether the file itself says so.
+        unit_given: whether the file itself says so, or it was asked for.
+        objects: names of the objects of a format that knows some, and how many of the faces each has, in their order.
     """
 
     mesh: TriMesh
     unit: MeshUnit
     unit_given: bool
+    objects: tuple[tuple[str, int], ...] = ()
 
     @property
     def plausible(self) -> bool:
@@ -101,7 +103,8 @@ def read_mesh(
     if not data:
         raise BadMeshError(f"{name} is an empty file; a mesh is needed.")
     if form == "3mf":
-        return MeshFile(_sensible(threemf.read_3mf(data, name, sharp), name), "mm", True)
+        mesh, objects = threemf.read_3mf(data, name, sharp)
+        return MeshFile(_sensible(mesh, name), "mm", True, objects)
     if form == "glb":
         return MeshFile(_sensible(read_foreign(data, name, form, MM_PER["m"]), name), "m", True)
     taken = mesh_unit(unit or "mm")

@@ -48,6 +48,8 @@ _HEAD = (
 Names = Mapping[str, str]
 # Names of objects, and which faces of the mesh each has, int64 (K,).
 Objects = Sequence[tuple[str, NDArray[np.int64]]]
+# Names of objects, and how many of the faces each has, in their order.
+Counted = tuple[tuple[str, int], ...]
 
 
 def write_3mf(
@@ -142,8 +144,8 @@ def _places_in(kinds: NDArray[np.uint8], colours: NDArray[np.uint8]) -> NDArray[
     return np.searchsorted(one, other).astype(np.int64)
 
 
-def read_3mf(data: bytes, name: str, sharp: bool = False) -> TriMesh:
-    """All built objects as one mesh in millimetres.
+def read_3mf(data: bytes, name: str, sharp: bool = False) -> tuple[TriMesh, Counted]:
+    """All built objects as one mesh in millimetres, and their names with how many of its faces each has.
 
     Where corners at one place have different colours, the first counts; if `sharp`, every corner keeps its own.
 
@@ -160,12 +162,14 @@ def read_3mf(data: bytes, name: str, sharp: bool = False) -> TriMesh:
         reader.ReadFromBuffer(data)
         unit = float(_MM_PER_UNIT[model.GetUnit()])
         parts: list[TriMesh] = []
+        names: list[str] = []
         items = model.GetBuildItems()
         while items.MoveNext():
             item = items.GetCurrent()
             transform = _matrix(item.GetObjectTransform())
-            for points, faces, painted in _meshes(model, item.GetObjectResource(), transform):
+            for title, points, faces, painted in _meshes(model, item.GetObjectResource(), transform):
                 parts.append(_part(points * unit, faces, painted, sharp))
+                names.append(title or f"Object {len(parts)}")
     except lib3mf.ELib3MFException as cause:
         raise BadMeshError(f"{name} cannot be read as 3MF; please export it again.") from cause
     if not parts:
@@ -174,7 +178,8 @@ def read_3mf(data: bytes, name: str, sharp: bool = False) -> TriMesh:
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     whole = together(parts)
     corners = [part.corner_colours for part in parts if part.corner_colours is not None]
-    return replace(whole, corner_colours=np.vstack(corners)) if len(corners) == len(parts) else whole
+    objects = tuple((title, len(part.faces)) for title, part in zip(names, parts, strict=True))
+    return replace(whole, corner_colours=np.vstack(corners)) if len(corners) == len(parts) else whole, objects
 
 
 def _part(
@@ -195,7 +200,7 @@ _MM_PER_UNIT = {
     lib3mf.ModelUnit.Foot: 304.8,
     lib3mf.ModelUnit.Meter: 1000.0,
 }
-Placed = tuple[NDArray[np.float64], NDArray[np.uint32], NDArray[np.uint8] | None]
+Placed = tuple[str, NDArray[np.float64], NDArray[np.uint32], NDArray[np.uint8] | None]
 
 
 def _meshes(model: Any, resource: Any, transform: NDArray[np.float64]) -> list[Placed]:
@@ -212,7 +217,7 @@ def _meshes(model: Any, resource: Any, transform: NDArray[np.float64]) -> list[P
     if len(faces) == 0:
         return []
     moved = np.column_stack([points.astype(np.float64), np.ones(len(points))]) @ transform
-    return [(moved[:, :3], faces, _read_paint(model, body, len(faces)))]
+    return [(body.GetName(), moved[:, :3], faces, _read_paint(model, body, len(faces)))]
 
 
 def _arrays(body: Any) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
