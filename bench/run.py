@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import beginnings, carving, decorations, figures, icons, lithophanes, start
+from bench import beginnings, carving, decorations, figures, icons, layouts, lithophanes, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -26,7 +26,13 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Outlines": [tracing, truth, icons.icons],
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
     "Figures": [figures.drawn, figures.truth, figures.silhouettes, figures.speed],
-    "Decorations": [decorations.speed, decorations.hovering, decorations.truth],
+    "Decorations": [
+        decorations.speed,
+        decorations.hovering,
+        decorations.truth,
+        layouts.round_shapes,
+        layouts.plates_and_edges,
+    ],
     "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.rings, carving.v_carving, carving.reach],
     "Meshes": [lighter, formats, reading],
     "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],

@@ -23,6 +23,7 @@ from nebrel.core.mesh.nearest import (
 )
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.mesh.trimesh import TriMesh
+from nebrel.core.surface.parameterize.chart import Chart
 from nebrel.core.surface.skin.skin import Skin
 from nebrel.core.surface.subdivide.carving import Field, Laid
 
@@ -44,10 +45,10 @@ _Flags = NDArray[np.bool_]
 def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flags) -> Deviation:
     """Maximum and RMS over samples of the decorated faces: their corners, the middles of their sides, their middles.
 
-    Where depths jump, a wall stands: a sample on it is as far off as it is from the outline along the skin. RMS weighs
-    the middle of every face by its area. Of very many faces, some evenly chosen are measured, and `how` says so. Walls
-    round picked faces and round all of a chart are not measured, nor is what faces no skin that was decorated; how much
-    of the area that is, `how` says.
+    Where depths jump, a wall stands: a sample on it is as far off as it is from the outline along the skin, or from
+    where the skin of the chart ends, as it does at holes. RMS weighs the middle of every face by its area. Of very many
+    faces, some evenly chosen are measured, and `how` says so. Walls round picked faces and round all of a chart are not
+    measured, nor is what faces no skin that was decorated; how much of the area that is, `how` says.
 
     Args:
         skin: before it was decorated.
@@ -87,7 +88,8 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
     for each, there, places in outlined:
         assert each.region is not None
         off = np.flatnonzero(there & (error > CLEARLY_OFF))
-        away[off] = np.minimum(away[off], _from_outline(each.region, places[off], each.chart.period))
+        lines = np.vstack([_sides(each.region), _ends(skin, each.chart)])
+        away[off] = np.minimum(away[off], _from_lines(lines, places[off], each.chart.period))
     beyond_wall = np.maximum(np.maximum(low - heights, heights - high), 0.0)
     error = np.minimum(error, np.hypot(away, beyond_wall))
     known = (at >= 0) & ~unknown
@@ -255,12 +257,27 @@ def _overlay_depth(before: _Reals, depth: _Reals, overlap: str) -> _Reals:
     return np.where(np.abs(depth) > np.abs(before), depth, before)
 
 
-def _from_outline(region: MultiPolygon, places: _Reals, period: float) -> _Reals:
-    """How far places of the chart are from an outline, mm."""
+def _sides(region: MultiPolygon) -> _Reals:
+    """Sides of an outline, (K, 2, 2) mm."""
     lines = shapely.get_parts(shapely.boundary(region))
     corners, line = shapely.get_coordinates(lines, return_index=True)
     on = np.flatnonzero(line[1:] == line[:-1])
-    tree = shapely.STRtree(shapely.linestrings(np.stack([corners[on], corners[on + 1]], axis=1)))
+    return np.stack([corners[on], corners[on + 1]], axis=1)
+
+
+def _ends(skin: Skin, chart: Chart) -> _Reals:
+    """Sides of a chart beyond which none of its faces lies, (K, 2, 2) mm."""
+    corners = skin.faces[chart.faces]
+    starts, ends = corners.ravel(), np.roll(corners, -1, axis=1).ravel()
+    key = np.minimum(starts, ends) * len(skin.mesh.vertices) + np.maximum(starts, ends)
+    _, back, count = np.unique(key, return_inverse=True, return_counts=True)
+    lines = np.stack([chart.plane, np.roll(chart.plane, -1, axis=1)], axis=2).reshape(-1, 2, 2)
+    return np.asarray(lines[count[back] == 1])
+
+
+def _from_lines(lines: _Reals, places: _Reals, period: float) -> _Reals:
+    """How far places of the chart are from lines, mm."""
+    tree = shapely.STRtree(shapely.linestrings(lines))
     away = np.full(len(places), np.inf)
     for turn in (0.0, period, -period) if period else (0.0,):
         if not len(places):

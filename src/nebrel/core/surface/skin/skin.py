@@ -25,7 +25,7 @@ from nebrel.core.mesh.topology import opposite_halfedges
 CREASE_DEG = 38.0
 # How far beside a point others are looked at, of its distance from the skin.
 ASIDE_SHARE = 0.02
-LONGEST_MITRE = 1.6
+LONGEST_MITRE = 2.01
 PULL_TO_MEAN = 0.002
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
