@@ -35,6 +35,8 @@ MOSTLY = 0.9
 FITS = 0.3
 # What is strained no more, on average, is not tried another way.
 EASY = 0.02
+# Of what is laid, a sketch for following a pointer may lack so much before another way is tried.
+FOLLOWED = 0.05
 MOST_TRIES = 8
 # How often a patch is narrowed to what is laid, until it shrinks no further; and what beside it belongs to it.
 NARROWINGS, SHRUNK, BESIDE, BESIDE_REACH = 3, 0.9, 1.2, 0.05
@@ -90,8 +92,11 @@ def _laid_flat(
     chart = as_shape(skin, place, tangents, extent, allowed, False, known)
     if chart is not None:
         return chart
-    laid = _sketched if quick else _as_it_is
-    return _round_its_axis(skin, place, tangents, extent, allowed, laid(skin, place, tangents, extent, allowed))
+    if quick:
+        sketched = _sketched(skin, place, tangents, extent, allowed)
+        lacking = missing_of_box(sketched, extent) if extent.width else 0.0
+        return sketched if lacking <= FOLLOWED else _round_its_axis(skin, place, tangents, extent, allowed, sketched)
+    return _round_its_axis(skin, place, tangents, extent, allowed, _as_it_is(skin, place, tangents, extent, allowed))
 
 
 def _round_its_axis(

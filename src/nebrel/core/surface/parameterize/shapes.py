@@ -19,6 +19,8 @@ AS_GOOD = 1.5
 FLATTEST, ROUGHEST, ALONG = 20.0, 0.08, 0.75
 # How far from points a shape may be that is looked for through them exactly, of their extent, before it is refined.
 NEARLY = 0.1
+# The same where all of them lie on a ball already.
+NEARLY_TOO = 0.01
 # How much of the skin within reach is tried: all of it, then what is nearer.
 NEARER = (math.inf, 1.0, 0.5, 0.25, 0.125)
 PLANE = "plane"
@@ -141,9 +143,11 @@ def _exact(skin: Skin, faces: _Ints) -> Shape | None:
     points = _points(skin, faces)
     size = float(np.ptp(points, axis=0).max())
     good = []
-    for rough in _fits(skin, faces, points, vertices):
+    ball = _sphere(vertices)
+    near = NEARLY_TOO if ball is not None and _lies_on(ball, vertices) else NEARLY
+    for rough in _fits(skin, faces, points, (vertices, near)):
         # Middles of sides tell which it is, vertices how large.
-        fit = _sphere(vertices) if rough.kind == "sphere" else _refined(_some(vertices), rough)
+        fit = ball if rough.kind == "sphere" else _refined(_some(vertices), rough)
         if fit is not None and fit.radius < FLATTEST * size and _lies_on(fit, vertices):
             off = float(np.sqrt((fit.away(points) ** 2).mean()))
             # Corners of anything that is round at both ends lie on a ball.
@@ -161,8 +165,8 @@ def _lies_on(shape: Shape, vertices: _Reals) -> bool:
     return bool(shape.away(vertices).max() <= exact_slack(shape, vertices))
 
 
-def _lies_nearly(shape: Shape, vertices: _Reals) -> bool:
-    return bool(shape.away(vertices).max() <= NEARLY * float(np.ptp(vertices, axis=0).max()))
+def _lies_nearly(shape: Shape, vertices: _Reals, share: float) -> bool:
+    return bool(shape.away(vertices).max() <= share * float(np.ptp(vertices, axis=0).max()))
 
 
 def _simplest(good: list[Shape], size: float) -> Shape | None:
@@ -190,10 +194,11 @@ def _some(points: _Reals) -> _Reals:
     return points[np.linspace(0, len(points) - 1, MOST_FITTED).astype(np.int64)]
 
 
-def _fits(skin: Skin, faces: _Ints, points: _Reals, exactly: _Reals | None = None) -> list[Shape]:
+def _fits(skin: Skin, faces: _Ints, points: _Reals, exactly: tuple[_Reals, float] | None = None) -> list[Shape]:
     """A sphere, a cylinder and a cone through points, the last two refined from the axis that normals tell.
 
-    With `exactly`, points that are to lie on it, those that are far from that before they are refined are left out.
+    With `exactly`, points that are to lie on it and how far off they may be before it is refined, those that are
+    further are left out.
     """
     sides, normals = skin.mesh.vertices[skin.faces[faces]], skin.normals[faces]
     areas = np.linalg.norm(np.cross(sides[:, 1] - sides[:, 0], sides[:, 2] - sides[:, 0]), axis=1)
@@ -208,7 +213,7 @@ def _fits(skin: Skin, faces: _Ints, points: _Reals, exactly: _Reals | None = Non
         _begun(points, np.linalg.eigh(about_zero)[1][:, 0], None),
         _begun(points, axis, -lean / math.sqrt(1 - lean**2)),
     )
-    near = [each for each in begun if each is not None and (exactly is None or _lies_nearly(each, exactly))]
+    near = [each for each in begun if each is not None and (exactly is None or _lies_nearly(each, *exactly))]
     fits = [_sphere(points), *(_refined(points, each) for each in near)]
     return [fit for fit in fits if fit is not None]
 
