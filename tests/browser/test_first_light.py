@@ -217,7 +217,7 @@ def test_the_demo_shelf(page: Page, demo):
         expect(page.get_by_role("link", name=title)).to_be_visible()
     page.get_by_role("button", name="More for Hillside fern").click()
     page.get_by_role("button", name="Take off the shelf").click()
-    expect(pictures).to_have_count(24)
+    expect(pictures).to_have_count(25)
     page.get_by_role("button", name="Put it back").click()
     expect(pictures).to_have_count(26)
 
