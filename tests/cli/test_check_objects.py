@@ -45,12 +45,17 @@ def test_bodies_that_touch_are_each_sound(checked):
     assert len(report["findings"]) == 1
 
 
-def test_bodies_in_the_same_room_are_told(checked):
-    code, report = checked(("Left", cube()), ("Inside", cube((8, 2, 2), 5)))
-    assert code == 0
+@pytest.mark.parametrize(
+    ("at", "shared_mm3"), [((8, 2, 2), 2 * 5 * 5), ((2, 2, 2), 5 * 5 * 5)], ids=["partly", "wholly"]
+)
+def test_bodies_in_the_same_room_are_told(checked, at, shared_mm3):
+    code, report = checked(("Left", cube()), ("Inside", cube(at, 5)))
+    assert code == 1
     (shared,) = [each for each in report["findings"] if each["measure"] == "objects_share"]
-    assert shared["value"] == pytest.approx(2 * 5 * 5)
+    assert shared["value"] == pytest.approx(shared_mm3)
+    assert shared["severity"] == "fault"
     assert "“Left” and “Inside”" in shared["what"]
+    assert [each["sound"] for each in report["objects"]] == [True, True]
 
 
 def test_a_faulty_object_is_named(checked):

@@ -17,8 +17,7 @@ def lamp_of_temperature(kelvin: float) -> tuple[float, float, float]:
     """Linear red, green and blue of a glowing body, the largest 1.
 
     Planck's law over the colour matching functions of the CIE 1931 observer, as Wyman, Sloan and Shirley fit them
-    ("Simple
-    Analytic Approximations to the CIE XYZ Color Matching Functions", 2013). What no screen shows is cut off.
+    ("Simple Analytic Approximations to the CIE XYZ Color Matching Functions", 2013). What no screen shows is cut off.
 
     Raises:
         BadValueError: it is not from 1,000 to 20,000 K.

@@ -42,7 +42,8 @@ def check_objects(
     ends = np.cumsum([0, *(count for _, count in objects)])
     parts = [part_of(mesh, np.arange(ends[at], ends[at + 1])) for at in range(len(objects))]
     checked = [CheckedObject(name, check_soundness(part)) for (name, _), part in zip(objects, parts, strict=True)]
-    if whole.sound:
+    sharing = _sharing(parts, checked) if all(each.found.sound for each in checked) else ()
+    if whole.sound and not sharing:
         return whole, checked
     every = [each.found for each in checked]
     faults = tuple(
@@ -51,7 +52,6 @@ def check_objects(
         for fault in each.found.findings
         if fault.severity == "fault"
     )
-    shared = () if faults else _sharing(parts, checked)
     note = Finding(
         "note",
         f"Each of its {len(checked)} objects is sound: closed, every face looking outwards, none crossing another.",
@@ -69,14 +69,14 @@ def check_objects(
             outward=all(found.outward for found in every),
             degenerate_faces=sum(found.degenerate_faces for found in every),
             self_crossings=sum(found.self_crossings for found in every),
-            findings=faults or (note, *shared),
+            findings=faults or sharing or (note,),
         ),
         checked,
     )
 
 
 def _sharing(parts: list[TriMesh], checked: list[CheckedObject]) -> tuple[Finding, ...]:
-    """Pairs of objects that lie in the same room."""
+    """Pairs of sound objects that lie in the same room, one wholly within the other or not."""
     lows, highs = (np.array([getattr(part.vertices, end)(axis=0) for part in parts]) for end in ("min", "max"))
     near = [
         (one, other)
@@ -91,7 +91,7 @@ def _sharing(parts: list[TriMesh], checked: list[CheckedObject]) -> tuple[Findin
         if shared > TOUCHING * least:
             found.append(
                 Finding(
-                    "caution",
+                    "fault",
                     f"“{checked[one].name}” and “{checked[other].name}” share {shared:.3g} mm³ of room.",
                     "A printer lays the material of both there; one of them must be cut by the other.",
                     "objects_share", value=round(shared, 4), unit="mm³",
