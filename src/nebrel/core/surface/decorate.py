@@ -17,7 +17,7 @@ from nebrel.core.surface.colour import colour_faces
 from nebrel.core.surface.depth_error import measure_depths
 from nebrel.core.surface.displace.join import join_by_boolean
 from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_wall, taken_back, wall_behind
-from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, raise_skin
+from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, part_twisted_walls, raise_skin
 from nebrel.core.surface.faults import CameWith, new_crossings, new_open_sides
 from nebrel.core.surface.laying import Decoration, divided_under, extent_of, laid_copies, tiled_faces
 from nebrel.core.surface.layout_error import MOST_OFF, Layout, measure_layout, not_as_asked
@@ -164,6 +164,7 @@ def decorate(
     wall = limit_to_wall(carving, thinnest)
     progress(0.7)
     part_crossing_depths(carving)
+    part_twisted_walls(carving, tolerance)
     positions = carving.positions()
     as_parts = all(piece.over is None for piece in flat)
     result, joined, eased = (
@@ -222,7 +223,8 @@ def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tole
             creased = creased or _crease(carving, inside)
         open_edge, rim = open_edge or laid.chart.open_edge, rim or laid.chart.rim
         if laid.region is not None and laid.within is None and anywhere and decoration.way.lie != "project":
-            layouts.append(measure_layout(skin, laid, extent))
+            of_face, places = carving.pieces.face_of[inside], carving.pieces.corner_place[inside]
+            layouts.append(measure_layout(skin, laid, extent, of_face, places))
         if laid.over is not None:
             most, covered, row_ends = laid.over.stretch, laid.over.covered, laid.over.ends
         elif decoration.setting.tiled and laid.region is None:

@@ -21,7 +21,7 @@ from nebrel.core.surface.pick import Pick, picked_faces, picked_region
 from nebrel.core.surface.scatter.copies import Copies, Copy, copies_of
 from nebrel.core.surface.skin.divide import divided
 from nebrel.core.surface.skin.patch import all_round, smooth_round
-from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
+from nebrel.core.surface.skin.skin import Skin, SkinPlace, divided_skin, place_on, skin_of
 from nebrel.core.surface.subdivide.carving import Laid
 
 BEYOND = 1.06
@@ -96,7 +96,7 @@ def divided_under(skin: Skin, decorations: list[Decoration]) -> tuple[Skin, NDAr
         else:
             mesh, of = divided(skin.mesh, _long_faces(skin, decoration, extent), LONGEST_OF_REACH * extent.reach)
         if len(of) > len(skin.faces):
-            skin, part_of = skin_of(mesh), part_of[of]
+            skin, part_of = divided_skin(mesh, len(skin.mesh.vertices)), part_of[of]
             cones = [*cones, whole] if whole is not None else cones
             cones = [replace(cone, faces=np.flatnonzero(np.isin(of, cone.faces))) for cone in cones]
     return skin, np.bincount(part_of)[part_of] == 1, cones

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from nebrel.core.surface.parameterize.chart import Extent, doubled_areas
+from nebrel.core.surface.parameterize.chart import Chart, Extent, doubled_areas
 from nebrel.core.surface.parameterize.coverage import coverage_of
 from nebrel.core.surface.parameterize.lengths import followed
 from nebrel.core.surface.skin.skin import Skin
@@ -50,11 +50,15 @@ class Layout:
         return max(*sides, abs(self.area - 1), self.twice, 0.0 if self.ends else self.missing)
 
 
-def measure_layout(skin: Skin, laid: Laid, extent: Extent) -> Layout:
+def measure_layout(skin: Skin, laid: Laid, extent: Extent, of_face: _Ints, places: _Reals) -> Layout:
     """How a decoration with an outline of its own lies on its chart.
 
-    Width and height are followed along its middles, face by face; area, what is missing and what is there twice are
-    counted on a grid of places.
+    Width and height are followed along its middles, face by face; its area is that of the parts of faces within its
+    outline; what is missing and what is there twice are counted on a grid of places.
+
+    Args:
+        of_face: int64 (K,), which face every part within the outline belongs to.
+        places: float64 (K, 3, 2) mm, the corners of the parts in the chart.
     """
     assert laid.region is not None
     chart = laid.chart
@@ -64,18 +68,22 @@ def measure_layout(skin: Skin, laid: Laid, extent: Extent) -> Layout:
     lengths = []
     for axis, size in zip(axes, asked, strict=True):
         lengths.append(size * followed(skin, chart, -size / 2 * axis, size / 2 * axis).scale)
+    found = coverage_of(chart, laid.region.bounds)
+    inside, counts = shapely.contains_xy(laid.region, *np.meshgrid(found.x, found.y)), found.counts
+    whole = max(int(inside.sum()), 1)
+    missing, twice = (float((inside & those).sum()) / whole for those in (counts == 0, counts > 1))
+    area = _scale(skin, chart, of_face, places)
+    return Layout(asked, (lengths[0], lengths[1]), area, twice, missing, chart.open_edge or chart.rim)
+
+
+def _scale(skin: Skin, chart: Chart, of_face: _Ints, places: _Reals) -> float:
+    """How much larger parts of faces are on the skin than in the chart."""
     corners = skin.mesh.vertices[skin.faces[chart.faces]]
     there = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    scales = there / np.maximum(doubled_areas(chart.plane), 1e-300)
-    found = coverage_of(chart, laid.region.bounds, scales)
-    inside, counts = shapely.contains_xy(laid.region, *np.meshgrid(found.x, found.y)), found.counts
-    over = inside & (counts > 0)
-    whole = max(int(inside.sum()), 1)
-    area = float((found.scales[over] / counts[over]).mean()) if over.any() else 1.0
-    twice = float((inside & (counts > 1)).sum()) / whole
-    return Layout(
-        asked, (lengths[0], lengths[1]), area, twice, 1 - float(over.sum()) / whole, chart.open_edge or chart.rim
-    )
+    scales = np.zeros(len(skin.faces))
+    scales[chart.faces] = there / np.maximum(doubled_areas(chart.plane), 1e-300)
+    flat = np.abs(doubled_areas(places))
+    return float(scales[of_face] @ flat / flat.sum()) if flat.any() else 1.0
 
 
 def not_as_asked(layout: Layout) -> str:

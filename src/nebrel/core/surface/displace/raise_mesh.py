@@ -11,6 +11,7 @@ from nebrel.core.surface.subdivide.carving import Carving
 
 SAME_MM = 2e-3
 MOST_ROUNDS = 4
+MOST_HALVINGS = 12
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -39,17 +40,8 @@ class Raised:
 def part_crossing_depths(carving: Carving) -> None:
     """New vertices where the depths of both sides of an edge change places, so that no wall crosses itself there."""
     count = carving.count
-    beyond = carving.pieces.neighbour[:count]
-    piece, side = np.nonzero(beyond > np.arange(count)[:, np.newaxis])
-    other, ahead = beyond[piece, side], (side + 1) % 3
-    at_a = np.argmax(
-        carving.pieces.corner_vertex[other] == carving.pieces.corner_vertex[piece, side][:, np.newaxis], axis=1
-    )
-    at_b = np.argmax(
-        carving.pieces.corner_vertex[other] == carving.pieces.corner_vertex[piece, ahead][:, np.newaxis], axis=1
-    )
-    one = carving.pieces.corner_depth[piece, side] - carving.pieces.corner_depth[other, at_a]
-    two = carving.pieces.corner_depth[piece, ahead] - carving.pieces.corner_depth[other, at_b]
+    piece, side, _, (one, two) = _jumps(carving)
+    ahead = (side + 1) % 3
     changing = (one * two < 0) & (np.minimum(np.abs(one), np.abs(two)) > SAME_MM)
     starts, ends = (
         carving.pieces.corner_vertex[piece, side][changing],
@@ -69,6 +61,54 @@ def part_crossing_depths(carving: Carving) -> None:
                 else:
                     carving.split(at, corners.index(end), 1 - share)
                 break
+
+
+def part_twisted_walls(carving: Carving, tolerance: float) -> None:
+    """New vertices on sides where a wall of two triangles would be off the wall that is meant by more than `tolerance`.
+
+    Feet of a wall that go different ways, as on the ridges of a cone of few sides, make it a twisted quad, of which
+    two triangles miss the middle by a quarter of the difference.
+    """
+    for _ in range(MOST_HALVINGS):
+        piece, side, beyond, jumps = _jumps(carving)
+        walls = np.flatnonzero(np.abs(jumps).min(axis=0) > tolerance)
+        if not len(walls):
+            return
+        points, offset_vectors = carving.positions()
+        piece, side, beyond = piece[walls], side[walls], beyond[walls]
+        start, end = (carving.pieces.corner_vertex[piece, corner] for corner in (side, (side + 1) % 3))
+        apart, along = offset_vectors[end] - offset_vectors[start], points[end] - points[start]
+        # Feet that go apart along the wall leave it flat.
+        along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-300)
+        apart -= np.einsum("ij,ij->i", apart, along)[:, np.newaxis] * along
+        off = np.abs(jumps[:, walls]).min(axis=0) * np.linalg.norm(apart, axis=1) / 4
+        found = np.flatnonzero(off > tolerance)
+        used: set[int] = set()
+        halved: list[tuple[int, int]] = []
+        for at in found.tolist():
+            both = {int(piece[at]), int(beyond[at])}
+            if not used & both:
+                used |= both
+                halved.append((int(piece[at]), int(side[at])))
+        if not halved:
+            return
+        for which, corner in halved:
+            carving.split(which, corner, 0.5)
+
+
+def _jumps(carving: Carving) -> tuple[_Ints, _Ints, _Ints, _Reals]:
+    """Every side that two pieces share: the piece, its side, the piece beyond, and by how much the depth here is above
+    that beyond where the side starts and ends, mm (2, K)."""
+    count = carving.count
+    beyond = carving.pieces.neighbour[:count]
+    piece, side = np.nonzero(beyond > np.arange(count)[:, np.newaxis])
+    other = beyond[piece, side]
+    found = []
+    for corner in (side, (side + 1) % 3):
+        vertex = carving.pieces.corner_vertex[piece, corner]
+        at = np.argmax(carving.pieces.corner_vertex[other] == vertex[:, np.newaxis], axis=1)
+        found.append(carving.pieces.corner_depth[piece, corner] - carving.pieces.corner_depth[other, at])
+    return piece, side, other, np.array(found)
 
 
 def raise_skin(carving: Carving, positions: tuple[_Reals, _Reals]) -> Raised:

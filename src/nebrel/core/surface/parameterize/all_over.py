@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.mesh.cotangents import cotangents_beyond
 from nebrel.core.surface.parameterize.chart import Chart, doubled_areas, flattened_alone, stretches
 from nebrel.core.surface.parameterize.smoothest import smoothest
 from nebrel.core.surface.skin.patch import RIM_DEG
@@ -230,10 +231,7 @@ def _joined_corners(count: int, sides: _Sides, goes_on: NDArray[np.bool_]) -> tu
 
 def _weights(flat: _Reals) -> tuple[_Reals, _Reals]:
     """Half the cotangents opposite to every side, (K, 3), and areas (K,)."""
-    ahead, behind = np.roll(flat, -1, axis=1) - flat, np.roll(flat, 1, axis=1) - flat
-    cross = ahead[..., 0] * behind[..., 1] - ahead[..., 1] * behind[..., 0]
-    cotangents = (ahead * behind).sum(axis=2) / np.maximum(np.abs(cross), 1e-12)
-    return np.clip(np.roll(cotangents, 1, axis=1), LEAST_WEIGHT, 1 / LEAST_WEIGHT) / 2, np.abs(cross[:, 0]) / 2
+    return np.clip(cotangents_beyond(flat), LEAST_WEIGHT, 1 / LEAST_WEIGHT) / 2, np.abs(doubled_areas(flat)) / 2
 
 
 def _phases(local: _Ints, count: int, grows: _Reals, weights: _Reals) -> tuple[_Reals, NDArray[np.bool_]]:

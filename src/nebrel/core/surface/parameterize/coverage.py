@@ -1,4 +1,4 @@
-"""Where charts lie over a grid of places: over how many faces, and how large those are on the skin."""
+"""Where charts lie over a grid of places, and over how many faces."""
 
 import math
 from dataclasses import dataclass
@@ -27,32 +27,29 @@ class Coverage:
     Attributes:
         x, y: float64 (columns,) and (rows,), mm.
         counts: int32 (rows, columns), over how many faces each place lies.
-        scales: float64 (rows, columns), what those add up to: how much larger they are on the skin than in the chart.
     """
 
     x: _Reals
     y: _Reals
     counts: NDArray[np.int32]
-    scales: _Reals
 
 
-def coverage_of(chart: Chart, bounds: tuple[float, float, float, float], scales: _Reals | None = None) -> Coverage:
+def coverage_of(chart: Chart, bounds: tuple[float, float, float, float]) -> Coverage:
     """A chart over a box of it.
 
     Args:
         bounds: lowest X and Y, highest X and Y, mm.
-        scales: float64 (K,), of every face; 1 where none are given.
     """
     low_x, low_y, high_x, high_y = bounds
     pitch = max(high_x - low_x, high_y - low_y, 1e-9) / SAMPLES_ACROSS
     columns, rows = (max(1, math.floor(side / pitch)) for side in (high_x - low_x, high_y - low_y))
     x: _Reals = low_x + (np.arange(columns, dtype=np.float64) + ASIDE[0]) * pitch
     y: _Reals = low_y + (np.arange(rows, dtype=np.float64) + ASIDE[1]) * pitch
-    counts, sums = np.zeros((rows, columns), dtype=np.int32), np.zeros((rows, columns))
-    each = np.where(doubled_areas(chart.plane) > 0, 1.0 if scales is None else scales, 0.0)
+    counts = np.zeros((rows, columns), dtype=np.int32)
+    plane = chart.plane[doubled_areas(chart.plane) > 0]
     for turn in turns_of(chart):
-        _count(chart.plane + turn, each, np.array([x[0], y[0]]), pitch, counts, sums)
-    return Coverage(x, y, counts, sums)
+        _count(plane + turn, np.array([x[0], y[0]]), pitch, counts)
+    return Coverage(x, y, counts)
 
 
 def missing_of_box(chart: Chart, extent: Extent) -> float:
@@ -89,12 +86,10 @@ def leaves(chart: Chart, region: MultiPolygon) -> bool:
 
 
 @compiled
-def _count(plane, scales, low, pitch, counts, areas):
-    """Add up, at places of a grid, over how many faces they lie, and the scale of those."""
+def _count(plane, low, pitch, counts):
+    """Add up, at places of a grid, over how many faces they lie."""
     rows, columns = counts.shape
     for k in range(len(plane)):
-        if scales[k] <= 0.0:
-            continue
         ax, ay = plane[k, 0, 0], plane[k, 0, 1]
         bx, by = plane[k, 1, 0], plane[k, 1, 1]
         cx, cy = plane[k, 2, 0], plane[k, 2, 1]
@@ -113,4 +108,3 @@ def _count(plane, scales, low, pitch, counts, areas):
                 if (ax - cx) * (y - cy) - (ay - cy) * (x - cx) < 0:
                     continue
                 counts[row, column] += 1
-                areas[row, column] += scales[k]

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
+from nebrel.core.mesh.cotangents import cotangents_beyond, laplacian_of
 from nebrel.core.surface.parameterize.chart import flattened_alone
 
 ROUNDS = 12
@@ -61,26 +62,15 @@ def unrolled(points: _Reals, faces: _Ints) -> _Reals:
 
 def as_rigid_as_possible(points: _Reals, faces: _Ints, plane: _Reals) -> _Reals:
     """The map whose faces are turned and shifted and changed otherwise as little as can be."""
-    from scipy import sparse
     from scipy.sparse.linalg import splu
 
     if len(points) < 4:
         return plane
     flat = flattened_alone(points[faces])
     ahead = np.roll(flat, -1, axis=1) - flat
-    behind = np.roll(flat, 1, axis=1) - flat
-    cross = ahead[..., 0] * behind[..., 1] - ahead[..., 1] * behind[..., 0]
-    cotangents = (ahead * behind).sum(axis=2) / np.maximum(np.abs(cross), 1e-12)
-    # Of the side that starts at a corner: the cotangent of the angle opposite to it.
-    weights = np.clip(np.roll(cotangents, 1, axis=1), LEAST_WEIGHT, 1e3)
+    weights = np.clip(cotangents_beyond(flat), LEAST_WEIGHT, 1e3)
     starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
-    laplacian = sparse.coo_matrix(
-        (
-            np.concatenate([weights.ravel()] * 2 + [-weights.ravel()] * 2),
-            (np.concatenate([starts, ends, starts, ends]), np.concatenate([starts, ends, ends, starts])),
-        ),
-        shape=(len(points), len(points)),
-    ).tocsc()
+    laplacian = laplacian_of(faces, weights, len(points))
     solver = splu(laplacian[1:, 1:], permc_spec="COLAMD")
     sides = weights[..., np.newaxis] * ahead
     for _ in range(ROUNDS):

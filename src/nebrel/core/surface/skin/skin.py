@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadMeshError
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.cotangents import cotangents_beyond, laplacian_of
 from nebrel.core.mesh.nearest import (
     ANY_COSINE,
     ANY_WAY,
@@ -27,6 +28,8 @@ CREASE_DEG = 38.0
 ASIDE_SHARE = 0.02
 LONGEST_MITRE = 2.01
 PULL_TO_MEAN = 0.002
+# Normals that differ by less are those of one plane.
+FLAT = 1e-5
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -113,6 +116,37 @@ def skin_of(mesh: TriMesh) -> Skin:
     sound = np.flatnonzero(doubled > 0)
     tree = triangle_tree(TriMesh(mesh.vertices, mesh.faces[sound]))
     return Skin(mesh, faces, opposite, normals, corners, mitre(*equations), tree._replace(order=sound[tree.order]))
+
+
+def divided_skin(mesh: TriMesh, first_new: int) -> Skin:
+    """The skin of a mesh whose faces were divided, so that what lies within a flat part of it slips with its borders.
+
+    Planes round a corner within a flat part leave open how it slips along it. Left where it is, the corners of a ridge
+    close by would run over it; it follows them as evenly as can be (the harmonic field, by cotangents).
+
+    Args:
+        mesh: after it was divided.
+        first_new: the number of the first vertex that it had not before.
+    """
+    from scipy.sparse.linalg import splu
+
+    fine = skin_of(mesh)
+    count = len(fine.offset_vectors)
+    of_corner, of_face = fine.corners.ravel(), np.repeat(fine.normals, 3, axis=0)
+    normal, vertex = np.zeros((count, 3)), np.zeros(count, dtype=np.int64)
+    normal[of_corner], vertex[of_corner] = of_face, fine.faces.ravel()
+    free = (vertex >= first_new) & (normal != 0).any(axis=1)
+    free[of_corner[np.abs(normal[of_corner] - of_face).max(axis=1) > FLAT]] = False
+    if not free.any():
+        return fine
+    some = free[fine.corners].any(axis=1)
+    laplacian = laplacian_of(fine.corners[some], cotangents_beyond(mesh.vertices[fine.faces[some]]), count)
+    inner, vectors = laplacian[free], fine.offset_vectors.copy()
+    vectors[free] = splu(inner[:, free], permc_spec="COLAMD").solve(-inner[:, ~free] @ vectors[~free])
+    # However much corners slip, a flat part moves by 1 mm.
+    short = 1 - np.einsum("ij,ij->i", vectors[free], normal[free])
+    vectors[free] += short[:, np.newaxis] * normal[free]
+    return replace(fine, offset_vectors=vectors)
 
 
 def over_faces(skin: Skin, faces: _Ints) -> Skin:
