@@ -6,8 +6,8 @@ import pytest
 
 from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.csg.halve import halve
-from nebrel.core.csg.merge import without_crossings
 from nebrel.core.errors import BadMeshError, BadValueError
+from nebrel.core.mend.overlaps import joined_by_winding, without_folds
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.distance import distances_to
@@ -87,15 +87,15 @@ class TestMerging:
         return mesh_of(Manifold.sphere(radius, 48).translate(place))
 
     def test_parts_that_overlap_become_one(self, box, together):
-        merged = without_crossings(together(box(size=(20, 15, 10)), self.ball((20, 7, 5))))
-        assert (merged.joined, merged.inner, merged.left) == (2, 0, 0)
+        merged = joined_by_winding(together(box(size=(20, 15, 10)), self.ball((20, 7, 5))))
+        assert (merged.joined, merged.inner) == (2, 0)
         assert sound(merged.mesh).shells == 1
 
     def test_inner_parts_go_and_cavities_stay(self, box, together):
         solid, inner = box(size=(20, 15, 10)), self.ball((5, 5, 5))
         cavity = self.ball((13, 8, 5))
         hollow = TriMesh(cavity.vertices, cavity.faces[:, ::-1].copy())
-        merged = without_crossings(together(solid, inner, hollow))
+        merged = joined_by_winding(together(solid, inner, hollow))
         assert merged.inner == 1
         report = sound(merged.mesh)
         assert report.shells == 2
@@ -103,8 +103,8 @@ class TestMerging:
 
     def test_parts_that_do_not_touch_stay_as_they_are(self, box, together):
         apart = together(box(size=(5, 5, 5)), box((10, 0, 0), (5, 5, 5)))
-        merged = without_crossings(apart)
-        assert (merged.joined, merged.inner, merged.recut) == (0, 0, 0)
+        merged = joined_by_winding(apart)
+        assert (merged.joined, merged.inner) == (0, 0)
         assert merged.mesh is apart
 
     def test_a_fold_is_cut_out_and_closed(self):
@@ -114,10 +114,10 @@ class TestMerging:
         places[np.linalg.norm(places - places[top], axis=1) < 0.8, 2] -= 12.3
         folded = TriMesh(places, ball.faces)
         assert check_soundness(folded).self_crossings > 0
-        merged = without_crossings(folded)
-        assert merged.recut > 0
-        assert sound(merged.mesh).volume_mm3 == pytest.approx(check_soundness(ball).volume_mm3, rel=0.1)
-        kept = {tuple(place) for place in merged.mesh.vertices.tolist()}
+        mended, recut = without_folds(folded)
+        assert recut > 0
+        assert sound(mended).volume_mm3 == pytest.approx(check_soundness(ball).volume_mm3, rel=0.1)
+        kept = {tuple(place) for place in mended.vertices.tolist()}
         assert len(kept & {tuple(place) for place in places.tolist()}) > 0.8 * len(places)
 
     def test_colours_are_carried_over(self, box):

@@ -18,6 +18,13 @@ from nebrel.core.units import parse_bytes, parse_length
 if TYPE_CHECKING:
     from nebrel.core.mesh import TriMesh
 
+LARGEST_WELD_MM = 1.0
+# What a repair counts, in the order in which it is told.
+MENDED = (
+    "welded_vertices", "dropped_degenerate_faces", "dropped_duplicate_faces", "divided_edges", "turned_faces",
+    "filled_holes", "parted_vertices", "joined_shells", "dropped_inner_shells", "recut_faces",
+)  # fmt: skip
+
 
 def convert(
     mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
@@ -101,12 +108,16 @@ def simplify(
 def repair(
     mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
+    weld: Annotated[
+        str | None, typer.Option(help="Join corners of open edges within this; by itself, what the file can tell.")
+    ] = None,
     largest: Annotated[int | None, typer.Option(help="Keep only so many of the largest parts.")] = None,
     parts: Annotated[str | None, typer.Option(help="Keep these parts only, 1 being the largest: 1,3.")] = None,
     unit: Unit = None,
     json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
 ) -> int:
-    """Drop faces that are none, turn faces outward, fill holes, join parts that overlap; tell what changed.
+    """Join corners, drop faces that are none, divide edges where corners lie, turn faces outward, fill holes, take
+    apart what only touches, join parts that overlap. A step that would make anything worse is taken back.
 
     Corners at the same place are joined whenever a file is read.
     """
@@ -114,35 +125,35 @@ def repair(
     refuse_missing(mesh)
 
     from nebrel.cli.mesh_files import open_mesh, save_mesh, tell_findings
-    from nebrel.core.csg.merge import without_crossings
+    from nebrel.core.mend.pipeline import mend
     from nebrel.core.mesh.formats import format_of
-    from nebrel.core.mesh.repair import repair as mend
     from nebrel.core.proof import check_soundness
-    from nebrel.piece.report import mesh_report
+    from nebrel.piece.report import MendingReport, mesh_report
 
+    within = None if weld is None else parse_length(weld)
+    if within is not None and not 0 < within <= LARGEST_WELD_MM:
+        raise BadValueError(f"--weld is {weld}; more than 0 and up to {LARGEST_WELD_MM:g} mm would be accepted.")
     found = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
-        mended = mend(found, lambda part: progress("Mending", part))
-        merged = without_crossings(mended.mesh, lambda part: progress("Joining", part))
-        solid, dropped = _kept(merged.mesh, largest, parts)
+        mended = mend(found, within, progress=lambda part: progress("Mending", part))
+        solid, dropped = _kept(mended.mesh, largest, parts)
         report = mesh_report(check_soundness(solid, lambda part: progress("Checking", part)))
     save_mesh(solid, output, format_of(output.name))
     changes = {
-        "dropped_degenerate_faces": mended.degenerate,
-        "dropped_duplicate_faces": mended.duplicate,
-        "turned_faces": mended.turned,
-        "filled_holes": mended.filled,
-        "open_holes_left": mended.left_open,
-        "joined_shells": merged.joined,
-        "dropped_inner_shells": merged.inner,
-        "recut_faces": merged.recut,
+        **{name: mended.count(name) for name in MENDED},
+        "open_holes_left": mended.open_holes,
         "dropped_shells": dropped,
     }
     if json:
-        print(jsons.dumps({**changes, **report.model_dump(mode="json")}, indent=2))
+        told = MendingReport.of(mended).model_dump(mode="json")
+        print(jsons.dumps({**changes, **told, **report.model_dump(mode="json")}, indent=2))
         return 0 if report.sound else 1
     done = [f"{count:,} {words.replace('_', ' ')}" for words, count in changes.items() if count]
     print(f"{output}: {', '.join(done) or 'nothing had to be mended'}")
+    for step in mended.steps:
+        if step.worse:
+            raised = " and ".join(each.replace("_", " ") for each in step.worse)
+            print(f"taken back: {step.name.replace('_', ' ')}, which would have raised {raised}.")
     tell_findings(report)
     if not report.sound:
         print("What is left can be made anew: nebrel remesh.")

@@ -19,6 +19,8 @@ from nebrel.core.carve.sunk.sinking import Sinking
 from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.height import HeightField
 from nebrel.core.jit import drop_old_kernels
+from nebrel.core.mend.pipeline import mend
+from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.remesh import remesh
@@ -90,6 +92,7 @@ def _make_relief() -> None:
     evaluator.surface_map("deviation")
     evaluator.target()
     remesh(slab.mesh, 0.5)
+    mend(TriMesh(slab.mesh.vertices, slab.mesh.faces[: len(slab.mesh.faces) // 2]))
     heights_from_above(slab.mesh, 16)
     nearest_wall(slab.mesh, "top", 16)
     for form in ("flat", "cylinder"):

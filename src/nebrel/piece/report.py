@@ -9,6 +9,8 @@ from pydantic import BaseModel
 from nebrel.core.colour.changes import PrintPlan, count_changes
 from nebrel.core.colour.few import FewColours
 from nebrel.core.heightfield.slab import Slab
+from nebrel.core.mend.faults import Measured
+from nebrel.core.mend.pipeline import Mended
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats.stl import stl_bytes
 from nebrel.core.mesh.surface_error import Where
@@ -95,6 +97,69 @@ class CheckReport(MeshReport):
     """What `nebrel check` found; `objects` are those of a file of several."""
 
     objects: list[BodyReport]
+
+
+class MeasuredReport(BaseModel):
+    """A mesh before or after a step of a repair: its faults, and what it measures."""
+
+    open_edges: int
+    crowded_edges: int
+    flipped_edges: int
+    pinched_points: int
+    degenerate_faces: int
+    duplicate_faces: int
+    self_crossings: int
+    size_mm: tuple[float, float, float]
+    volume_mm3: float
+    area_mm2: float
+
+    @classmethod
+    def of(cls, measured: Measured) -> "MeasuredReport":
+        """A mesh that was measured."""
+        return cls(
+            **asdict(measured.faults),
+            size_mm=measured.size,
+            volume_mm3=measured.volume_mm3,
+            area_mm2=measured.area_mm2,
+        )
+
+
+class MendingStepReport(BaseModel):
+    """A step of a repair that changed something, or was taken back since it made what `worse` names worse."""
+
+    step: str
+    counts: dict[str, int]
+    taken_back: bool
+    worse: list[str]
+    after: MeasuredReport
+
+
+class MendingReport(BaseModel):
+    """What a repair did, step by step."""
+
+    welded_within_mm: float
+    before: MeasuredReport
+    after: MeasuredReport
+    steps: list[MendingStepReport]
+
+    @classmethod
+    def of(cls, mended: Mended) -> "MendingReport":
+        """A repair as plain data."""
+        return cls(
+            welded_within_mm=mended.welded_within,
+            before=MeasuredReport.of(mended.before),
+            after=MeasuredReport.of(mended.after),
+            steps=[
+                MendingStepReport(
+                    step=step.name,
+                    counts=step.counts,
+                    taken_back=bool(step.worse),
+                    worse=list(step.worse),
+                    after=MeasuredReport.of(step.after),
+                )
+                for step in mended.steps
+            ],
+        )
 
 
 class LitColoursReport(BaseModel):

@@ -9369,7 +9369,7 @@ export interface components {
         };
         /**
          * RepairStep
-         * @description Mend what can be mended without making the surface anew.
+         * @description Mend what can be mended without making the surface anew; what would make anything worse is left.
          */
         RepairStep: {
             /**
@@ -9387,6 +9387,41 @@ export interface components {
              * @enum {string}
              */
             kind: "repair";
+            /**
+             * Weld
+             * @default 0
+             */
+            weld_mm: number;
+            /**
+             * Clean faces
+             * @default true
+             */
+            clean: boolean;
+            /**
+             * Divide at corners
+             * @default true
+             */
+            divide: boolean;
+            /**
+             * Turn faces
+             * @default true
+             */
+            orient: boolean;
+            /**
+             * Fill holes
+             * @default true
+             */
+            fill: boolean;
+            /**
+             * Take apart
+             * @default true
+             */
+            part: boolean;
+            /**
+             * Join overlaps
+             * @default true
+             */
+            join: boolean;
         };
         /**
          * Resample

@@ -153,13 +153,20 @@ def _cross(vertices, faces, f, g):
     sd = 0 if g0_shared else _side(a, b, c, d)
     se = 0 if g1_shared else _side(a, b, c, e)
     sh = 0 if g2_shared else _side(a, b, c, h)
-    if sd == 0 and se == 0 and sh == 0:
-        return _overlap_in_plane(a, b, c, d, e, h)
-    if shared == 2 or (sd >= 0 and se >= 0 and sh >= 0) or (sd <= 0 and se <= 0 and sh <= 0):
+    in_plane = sd == 0 and se == 0 and sh == 0
+    if not in_plane and ((sd >= 0 and se >= 0 and sh >= 0) or (sd <= 0 and se <= 0 and sh <= 0)):
         return False
     sa = 0 if f0 in (g0, g1, g2) else _side(d, e, h, a)
     sb = 0 if f1 in (g0, g1, g2) else _side(d, e, h, b)
     sc = 0 if f2 in (g0, g1, g2) else _side(d, e, h, c)
+    # The same is asked both ways, so that the answer is the same whichever face comes first.
+    if sa == 0 and sb == 0 and sc == 0:
+        if in_plane:
+            return _overlap_in_plane(a, b, c, d, e, h)
+    elif (sa >= 0 and sb >= 0 and sc >= 0) or (sa <= 0 and sb <= 0 and sc <= 0):
+        return False
+    if shared == 2:
+        return False
     return (
         (sd * se < 0 and _pierces(d, e, a, b, c))
         or (se * sh < 0 and _pierces(e, h, a, b, c))

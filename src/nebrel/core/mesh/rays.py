@@ -69,12 +69,12 @@ def _cast(origins, directions, nearest, vertices, faces, tree, found):
                 start = (node - first_leaf) * LEAF_SIZE
                 for i in range(start, min(start + LEAF_SIZE, len(order))):
                     f = order[i]
-                    at = _meets(o, d, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]])
+                    at = meets_triangle(o, d, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]])
                     if nearest[k] < at < best:
                         best = at
                 continue
             left, right = 2 * node + 1, 2 * node + 2
-            to_left, to_right = _to_box(o, d, low[left], high[left]), _to_box(o, d, low[right], high[right])
+            to_left, to_right = to_box(o, d, low[left], high[left]), to_box(o, d, low[right], high[right])
             if to_left < to_right:
                 left, right, to_left, to_right = right, left, to_right, to_left
             if to_left < best:
@@ -87,7 +87,7 @@ def _cast(origins, directions, nearest, vertices, faces, tree, found):
 
 
 @compiled
-def _to_box(o, d, low, high):
+def to_box(o, d, low, high):
     """Distance along the ray to where it enters a box, infinite when it passes it."""
     if low[0] > high[0]:
         return np.inf
@@ -105,7 +105,7 @@ def _to_box(o, d, low, high):
 
 
 @compiled
-def _meets(o, d, a, b, c):
+def meets_triangle(o, d, a, b, c):
     """Distance along the ray to a triangle, or -1."""
     e0, e1, e2 = b[0] - a[0], b[1] - a[1], b[2] - a[2]
     g0, g1, g2 = c[0] - a[0], c[1] - a[1], c[2] - a[2]

@@ -16,7 +16,7 @@ from nebrel.core.mesh.collapse import collapse, collapse_in_halves
 from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_between
-from nebrel.core.mesh.repair import fill_holes
+from nebrel.core.mesh.holes import fill_holes
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.trouble import troubled_vertices, with_neighbours

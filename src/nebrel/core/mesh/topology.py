@@ -138,6 +138,18 @@ def _components(mate, face_count):
 def fans_round(faces, mate, vertex_count):
     """How many fans the faces round every vertex form: corners are joined across every paired edge that they touch."""
     corners = faces.ravel()
+    fan = fans_of_corners(faces, mate)
+    fans = np.zeros(vertex_count, dtype=np.int64)
+    for c in range(len(corners)):
+        if fan[c] == c:
+            fans[corners[c]] += 1
+    return fans
+
+
+@compiled
+def fans_of_corners(faces, mate):
+    """The fan that each corner belongs to, by the number of one of its corners."""
+    corners = faces.ravel()
     parent = np.arange(len(corners))
     for e in range(len(mate)):
         other = mate[e]
@@ -152,8 +164,6 @@ def fans_round(faces, mate, vertex_count):
                 ra, rb = root_of(parent, a), root_of(parent, b)
                 if ra != rb:
                     parent[rb] = ra
-    fans = np.zeros(vertex_count, dtype=np.int64)
     for c in range(len(corners)):
-        if parent[c] == c:
-            fans[corners[c]] += 1
-    return fans
+        parent[c] = root_of(parent, c)
+    return parent

@@ -34,7 +34,7 @@ BEFORE_STROKES = ", before the strokes of the brush"
 SKETCH_PX, ART_PX = 720, 480
 SKETCH_SHARE, TEXTURE_SHARE = 0.03, 0.12
 AnyWorked = TypeVar("AnyWorked", bound=WorkedDocument)
-_VERSION = 2
+_VERSION = 3
 
 
 class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):

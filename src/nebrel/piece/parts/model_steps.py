@@ -8,10 +8,11 @@ import numpy as np
 from pydantic import Field
 
 from nebrel.core.csg.halve import halve
-from nebrel.core.csg.merge import without_crossings
 from nebrel.core.errors import BadValueError
+from nebrel.core.mend.pipeline import Mended, StepName, mend
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import colour_like
+from nebrel.core.mesh.distance import measure_between
 from nebrel.core.mesh.formats import MM_PER
 from nebrel.core.mesh.pose import (
     Matrix,
@@ -26,7 +27,6 @@ from nebrel.core.mesh.pose import (
     turned,
 )
 from nebrel.core.mesh.remesh import remesh
-from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.shells import only_shells, shells_of
 from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, share, switch, whole
 from nebrel.piece.parts.part import Part
@@ -48,28 +48,56 @@ class _Step(Part):
 
 
 class RepairStep(_Step):
-    """Mend what can be mended without making the surface anew."""
+    """Mend what can be mended without making the surface anew; what would make anything worse is left."""
 
     heading: ClassVar[str] = "Repair"
-    hint: ClassVar[str] = "Drops faces that are none, turns faces outward, fills holes, joins parts that overlap."
+    hint: ClassVar[str] = "Mends step by step and measures each; a step that would make anything worse is taken back."
     kind: Literal["repair"] = "repair"
+    weld_mm: float = length("Weld", 0.0, 0.0, 1.0, step=0.001, label="Join corners within, 0 by itself")
+    clean: bool = switch("Clean faces", True, label="Drop faces that are none or twice")
+    divide: bool = switch("Divide at corners", True, label="Divide edges where corners lie on them")
+    orient: bool = switch("Turn faces", True, label="Turn faces outward")
+    fill: bool = switch("Fill holes", True, label="Fill holes")
+    part: bool = switch("Take apart", True, label="Take apart what only touches")
+    join: bool = switch("Join overlaps", True, label="Join what overlaps, cut out folds")
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
         """The mended mesh."""
-        mended = repair(mesh, lambda part: progress(part / 2))
-        merged = without_crossings(mended.mesh, lambda part: progress(0.5 + part / 2))
-        counts = [
-            (mended.degenerate + mended.duplicate, "face dropped", "faces dropped"),
-            (mended.turned, "face turned", "faces turned"),
-            (mended.filled, "hole filled", "holes filled"),
-            (merged.joined, "part joined", "parts joined"),
-            (merged.inner, "inner part dropped", "inner parts dropped"),
-            (merged.recut, "crossing face cut out", "crossing faces cut out"),
-            (mended.left_open, "hole left open", "holes left open"),
-            (merged.left, "crossing left", "crossings left"),
+        switched: list[tuple[bool, tuple[StepName, ...]]] = [
+            (self.clean, ("flat_faces", "duplicates")),
+            (self.divide, ("junctions",)),
+            (self.orient, ("orient", "orient_again", "orient_at_last")),
+            (self.fill, ("holes", "close_again")),
+            (self.part, ("part",)),
+            (self.join, ("join", "folds")),
         ]
-        done = [f"{count:,} {one if count == 1 else many}" for count, one, many in counts if count]
-        return Worked(merged.mesh, ", ".join(done) or "Nothing had to be mended")
+        without = [name for on, names in switched if not on for name in names]
+        mended = mend(mesh, self.weld_mm or None, without, progress)
+        return Worked(mended.mesh, told_mending(mended))
+
+
+def told_mending(mended: Mended) -> str:
+    """What was done to a mesh, what was taken back, and what is left, in words."""
+    counts = [
+        (mended.count("welded_vertices"), "corner joined", "corners joined"),
+        (
+            mended.count("dropped_degenerate_faces") + mended.count("dropped_duplicate_faces"),
+            "face dropped",
+            "faces dropped",
+        ),
+        (mended.count("divided_edges"), "edge divided", "edges divided"),
+        (mended.count("turned_faces"), "face turned", "faces turned"),
+        (mended.count("filled_holes"), "hole filled", "holes filled"),
+        (mended.count("parted_vertices"), "touching corner taken apart", "touching corners taken apart"),
+        (mended.count("joined_shells"), "part joined", "parts joined"),
+        (mended.count("dropped_inner_shells"), "inner part dropped", "inner parts dropped"),
+        (mended.count("recut_faces"), "crossing face cut out", "crossing faces cut out"),
+        (mended.open_holes, "hole left open", "holes left open"),
+        (mended.after.faults.self_crossings, "crossing left", "crossings left"),
+        (sum(bool(step.worse) for step in mended.steps), "step taken back", "steps taken back"),
+    ]
+    done = [f"{count:,} {one if count == 1 else many}" for count, one, many in counts if count]
+    return ", ".join(done) or "Nothing had to be mended"
 
 
 class KeepPartsStep(_Step):
@@ -105,8 +133,11 @@ class RemeshStep(_Step):
 
     def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
         """The new surface."""
-        anew = colour_like(remesh(mesh, self.voxel_mm, self.keep_edges, progress), mesh)
-        return Worked(anew, f"{len(mesh.faces):,} → {len(anew.faces):,} triangles")
+        made = remesh(mesh, self.voxel_mm, self.keep_edges, lambda part: progress(0.7 * part))
+        anew = colour_like(made, mesh)
+        away = measure_between(mesh, anew, lambda part: progress(0.7 + 0.3 * part))
+        told = f"{len(mesh.faces):,} → {len(anew.faces):,} triangles, at most {away.max:.3g} mm from what it was"
+        return Worked(anew, told)
 
 
 class CutStep(_Step):

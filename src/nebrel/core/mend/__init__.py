@@ -1,0 +1,1 @@
+"""Meshes from elsewhere mended, never worse than they came."""
