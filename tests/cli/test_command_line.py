@@ -15,7 +15,8 @@ from nebrel.core.proof import check_soundness
 
 MESH_KEYS = {
     "size_mm", "triangles", "vertices", "shells", "volume_mm3", "area_mm2", "closed", "manifold", "outward",
-    "degenerate_faces", "self_crossings", "findings",
+    "degenerate_faces", "duplicate_faces", "self_crossings", "self_crossings_capped", "overlapping_shells",
+    "inner_shells", "debris_shells", "floating_shells", "findings",
 }  # fmt: skip
 BUILD_KEYS = MESH_KEYS | {
     "max_error_mm", "rms_error_mm", "max_error_between_mm", "error_how", "error_where", "tolerance_mm", "file_bytes",
@@ -62,7 +63,7 @@ def test_check_tells_sound_from_broken(nebrel, picture, tmp_path):
     nebrel("make", "relief", picture, "-o", out)
     code, text, _ = nebrel("check", out, "--json")
     assert code == 0
-    assert set(json.loads(text)) == MESH_KEYS | {"objects"}
+    assert set(json.loads(text)) == MESH_KEYS | {"objects", "thinnest_wall_mm", "walls_looked_at"}
     data = bytearray(out.read_bytes())
     count = int.from_bytes(data[80:84], "little")
     data[80:84] = (count - 1).to_bytes(4, "little")

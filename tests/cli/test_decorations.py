@@ -14,7 +14,9 @@ SVG = """<svg xmlns="http://www.w3.org/2000/svg" width="{0}mm" height="10mm" vie
 <rect width="20" height="10"/></svg>"""
 KEYS = {"added_mm3", "removed_mm3", "untouched_faces", "max_stretch", "thinnest_wall_mm"}
 CHECK_KEYS = {"size_mm", "triangles", "vertices", "shells", "volume_mm3", "area_mm2", "closed", "manifold", "outward",
-              "degenerate_faces", "self_crossings", "findings"}  # fmt: skip
+              "degenerate_faces",
+              "duplicate_faces", "self_crossings", "self_crossings_capped", "overlapping_shells", "inner_shells",
+              "debris_shells", "floating_shells", "findings"}  # fmt: skip
 
 
 @pytest.fixture

@@ -18,7 +18,13 @@ CHECKED = {
     "closed",
     "manifold",
     "outward",
+    "duplicate_faces",
     "self_crossings",
+    "self_crossings_capped",
+    "overlapping_shells",
+    "inner_shells",
+    "debris_shells",
+    "floating_shells",
     "findings",
 }
 OWN = {"overlap_mask", "depth_mm", "source", "thickened_mm2"}

@@ -1,8 +1,10 @@
 """The check finds each fault, and only that."""
 
+import manifold3d
 import numpy as np
 import pytest
 
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.proof import check_soundness
@@ -134,3 +136,46 @@ def test_a_folded_neighbour_is_a_crossing():
     assert len(crossing_pairs(folded)) == 1
     vertices[3, 1] = -0.5
     assert len(crossing_pairs(TriMesh(vertices, folded.faces))) == 0
+
+
+def test_volume_counts_material_once_wherever_parts_lie(box, together):
+    """A ball in a solid, a ball in its cavity, boxes that cross, and one whose corners all lie in the other's plane."""
+    inner = box((0.25, 0.25, 0.25), (0.5, 0.5, 0.5))
+    within = check_soundness(together(box(), inner))
+    assert (within.inner_shells, within.volume_mm3) == (1, pytest.approx(1.0))
+    assert not within.sound and {f.measure for f in within.findings if f.severity == "fault"} == {"overlap"}
+    cavity, seed = TriMesh(inner.vertices, inner.faces[:, ::-1]), box((0.4, 0.4, 0.4), (0.2, 0.2, 0.2))
+    nested = check_soundness(together(together(box(), cavity), seed))
+    assert nested.sound and nested.volume_mm3 == pytest.approx(1 - 0.125 + 0.008)
+    crossing = check_soundness(together(box(), box((0.5, 0.5, 0.5))))
+    assert (crossing.overlapping_shells, crossing.volume_mm3) == (2, pytest.approx(2 - 0.125))
+    ball = mesh_of(manifold3d.Manifold.sphere(0.3, 48).translate((1, 0.5, 0.5)))
+    through = check_soundness(together(box(), ball))
+    assert through.overlapping_shells == 2
+    assert through.volume_mm3 == pytest.approx(1 + check_soundness(ball).volume_mm3 / 2, rel=1e-5)
+
+
+def test_debris_and_parts_in_the_air_are_told(box, together):
+    crumbs = together(box((3, 3, 0), (0.005, 0.005, 0.005)), box((2, 2, 0), (0.004, 0.004, 0.004)))
+    found = check_soundness(together(box(), crumbs))
+    assert found.sound and (found.debris_shells, found.floating_shells) == (2, 0)
+    assert "debris" in {each.measure for each in found.findings}
+    lifted = check_soundness(together(box(), box((3, 3, 1))))
+    assert lifted.sound and (lifted.debris_shells, lifted.floating_shells) == (0, 1)
+    assert {each.measure for each in lifted.findings} == {"sound", "floating"}
+
+
+def test_an_inward_part_in_the_hollow_of_another_is_none_of_its_cavities(box, together):
+    """It lies in the other's box, but not in its material."""
+    bowl = mesh_of(manifold3d.Manifold.cube((4, 4, 4)) - manifold3d.Manifold.cube((2, 2, 3)).translate((1, 1, 2)))
+    inner = box((1.5, 1.5, 2.5), (0.5, 0.5, 0.5))
+    found = check_soundness(together(bowl, TriMesh(inner.vertices, inner.faces[:, ::-1])))
+    assert not found.outward and not found.sound
+
+
+def test_faces_that_are_there_twice_are_told(box):
+    block = box()
+    twice = TriMesh(block.vertices, np.vstack([block.faces, block.faces[:2, [0, 2, 1]]]))
+    found = check_soundness(twice)
+    assert found.duplicate_faces == 4
+    assert "duplicate_faces" in {each.measure for each in found.findings}

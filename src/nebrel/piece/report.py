@@ -67,7 +67,13 @@ class MeshReport(BaseModel):
     manifold: bool
     outward: bool
     degenerate_faces: int
+    duplicate_faces: int
     self_crossings: int
+    self_crossings_capped: bool
+    overlapping_shells: int
+    inner_shells: int
+    debris_shells: int
+    floating_shells: int
     findings: list[FindingReport]
 
     @property
@@ -94,8 +100,13 @@ class BodyReport(BaseModel):
 
 
 class CheckReport(MeshReport):
-    """What `nebrel check` found; `objects` are those of a file of several."""
+    """What `nebrel check` found; `objects` are those of a file of several.
 
+    The thinnest wall is that of the places that were looked at, so many; None where the mesh is open or none has one.
+    """
+
+    thinnest_wall_mm: float | None
+    walls_looked_at: int
     objects: list[BodyReport]
 
 
@@ -298,7 +309,13 @@ def mesh_report(soundness: Soundness) -> MeshReport:
         manifold=soundness.manifold,
         outward=soundness.outward,
         degenerate_faces=soundness.degenerate_faces,
+        duplicate_faces=soundness.duplicate_faces,
         self_crossings=soundness.self_crossings,
+        self_crossings_capped=soundness.self_crossings_capped,
+        overlapping_shells=soundness.overlapping_shells,
+        inner_shells=soundness.inner_shells,
+        debris_shells=soundness.debris_shells,
+        floating_shells=soundness.floating_shells,
         findings=[FindingReport.of(finding) for finding in soundness.findings],
     )
 

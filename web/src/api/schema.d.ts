@@ -2732,8 +2732,20 @@ export interface components {
             outward: boolean;
             /** Degenerate Faces */
             degenerate_faces: number;
+            /** Duplicate Faces */
+            duplicate_faces: number;
             /** Self Crossings */
             self_crossings: number;
+            /** Self Crossings Capped */
+            self_crossings_capped: boolean;
+            /** Overlapping Shells */
+            overlapping_shells: number;
+            /** Inner Shells */
+            inner_shells: number;
+            /** Debris Shells */
+            debris_shells: number;
+            /** Floating Shells */
+            floating_shells: number;
             /** Findings */
             findings: components["schemas"]["FindingReport"][];
             /** Max Error Mm */

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.measure import volume
+from nebrel.core.mesh.nesting import shell_numbers
 from nebrel.core.mesh.shells import part_of, shells_of
 from nebrel.core.mesh.topology import opposite_halfedges
 from nebrel.core.mesh.trimesh import TriMesh
@@ -35,9 +36,7 @@ def oriented(mesh: TriMesh, open_ones: bool = False) -> tuple[TriMesh, int]:
     shells = shells_of(agreed)
     if len(shells) > MOST_SHELLS:
         return agreed, int(flip.sum())
-    shell_of_face = np.empty(len(faces), dtype=np.int64)
-    for number, shell in enumerate(shells):
-        shell_of_face[shell.faces] = number
+    shell_of_face = shell_numbers(agreed, shells)
     closed = np.array([shell.closed for shell in shells])
     holding = np.array([shell.volume_mm3 for shell in shells])
     if closed.any() and (holding[closed] < 0).all():

@@ -12,15 +12,13 @@ from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.holes import fill_holes
+from nebrel.core.mesh.nesting import Nesting, nesting_of, shell_numbers
 from nebrel.core.mesh.shells import Shell, part_of, shells_of, together
 from nebrel.core.mesh.topology import analyse, fans_round, opposite_halfedges
 from nebrel.core.mesh.trimesh import TriMesh
-from nebrel.core.mesh.winding import windings
 
 MOST_CROSSINGS, MOST_SHELLS, MOST_PLACES = 100_000, 2000, 300
 MOST_RINGS = 5
-# At how many places of a shell others are looked for round it, where there are few shells.
-PLACES_OF_FEW, FEW_SHELLS = 12, 60
 MERGE_SHARE = 1e-6
 # A fold that needs more of the mesh cut out is left.
 MOST_CUT_OUT = 0.3
@@ -50,11 +48,8 @@ def joined_by_winding(mesh: TriMesh) -> Joined:
     shells = shells_of(mesh)
     if not 1 < len(shells) <= MOST_SHELLS:
         return Joined(mesh, 0, 0)
-    shell_of_face = np.empty(len(mesh.faces), dtype=np.int64)
-    for number, shell in enumerate(shells):
-        shell_of_face[shell.faces] = number
-    around = shells_around(mesh, shells, shell_of_face)
-    groups = _crossing_groups(mesh, shells, shell_of_face, around)
+    nesting = nesting_of(mesh, shells)
+    groups = _crossing_groups(mesh, shells, nesting)
     solids, joined = [], 0
     gone: set[int] = set()
     for group in groups:
@@ -64,15 +59,9 @@ def joined_by_winding(mesh: TriMesh) -> Joined:
             joined += len(group)
             gone |= set(group)
     crossing = {number for group in groups for number in group}
-    inner = 0
-    for number, holders in enumerate(around):
-        if number in crossing or not shells[number].closed:
-            continue
-        outside = sum(often for holder, often in holders[0].items() if shells[holder].closed)
-        inside = outside + (1 if shells[number].volume_mm3 > 0 else -1)
-        if (outside > 0) == (inside > 0):
-            gone.add(number)
-            inner += 1
+    alike = [number for number, by in enumerate(nesting.bounds) if not by and shells[number].closed]
+    inner = len(set(alike) - crossing)
+    gone |= set(alike) - crossing
     if not gone or (len(gone) == len(shells) and not solids):
         return Joined(mesh, 0, 0)
     kept = [shells[number].faces for number in range(len(shells)) if number not in gone]
@@ -80,42 +69,14 @@ def joined_by_winding(mesh: TriMesh) -> Joined:
     return Joined(together([*parts, *solids]), joined, inner)
 
 
-def shells_around(mesh: TriMesh, shells: list[Shell], shell_of_face: _Ints) -> list[list[dict[int, int]]]:
-    """At some places of every shell, which others wind round them and how often; the same at all places of a shell
-    unless another passes through it. Shells whose boxes are apart are not asked."""
-    low, high = np.array([shell.low for shell in shells]), np.array([shell.high for shell in shells])
-    every = PLACES_OF_FEW if len(shells) <= FEW_SHELLS else 1
-    points, own = [], []
-    for number, shell in enumerate(shells):
-        near = ((low <= high[number]) & (high >= low[number])).all(axis=1)
-        if near.sum() < 2:
-            continue
-        at = shell.faces[np.linspace(0, len(shell.faces) - 1, min(every, len(shell.faces))).astype(np.int64)]
-        points.append(mesh.vertices[mesh.faces[at]].mean(axis=1))
-        own += [number] * len(at)
-    found = windings(mesh, shell_of_face, np.vstack(points), np.array(own, dtype=np.int64)) if points else []
-    around: list[list[dict[int, int]]] = [[] for _ in shells]
-    for number, answer in zip(own, found, strict=True):
-        around[number].append(answer)
-    return [answers or [{}] for answers in around]
-
-
-def _crossing_groups(
-    mesh: TriMesh, shells: list[Shell], shell_of_face: _Ints, around: list[list[dict[int, int]]]
-) -> list[list[int]]:
+def _crossing_groups(mesh: TriMesh, shells: list[Shell], nesting: Nesting) -> list[list[int]]:
     """Numbers of closed shells that pass through each other, together: faces of theirs cross, or one lies partly
     within the other, as where the corners of one lie in the plane of the other all along."""
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
-    faces = shell_of_face[crossing_pairs(mesh, MOST_CROSSINGS)]
-    partly = [
-        (number, holder)
-        for number, answers in enumerate(around)
-        for holder in {holder for answer in answers for holder in answer}
-        if len({answer.get(holder, 0) for answer in answers}) > 1
-    ]
-    pairs = np.vstack([faces, np.array(partly, dtype=np.int64).reshape(-1, 2)])
+    faces = shell_numbers(mesh, shells)[crossing_pairs(mesh, MOST_CROSSINGS)]
+    pairs = np.vstack([faces, nesting.partly])
     closed = np.array([shell.closed for shell in shells])
     pairs = pairs[(pairs[:, 0] != pairs[:, 1]) & closed[pairs].all(axis=1)]
     if not len(pairs):

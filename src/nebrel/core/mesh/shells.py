@@ -36,7 +36,7 @@ def shells_of(mesh: TriMesh) -> list[Shell]:
     ends = np.cumsum(np.bincount(topology.shell_of_face, minlength=topology.shells))
     found = []
     for number, faces in enumerate(np.split(order, ends[:-1])):
-        corners = mesh.corners[faces]
+        corners = mesh.vertices[mesh.faces[faces]]
         signed = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
         low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
         found.append(Shell(faces, float(signed.sum()), low, high, not topology.open_shells[number]))

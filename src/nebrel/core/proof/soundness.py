@@ -6,14 +6,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.mend.faults import repeated_faces
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, face_heights, size
 from nebrel.core.mesh.topology import Topology, analyse
 from nebrel.core.mesh.weld import weld_vertices
 from nebrel.core.proof.finding import Finding
+from nebrel.core.proof.shell_audit import audit_shells
 
-MOST_CROSSINGS = 1000
+MOST_CROSSINGS = 100_000
 SMALLEST_SHARE = 1e-10
 
 
@@ -31,7 +33,13 @@ class Soundness:
     manifold: bool
     outward: bool
     degenerate_faces: int
+    duplicate_faces: int
     self_crossings: int
+    self_crossings_capped: bool
+    overlapping_shells: int
+    inner_shells: int
+    debris_shells: int
+    floating_shells: int
     findings: tuple[Finding, ...]
 
     @property
@@ -50,7 +58,8 @@ def check_soundness(
 
     A face is degenerate when it is lower than 1e-10 of the whole mesh's extent. `outward` asks
     that every shell's faces agree with each other and that closed outer shells enclose a positive volume; a shell of
-    negative volume is accepted only as a cavity inside another shell's box. At most 1,000 crossings are counted.
+    negative volume is accepted only as a cavity inside another shell's box. The volume is that of the room in which
+    there is material, by winding number, each counted once. At most 100,000 crossings are counted.
     """
     mesh = _as_written(mesh)
     topology = analyse(mesh)
@@ -60,28 +69,36 @@ def check_soundness(
     volumes = _shell_volumes(mesh, topology)
     progress(0.25)
     pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.25 + 0.7 * part))
-    outward = topology.flipped_edges == 0 and _shells_point_outward(mesh, topology, volumes)
-    extent = size(mesh)
+    extent, parts = size(mesh), audit_shells(mesh, pairs)
+    outward = topology.flipped_edges == 0 and not parts.inverted and _shells_point_outward(mesh, topology, volumes)
+    duplicate = np.flatnonzero(repeated_faces(mesh))
     findings = (
         *_edge_findings(topology, surface_only),
         *_outward_findings(topology, outward),
-        *_face_findings(mesh, degenerate, pairs),
+        *_face_findings(mesh, degenerate, duplicate, pairs),
+        *parts.findings,
     )
-    if not findings:
-        findings = (_sound_note(topology),)
+    if not any(finding.severity == "fault" for finding in findings) and topology.closed:
+        findings = (_sound_note(topology), *findings)
     progress(1.0)
     return Soundness(
         size=(float(extent[0]), float(extent[1]), float(extent[2])),
         triangles=len(mesh.faces),
         vertices=len(mesh.vertices),
         shells=topology.shells,
-        volume_mm3=float(volumes.sum()),
+        volume_mm3=parts.volume_mm3,
         area_mm2=area(mesh),
         closed=topology.closed,
         manifold=topology.manifold,
         outward=outward,
         degenerate_faces=len(degenerate),
+        duplicate_faces=len(duplicate),
         self_crossings=len(pairs),
+        self_crossings_capped=len(pairs) >= MOST_CROSSINGS,
+        overlapping_shells=parts.overlapping,
+        inner_shells=parts.inner,
+        debris_shells=parts.debris,
+        floating_shells=parts.free,
         findings=findings,
     )
 
@@ -193,8 +210,20 @@ def _outward_findings(topology: Topology, outward: bool) -> list[Finding]:
     ]
 
 
-def _face_findings(mesh: TriMesh, degenerate: NDArray[np.int64], pairs: NDArray[np.int64]) -> list[Finding]:
+def _face_findings(
+    mesh: TriMesh, degenerate: NDArray[np.int64], duplicate: NDArray[np.int64], pairs: NDArray[np.int64]
+) -> list[Finding]:
     findings = []
+    if len(duplicate):
+        findings.append(
+            Finding(
+                "fault",
+                f"{_count(len(duplicate), 'face')} with the same corners as another.",
+                "Two faces at one place look both ways, or the same way twice; they must go.",
+                "duplicate_faces",
+                _middle(mesh, int(duplicate[0])),
+            )
+        )
     if len(degenerate):
         findings.append(
             Finding(

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.inscribed import inscribed_diameters
+from nebrel.core.mesh.measure import face_areas
 from nebrel.core.mesh.rays import first_hits
 
 STARTS_INSIDE = 1e-6
@@ -36,6 +37,22 @@ class Thickness:
     def share_below(self, limit: float) -> float:
         """Share of the surface that is thinner than `limit` mm."""
         return float(self.areas[self.of_face < limit].sum() / max(self.areas.sum(), 1e-300))
+
+
+def thinnest_of_some(mesh: TriMesh, most: int) -> tuple[float, int]:
+    """The thinnest wall under some faces, evenly chosen by area, and how many those were; infinite where none is found.
+
+    Args:
+        mesh: outward; at least one face with an area.
+        most: how many faces are looked at.
+    """
+    areas = face_areas(mesh)
+    whole = np.cumsum(areas)
+    at = np.unique(np.searchsorted(whole, (np.arange(most) + 0.5) / most * whole[-1]))
+    corners = mesh.corners[at]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    inwards = -normals / np.maximum(np.linalg.norm(normals, axis=1), 1e-300)[:, np.newaxis]
+    return float(inscribed_diameters(mesh, corners.mean(axis=1), inwards).min(initial=np.inf)), len(at)
 
 
 def measure_thickness(

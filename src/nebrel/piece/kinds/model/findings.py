@@ -4,7 +4,7 @@ from nebrel.core.proof import Finding
 from nebrel.core.proof.finding import Fix
 from nebrel.piece.kinds.model.document import ModelDocument
 
-MENDED_BY_REPAIR = ("closed", "manifold", "outward", "degenerate_faces", "self_crossings")
+MENDED_BY_REPAIR = ("closed", "manifold", "outward", "degenerate_faces", "duplicate_faces", "self_crossings", "overlap")
 
 
 def with_fix(finding: Finding, document: ModelDocument) -> Finding:
