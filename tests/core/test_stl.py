@@ -7,6 +7,7 @@ import pytest
 
 from nebrel.core.errors import BadMeshError, TooLargeError
 from nebrel.core.heightfield.slab import build_slab
+from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.mesh.formats.stl import read_stl, stl_bytes, write_stl
 from nebrel.core.proof import check_soundness
 
@@ -98,3 +99,20 @@ class TestRefusals:
         data[96:100] = np.float32(np.nan).tobytes()
         assert "not numbers" in self.refused(bytes(data))
         assert "not numbers" in self.refused(ASCII.replace(b"1.5e0", b"nan"))
+
+
+@pytest.mark.parametrize(("declared", "told"), [(11, "all of them were read"), (13, "cut short"), (0, "all of them")])
+def test_a_head_that_miscounts_is_told_and_nothing_is_lost(box, declared, told):
+    file = io.BytesIO()
+    write_stl(box(), file)
+    data = bytearray(file.getvalue())
+    data[80:84] = declared.to_bytes(4, "little")
+    found = read_mesh(bytes(data), "box.stl")
+    assert len(found.mesh.faces) == 12
+    assert found.remark is not None and told in found.remark and f"declares {declared} triangles" in found.remark
+    data[80:84] = (12).to_bytes(4, "little")
+    assert read_mesh(bytes(data), "box.stl").remark is None
+    longer = read_mesh(bytes(data) + b"more", "box.stl")
+    assert len(longer.mesh.faces) == 12 and "goes on after" in (longer.remark or "")
+    with pytest.raises(BadMeshError, match="ends too early"):
+        read_mesh(bytes(data[:-7]), "box.stl")

@@ -24,6 +24,7 @@ def check(
     from nebrel.core.mesh.formats import read_mesh
     from nebrel.core.proof import check_soundness
     from nebrel.core.proof.objects import check_objects
+    from nebrel.core.proof.soundness import with_remark
     from nebrel.core.proof.thickness import thinnest_of_some
     from nebrel.piece.report import BodyReport, CheckReport, mesh_report
 
@@ -31,6 +32,7 @@ def check(
     with progress_bar() as progress:
         found = check_soundness(file.mesh, lambda part: progress("Checking", part))
         found, objects = check_objects(file.mesh, file.objects, found)
+        found = with_remark(found, file.remark)
         closed = found.closed and found.outward
         thinnest, looked_at = thinnest_of_some(file.mesh, WALLS_LOOKED_AT) if closed else (math.inf, 0)
     report = CheckReport(

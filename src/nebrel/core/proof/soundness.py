@@ -1,7 +1,7 @@
 """Whether a mesh is a proper solid."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -101,6 +101,14 @@ def check_soundness(
         floating_shells=parts.free,
         findings=findings,
     )
+
+
+def with_remark(found: Soundness, remark: str | None) -> Soundness:
+    """What was found, and what is odd about the file that the mesh came from."""
+    if remark is None:
+        return found
+    why = "A file that miscounts may have been damaged on its way; compare it with where it came from."
+    return replace(found, findings=(*found.findings, Finding("caution", remark, why, "header")))
 
 
 def _as_written(mesh: TriMesh) -> TriMesh:

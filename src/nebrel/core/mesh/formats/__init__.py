@@ -13,7 +13,7 @@ from nebrel.core.errors import BadMeshError
 from nebrel.core.mesh.formats import glb, plain, threemf
 from nebrel.core.mesh.formats.foreign import read_foreign
 from nebrel.core.mesh.formats.off import read_off
-from nebrel.core.mesh.formats.stl import read_stl, write_stl
+from nebrel.core.mesh.formats.stl import read_stl, stl_remark, write_stl
 from nebrel.core.mesh.texture import Texture
 from nebrel.core.mesh.trimesh import TriMesh
 
@@ -40,12 +40,14 @@ class MeshFile:
         unit: what its numbers were taken for.
         unit_given: whether the file itself says so, or it was asked for.
         objects: names of the objects of a format that knows some, and how many of the faces each has, in their order.
+        remark: what is odd about the file though it could be read.
     """
 
     mesh: TriMesh
     unit: MeshUnit
     unit_given: bool
     objects: tuple[tuple[str, int], ...] = ()
+    remark: str | None = None
 
     @property
     def plausible(self) -> bool:
@@ -117,7 +119,8 @@ def read_mesh(
         mesh = read_off(data, name, MM_PER[taken])
     else:
         mesh = read_foreign(data, name, form, MM_PER[taken], beside)
-    return MeshFile(_sensible(mesh, name), taken, unit is not None)
+    remark = stl_remark(data, name) if form == "stl" else None
+    return MeshFile(_sensible(mesh, name), taken, unit is not None, remark=remark)
 
 
 def _refuse_commas(data: bytes, name: str) -> None:

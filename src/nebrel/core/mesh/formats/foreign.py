@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.mesh.formats.polygons import triangulated
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
 
@@ -17,6 +18,9 @@ MOST_TRIANGLES = 60_000_000
 # Colours at the vertices say more than the materials of faces, so those are passed over where there are any.
 _FIRST_COLOURED = re.compile(rb"(?:(?!v[ \t])[^\n]*\n)*v(?:[ \t]+[^\s]+){6,}[ \t\r]*\n")
 _MATERIAL = re.compile(rb"^(?:mtllib|usemtl)\b.*$", re.MULTILINE)
+_POLYGON = re.compile(rb"^f(?:[ \t]+[^\s#]+){4,}", re.MULTILINE)
+_VERTEX = re.compile(rb"^v[ \t]([^\r\n#]*)", re.MULTILINE)
+_PLY_FACES = ("vertex_indices", "vertex_index")
 _SIGNS = {"ply": b"ply", "glb": b"glTF"}
 
 
@@ -39,8 +43,11 @@ def read_foreign(
     if form == "obj" and _FIRST_COLOURED.match(data):
         data = _MATERIAL.sub(b"", data)
     try:
+        data = _without_polygons(data) if form == "obj" else data
         scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False, resolver=_resolver(beside))
         for part in scene.geometry.values():
+            if form == "ply":
+                _cut_polygons(part)
             _paint(part)
         loaded: Any = scene.to_mesh()
     except MemoryError as cause:
@@ -62,6 +69,50 @@ def read_foreign(
     if not numbers[faces].all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), _colours(loaded)))
+
+
+def _without_polygons(data: bytes) -> bytes:
+    """An OBJ whose faces of more than three corners are cut into triangles."""
+    lines = list(_POLYGON.finditer(data))
+    if not lines:
+        return data
+    starts = np.array([match.start() for match in _VERTEX.finditer(data)])
+    points = np.array([match[1].split()[:3] for match in _VERTEX.finditer(data)], dtype=np.bytes_).astype(np.float64)
+    polygons, words = [], []
+    for match in lines:
+        corners = match[0].split()[1:]
+        numbers = np.array([int(corner.split(b"/", 1)[0]) for corner in corners], dtype=np.int64)
+        # Negative numbers count backwards from the last corner that was named before.
+        before = int(np.searchsorted(starts, match.start())) if (numbers < 0).any() else 0
+        polygons.append(np.where(numbers < 0, numbers + before, numbers - 1))
+        words.append(corners)
+    if min(int(each.min()) for each in polygons) < 0 or max(int(each.max()) for each in polygons) >= len(points):
+        return data
+    # Every polygon has points of its own here, so that its triangles say which of its corners they join.
+    firsts = np.cumsum([0, *map(len, polygons)])
+    own = [np.arange(firsts[at], firsts[at + 1]) for at in range(len(polygons))]
+    triangles = triangulated(points[np.concatenate(polygons)], own)
+    flat = [corner for corners in words for corner in corners]
+    told = [b"f " + b" ".join(flat[corner] for corner in triangle) for triangle in triangles.tolist()]
+    parts, at, made = [], 0, 0
+    for match, corners in zip(lines, words, strict=True):
+        parts += [data[at : match.start()], b"\n".join(told[made : made + len(corners) - 2])]
+        at, made = match.end(), made + len(corners) - 2
+    return b"".join([*parts, data[at:]])
+
+
+def _cut_polygons(part: Any) -> None:
+    """Cut the polygons of a PLY into triangles that lie within them; what is read cuts them into fans."""
+    raw = part.metadata.get("_ply_raw", {}).get("face", {}).get("data")
+    polygons = next((raw[name] for name in _PLY_FACES if name in raw), None) if isinstance(raw, dict) else None
+    if polygons is None or len(polygons) == len(part.faces) or len({len(each) for each in polygons} - {3}) == 0:
+        return
+    sides = [np.asarray(each, dtype=np.int64) for each in polygons]
+    if sum(len(each) - 2 for each in sides) == len(part.faces):
+        colours = part.visual.vertex_colors.copy() if part.visual.kind == "vertex" else None
+        part.faces = triangulated(np.asarray(part.vertices, np.float64), sides)
+        if colours is not None:
+            part.visual.vertex_colors = colours
 
 
 def _resolver(beside: Callable[[str], bytes | None]) -> Any:

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError
+from nebrel.core.mesh.formats.polygons import triangulated
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
 
@@ -11,7 +12,7 @@ _HEADS = {b"OFF": 3, b"COFF": 7}
 
 
 def read_off(data: bytes, name: str, mm_per_unit: float) -> TriMesh:
-    """The mesh in an OFF or COFF file, polygons cut into fans.
+    """The mesh in an OFF or COFF file, polygons cut into triangles.
 
     Raises:
         BadMeshError: not such a file, cut short, or with numbers that are none.
@@ -33,9 +34,7 @@ def read_off(data: bytes, name: str, mm_per_unit: float) -> TriMesh:
     if len(numbers) < faces_end + 4 * int(numbers[1]):
         raise BadMeshError(f"{name} ends too early; please copy or export it again.")
     table = numbers[3:faces_end].reshape(count, width)
-    faces = _fans(numbers[faces_end:], int(numbers[1]), name)
-    if faces.min() < 0 or faces.max() >= count:
-        raise BadMeshError(f"{name} names corners that it does not hold; please export it again.")
+    faces = _triangles(table[:, :3], numbers[faces_end:], int(numbers[1]), name)
     points = (table[:, :3] * mm_per_unit).astype(np.float32)
     if not np.isfinite(points[faces]).all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
@@ -46,15 +45,21 @@ def read_off(data: bytes, name: str, mm_per_unit: float) -> TriMesh:
     return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), colours))
 
 
-def _fans(numbers: NDArray[np.float64], count: int, name: str) -> NDArray[np.int64]:
+def _triangles(points: NDArray[np.float64], numbers: NDArray[np.float64], count: int, name: str) -> NDArray[np.int64]:
     if len(numbers) >= 4 * count and (numbers[: 4 * count : 4] == 3).all() and len(numbers) == 4 * count:
-        return numbers.reshape(-1, 4)[:, 1:].astype(np.int64)
-    triangles, at = [], 0
+        return _there(numbers.reshape(-1, 4)[:, 1:].astype(np.int64), len(points), name)
+    polygons, at = [], 0
     for _ in range(count):
         sides = int(numbers[at]) if at < len(numbers) else 0
         corners = numbers[at + 1 : at + 1 + sides].astype(np.int64)
         if sides < 3 or len(corners) < sides:
             raise BadMeshError(f"{name} ends too early; please copy or export it again.")
-        triangles += [(corners[0], corners[i], corners[i + 1]) for i in range(1, sides - 1)]
+        polygons.append(_there(corners, len(points), name))
         at += 1 + sides
-    return np.array(triangles, dtype=np.int64)
+    return triangulated(points, polygons)
+
+
+def _there(corners: NDArray[np.int64], count: int, name: str) -> NDArray[np.int64]:
+    if corners.min() < 0 or corners.max() >= count:
+        raise BadMeshError(f"{name} names corners that it does not hold; please export it again.")
+    return corners

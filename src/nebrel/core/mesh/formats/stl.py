@@ -89,22 +89,42 @@ def read_stl(data: bytes, name: str = "The file") -> TriMesh:
     return weld(corners)
 
 
+def stl_remark(data: bytes, name: str) -> str | None:
+    """What is to be said where the head of a binary STL and what follows it disagree; None where they do not."""
+    if len(data) < 84 or _looks_like_text(data):
+        return None
+    count, held = int.from_bytes(data[80:84], "little"), _held(data)
+    if held is None:
+        return f"{name} goes on after the {count:,} triangles that it declares; what follows was not read."
+    if held == count:
+        return None
+    less = "it may have been cut short" if held < count else "all of them were read"
+    return f"{name} declares {count:,} triangles and holds {held:,}; {less}."
+
+
+def _held(data: bytes) -> int | None:
+    """How many whole triangles follow the head of a binary STL; None where there is a rest."""
+    held, rest = divmod(len(data) - 84, _RECORD.itemsize)
+    return None if rest else held
+
+
 def _binary_corners(data: bytes, name: str) -> NDArray[np.float32] | None:
     if len(data) < 84:
         return None
-    count = int.from_bytes(data[80:84], "little")
-    expected = 84 + count * _RECORD.itemsize
-    if len(data) == expected or (not _looks_like_text(data) and count):
+    count, held = int.from_bytes(data[80:84], "little"), _held(data)
+    if count == held or (not _looks_like_text(data) and (count or held)):
         if count > MOST_TRIANGLES:
             raise TooLargeError(f"{name} declares {count:,} triangles; up to {MOST_TRIANGLES:,} are accepted.")
-        if len(data) < expected:
+        # A head that miscounts is believed less than what follows it, where that comes out even.
+        there = count if held is None else held
+        if len(data) < 84 + there * _RECORD.itemsize:
             raise BadMeshError(
                 f"{name} ends too early: it declares {count:,} triangles and holds "
                 f"{(len(data) - 84) // _RECORD.itemsize:,}; please copy or export it again."
             )
-        if count == 0:
+        if there == 0:
             raise BadMeshError(f"{name} holds no triangles; at least one is needed.")
-        return np.ascontiguousarray(np.frombuffer(data, _RECORD, count, offset=84)["corners"])
+        return np.ascontiguousarray(np.frombuffer(data, _RECORD, there, offset=84)["corners"])
     return None
 
 

@@ -58,4 +58,5 @@ class ModelEvaluator(SolidEvaluator[ModelDocument]):
 
 
 def _as_it_came(found: MeshFile) -> Worked:
-    return Worked(found.mesh, f"{len(found.mesh.faces):,} triangles read")
+    read = f"{len(found.mesh.faces):,} triangles read"
+    return Worked(found.mesh, read if found.remark is None else f"{read}. {found.remark}")
