@@ -6,11 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nebrel.core.csg.boolean import mesh_of
+from nebrel.core.csg.boolean import mesh_of, solid_of
 from nebrel.core.errors import BadMeshError, NebrelError
 from nebrel.core.mend.faults import measure
 from nebrel.core.mend.pipeline import mend
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.shells import together
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.proof import check_soundness
 from tests.core.broken import BREAKS, corpus, whole
@@ -177,3 +178,22 @@ def test_steps_can_be_left_out():
     holed = next(each for each in corpus() if each.name.startswith("holed,"))
     mended = mend(holed.mesh, without=("holes", "close_again"))
     assert mended.open_holes > 0 and mended.count("filled_holes") == 0
+
+
+def test_a_handle_that_passes_through_a_wall_stays_on():
+    """An open tube whose ends lie within a body: cut out where it crosses the wall, it would come off."""
+    body = mesh_of(manifold3d.Manifold.sphere(10, 64))
+    ring = manifold3d.CrossSection.circle(1.5, 24).translate((9.0, 0.0))
+    tube = mesh_of(manifold3d.Manifold.revolve(ring, 48, 200).translate((4, 0, 0)))
+    ends = np.ptp((tube.corners - np.array([4, 0, 0])) @ np.array([0, 1, 0]), axis=1) < 1e-6
+    ends &= np.abs(tube.corners[..., 1]).max(axis=1) < 1e-6
+    other = np.radians(200) + np.pi / 2
+    normal = np.array([np.cos(other), np.sin(other), 0.0])
+    ends |= np.abs((tube.corners - np.array([4, 0, 0])) @ normal).max(axis=1) < 1e-6
+    assert 20 < ends.sum() < 60
+    open_tube = TriMesh(tube.vertices, tube.faces[~ends])
+    mended = mend(together([body, open_tube]))
+    found = check_soundness(mended.mesh)
+    assert found.sound and found.shells == 1
+    whole_one = mesh_of(solid_of(body) + solid_of(tube))
+    assert found.volume_mm3 == pytest.approx(measure(whole_one).volume_mm3, rel=1e-3)

@@ -7,12 +7,13 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, face_heights, size, volume
-from nebrel.core.mesh.topology import analyse
+from nebrel.core.mesh.topology import Topology, analyse
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
 
 MOST_CROSSINGS = 100_000
 FLAT_SHARE = 1e-10
+LEAST_PART = 0.02
 _Flags = NDArray[np.bool_]
 
 
@@ -49,6 +50,7 @@ class Measured:
         size: mm.
         volume_mm3: by signed volumes of its faces.
         area_mm2: of its faces.
+        parts: shells that are no debris beside the largest.
     """
 
     mesh: TriMesh
@@ -56,6 +58,7 @@ class Measured:
     size: tuple[float, float, float]
     volume_mm3: float
     area_mm2: float
+    parts: int
 
 
 def measure(mesh: TriMesh, before: Measured | None = None) -> Measured:
@@ -83,7 +86,20 @@ def measure(mesh: TriMesh, before: Measured | None = None) -> Measured:
         (float(x), float(y), float(z)),
         volume(mesh),
         area(mesh),
+        _parts(mesh, topology),
     )
+
+
+def _parts(mesh: TriMesh, topology: Topology) -> int:
+    """How many shells are at least 2 % as large as the largest."""
+    if topology.shells == 1:
+        return 1
+    order = np.argsort(topology.shell_of_face, kind="stable")
+    starts = np.concatenate([[0], np.cumsum(np.bincount(topology.shell_of_face))[:-1]])
+    corners = mesh.vertices[mesh.faces[order]]
+    low = np.minimum.reduceat(corners.min(axis=1), starts)
+    sizes = np.linalg.norm(np.maximum.reduceat(corners.max(axis=1), starts) - low, axis=1)
+    return int((sizes >= LEAST_PART * sizes.max()).sum())
 
 
 def _duplicates(mesh: TriMesh) -> int:

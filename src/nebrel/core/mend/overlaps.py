@@ -110,7 +110,10 @@ def without_folds(mesh: TriMesh) -> tuple[TriMesh, int]:
     Every place is tried by itself, a ring of faces further at each attempt, and stays as it was where none helps.
     """
     faces = mesh.faces.astype(np.int64)
-    pairs = np.vstack([crossing_pairs(mesh, MOST_CROSSINGS), _crowding(faces, len(mesh.vertices))])
+    crossing, shell = crossing_pairs(mesh, MOST_CROSSINGS), analyse(mesh).shell_of_face
+    # Shells that pass through each other are to be joined; cut out there, a part would come off.
+    crossing = crossing[shell[crossing[:, 0]] == shell[crossing[:, 1]]]
+    pairs = np.vstack([crossing, _crowding(faces, len(mesh.vertices))])
     if not len(pairs):
         return mesh, 0
     cutting = _Cutting(mesh, faces)

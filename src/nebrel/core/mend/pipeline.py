@@ -17,6 +17,7 @@ from nebrel.core.mend.weld import welded_openings
 from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.holes import fill_holes, hole_loops
+from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trimesh import TriMesh
 
 StepName = Literal[
@@ -32,6 +33,7 @@ StepName = Literal[
     "folds",
     "close_again",
     "orient_at_last",
+    "join_again",
 ]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 # By how much the box of a mesh may change in a step, of its longest side.
@@ -48,6 +50,7 @@ KEEPS_AREA: tuple[StepName, ...] = (
     "orient_at_last",
     "part",
 )
+CUTS_OUT: tuple[StepName, ...] = ("folds", "close_again")
 Progress = Callable[[float], None]
 
 
@@ -111,6 +114,7 @@ class _Run:
     done: list[StepDone] = field(default_factory=list)
     welded_within: float = 0.0
     raised: bool = False
+    cut_off: bool = False
 
     def take(self, name: StepName) -> None:
         """Do a step; where it makes something worse, and that is guarded against, it is as if it had not been done."""
@@ -121,8 +125,10 @@ class _Run:
             self.done.append(StepDone(name, counts, self.now, self.now, ("area",)))
             return
         after = measure(made, self.now)
-        worse = tuple(_worse(name, after, self.now)) if self.guarded else ()
-        self.raised |= not self.guarded and bool(_worse(name, after, self.now))
+        found = _worse(name, after, self.now)
+        worse = tuple(found) if self.guarded else ()
+        self.raised |= bool(found)
+        self.cut_off |= "parts" in found and not worse
         self.done.append(StepDone(name, counts, self.now, self.now if worse else after, worse))
         if not worse:
             self.now = after
@@ -159,7 +165,7 @@ def mend(
         raise BadMeshError("No face of the mesh has an area, so nothing would be left of it.")
     steps = [name for name in STEPS if name not in without]
     run = _followed(_Run(weld, False, before), steps, lambda part: progress(0.2 + 0.4 * part))
-    spoiled = bool(_worse("duplicates", run.now, before))
+    spoiled = bool(_worse("duplicates", run.now, before)) or run.cut_off
     if spoiled or (run.raised and run.now.faults.total):
         guarded = _followed(_Run(weld, True, before), steps, lambda part: progress(0.6 + 0.4 * part))
         if spoiled or guarded.now.faults.total < run.now.faults.total:
@@ -185,6 +191,9 @@ def _worse(name: StepName, after: Measured, before: Measured) -> list[str]:
         found.append("size")
     if name in KEEPS_AREA and abs(after.area_mm2 - before.area_mm2) > SAME_AREA * before.area_mm2:
         found.append("area")
+    # Cutting folds out must not cut a part off.
+    if name in CUTS_OUT and after.parts > before.parts:
+        found.append("parts")
     return found
 
 
@@ -220,16 +229,25 @@ def _orient_all(mesh: TriMesh, _: _Run) -> tuple[TriMesh, dict[str, int]]:
 
 
 def _holes(mesh: TriMesh, run: _Run) -> tuple[TriMesh, dict[str, int]]:
-    """The mesh with its holes filled; patches that would cross what is there are left out."""
+    """The mesh with its holes filled; patches that would cross what is there are left out.
+
+    Where steps are only measured together, one may cross another shell: once both are closed, they can be joined.
+    """
     faces = mesh.faces.astype(np.int64)
     if run.now.faults.open_edges == 0:
         return mesh, {}
     patches, filled, _ = fill_holes(mesh.vertices, faces)
+    shells = analyse(mesh)
+    shell_at = np.full(len(mesh.vertices), -1, dtype=np.int64)
+    shell_at[faces] = shells.shell_of_face[:, np.newaxis]
     while patches:
         made = drop_unused(mesh, np.vstack([faces, *patches]))[0]
         starts = np.cumsum([len(faces), *map(len, patches)])
         new = np.arange(len(made.faces)) >= len(faces)
         crossing = crossing_pairs(made, among=new)
+        if not run.guarded:
+            of_face = shell_at[np.concatenate([faces, *patches])[:, 0]]
+            crossing = crossing[of_face[crossing[:, 0]] == of_face[crossing[:, 1]]]
         twice = np.flatnonzero(repeated_faces(made) & new)
         spoilt = np.concatenate([crossing[crossing >= len(faces)], twice])
         bad = set(np.searchsorted(starts, spoilt, side="right").tolist())
@@ -277,4 +295,5 @@ _WORK: dict[StepName, Callable[[TriMesh, _Run], tuple[TriMesh, dict[str, int]]]]
     "folds": _folds,
     "close_again": _holes,
     "orient_at_last": _orient_all,
+    "join_again": _join,
 }

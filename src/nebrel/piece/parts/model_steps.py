@@ -69,7 +69,7 @@ class RepairStep(_Step):
             (self.orient, ("orient", "orient_again", "orient_at_last")),
             (self.fill, ("holes", "close_again")),
             (self.part, ("part",)),
-            (self.join, ("join", "folds")),
+            (self.join, ("join", "folds", "join_again")),
         ]
         without = [name for on, names in switched if not on for name in names]
         mended = mend(mesh, self.weld_mm or None, without, progress)
