@@ -103,6 +103,12 @@ def test_a_mask_takes_height_away(made, plate):
         (("--hole", "hanging"), "like hanging:4x6"),
         (("--hole", "square:4x6"), "hanging, corners, keyhole or stand"),
         (("--hole", "hanging:4x1"), "does not lie inside"),
+        (("--curve", "0:0,1:1"), "--curve has no effect without --rule curve"),
+        (("--steps", "0:0,1:2"), "--steps has no effect without --rule steps"),
+        (("--strength", "0.7"), "--strength has no effect without --rule compress"),
+        (("--corner", "6"), "--corner has no effect without --base rounded"),
+        (("--smooth-where", "slopes"), "--smooth-where has no effect without --smooth above 0"),
+        (("--rule", "steps", "--steps", "0:0,1:5", "--relief", "4"), "--steps go up to 5 mm and --relief is 4 mm"),
     ],
 )
 def test_what_makes_no_sense_is_one_sentence(nebrel, plate, tmp_path, options, words):

@@ -100,6 +100,78 @@ def test_palette_and_alpha():
     assert np.array_equal(picture.coverage, [[0, 1], [1, 0]])
 
 
+def test_pixels_without_data_are_blank_and_told():
+    values = np.linspace(0, 1, 24, dtype=np.float32).reshape(4, 6)
+    values[1, 2] = np.nan
+    picture = read_picture(tiff(values))
+    assert picture.coverage[1, 2] == 0 and picture.coverage.sum() == 23
+    assert "1 pixels without data are blank." in picture.facts.remarks
+    heights = np.arange(24, dtype=np.int16).reshape(4, 6)
+    heights[0, 0] = heights[3, 5] = -9999
+    named = read_picture(tiff(heights, extratags=[(42113, "s", 0, "-9999", True)]))
+    assert named.coverage[0, 0] == named.coverage[3, 5] == 0 and named.coverage.sum() == 22
+    assert (named.tones[0, 1], named.tones[3, 4]) == (0, 1)
+
+
+def test_colours_that_were_multiplied_with_their_opacity_come_back():
+    straight = np.zeros((4, 4, 4), dtype=np.uint8)
+    straight[..., 0], straight[..., 3] = 200, np.array([255, 128, 64, 0])
+    multiplied = straight.copy()
+    multiplied[..., 0] = np.round(200 * (straight[..., 3] / 255))
+    read = read_picture(tiff(multiplied, photometric="rgb", extrasamples=["assocalpha"]))
+    assert read.rgb is not None and np.allclose(read.rgb[:, :3, 0], 200 / 255, atol=0.01)
+    plain = read_picture(tiff(straight, photometric="rgb", extrasamples=["unassalpha"]))
+    assert plain.rgb is not None and np.allclose(plain.rgb[..., 0], 200 / 255)
+    assert any("multiplied" in each for each in read.facts.remarks) and not plain.facts.remarks
+
+
+def test_frames_and_pages_after_the_first_are_told(encode):
+    pages = io.BytesIO()
+    with tifffile.TiffWriter(pages) as writer:
+        for tone in (10, 200):
+            writer.write(np.full((4, 4), tone, dtype=np.uint8), photometric="minisblack")
+    read = read_picture(pages.getvalue())
+    assert np.allclose(read.tones, 10 / 255) and "The first of 2 pages is read." in read.facts.remarks
+    frames = io.BytesIO()
+    images = [Image.fromarray(np.full((8, 8), tone, dtype=np.uint8)) for tone in (30, 90, 180)]
+    images[0].save(frames, "PNG", save_all=True, append_images=images[1:])
+    moving = read_picture(frames.getvalue())
+    assert np.allclose(moving.tones, 30 / 255) and "The first of 3 frames is read." in moving.facts.remarks
+
+
+def test_wide_numbers_that_use_little_of_their_range_are_stretched_and_told():
+    values = np.arange(16, dtype=np.uint32).reshape(4, 4) * 100
+    read = read_picture(tiff(values, photometric="minisblack"))
+    assert read.tones[3, 3] == 1 and read.tones[0, 1] == pytest.approx(1 / 15)
+    assert "stretched" in read.facts.remarks[0]
+    full = read_picture(tiff(values * np.uint32(2_000_000), photometric="minisblack"))
+    assert full.tones[3, 3] == pytest.approx(1500 * 2e6 / (2**32 - 1)) and not full.facts.remarks
+
+
+def as_palette(samples, colours, **options) -> bytes:
+    """A gray TIFF whose numbers are made those of a palette; no writer makes such files of one bit or with opacity."""
+    file = io.BytesIO()
+    table = [(320, "H", colours.size, colours.ravel().tolist(), True)]
+    tifffile.imwrite(file, samples, photometric="minisblack", extratags=table, **options)
+    file.seek(0)
+    with tifffile.TiffFile(file, mode="r+b") as opened:
+        opened.pages[0].tags[262].overwrite(3)
+        return file.getvalue()
+
+
+def test_palettes_of_one_bit_and_with_opacity():
+    colours = np.zeros((3, 2), dtype=np.uint16)
+    colours[:, 1] = 65_535
+    bits = (np.indices((8, 8)).sum(axis=0) % 2).astype(bool)
+    assert np.array_equal(read_picture(as_palette(bits, colours)).tones, bits.astype(np.float32))
+    table = np.zeros((3, 256), dtype=np.uint16)
+    table[:, 1] = 65_535
+    samples = np.stack([np.eye(4), np.full((4, 4), 255)], axis=-1).astype(np.uint8)
+    samples[0, 1, 1] = 0
+    read = read_picture(as_palette(samples, table, planarconfig="contig", extrasamples=["unassalpha"]))
+    assert np.array_equal(read.tones, np.eye(4)) and read.coverage[0, 1] == 0 and read.coverage.sum() == 15
+
+
 def test_a_palette_tiff_has_colours_of_16_bits():
     """Its indices have 8 bits, its colours 16: tones are shares of 65,535, with steps finer than 8 bits have."""
     colours = np.zeros((3, 256), dtype=np.uint16)
@@ -203,8 +275,9 @@ class TestRefusals:
 
     def test_samples_that_are_not_numbers(self):
         values = np.ones((4, 4), dtype=np.float32)
-        values[1, 2], values[0, 0] = np.nan, np.inf
+        values[1, 2], values[0, 0] = np.inf, -np.inf
         assert "2 samples that are not numbers" in self.refused(tiff(values))
+        assert "not numbers" in self.refused(tiff(np.full((4, 4), np.nan, dtype=np.float32)))
 
     def test_cmyk_and_many_channels_in_tiff(self):
         assert "RGB" in self.refused(tiff(np.zeros((4, 4, 4), dtype=np.uint8), photometric="separated"))

@@ -52,6 +52,15 @@ def test_every_height_part_builds_a_sound_solid_within_tolerance(evaluate, docum
     assert report.max_error_mm <= report.tolerance_mm
 
 
+def test_what_changes_none_of_the_heights_is_told(evaluate, document):
+    """A soft hill has neither walls for a draft nor edges for a rounding of a hundredth."""
+    soft = {"smooth_on": True, "smooth_mm": 2.0, "rule": {"relief_mm": 0.5}, "draft": {"on": True, "wall_deg": 5}}
+    told = {each.measure for each in evaluate(changed(document, {"height": soft})).findings()}
+    assert "idle_draft" in told
+    steep = {"rule": {"relief_mm": 20}, "draft": {"on": True, "wall_deg": 45}}
+    assert "idle_draft" not in {each.measure for each in evaluate(changed(document, {"height": steep})).findings()}
+
+
 def test_a_mask_takes_the_height_away_where_it_is_black(evaluate, document):
     masked = changed(document, {"height": {"mask": {"blob": "1" * 64, "name": "mask.png"}}})
     field, plain = evaluate(masked).field(), evaluate(document).field()

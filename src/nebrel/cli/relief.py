@@ -12,6 +12,7 @@ import typer
 
 from nebrel.cli.endings import HEIGHT_MAPS, MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
+from nebrel.cli.idle import Need, refuse_idle, was_given
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of, points_of, share, steps_of
@@ -120,6 +121,9 @@ def _rule_of(given: str) -> dict[str, Any]:
 
 def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
     """The panel of a picture, by the options of `relief` under the names of its parameters."""
+    if given.get("recipe") is None:
+        refuse_idle(given, RELIEF_NEEDS, relief)
+        _refuse_steps_above(given)
     data = read_file(given["picture"], "picture_bytes")
     masking = None if given["mask"] is None else read_file(given["mask"], "picture_bytes")
     document = by_recipe(relief, {"recipe": None, **given}, lambda options: _document(SimpleNamespace(**options), data))
@@ -133,6 +137,30 @@ def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
         lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), Settings().read_limits
     )
     return PanelEvaluator(document, sources)
+
+
+# What options need before they have an effect: the option that has to say so, and what it has to say.
+RELIEF_NEEDS: dict[str, Need] = {
+    "curve": ("rule", "curve"),
+    "steps": ("rule", "steps"),
+    "strength": ("rule", "compress"),
+    "corner": ("base", "rounded"),
+    "sides": ("base", "polygon"),
+    "margin": ("base", "outline"),
+    "keep_edges": ("smooth", "> 0"),
+    "smooth_where": ("smooth", "> 0"),
+}
+
+
+def _refuse_steps_above(given: Mapping[str, Any]) -> None:
+    """Steps say how high the relief is, so that a height of it which is given as well must not be lower."""
+    if given["steps"] is None or not was_given(given, "relief", relief):
+        return
+    highest, asked = max(mm for _, mm in steps_of(given["steps"])), parse_length(given["relief"])
+    if highest > asked:
+        raise BadValueError(
+            f"--steps go up to {highest:g} mm and --relief is {asked:g} mm; leave --relief out, or ask for lower steps."
+        )
 
 
 def _document(asked: Any, data: bytes) -> PanelDocument:

@@ -1,5 +1,6 @@
 """Bytes of a picture file to tones, without losing depth."""
 
+import contextlib
 import io
 import struct
 import warnings
@@ -25,7 +26,7 @@ RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
 DECODED, SCALED = 0.6, 0.8
 # About how fast files are decoded, to tell how far a decoder is that does not tell it itself.
 BYTES_A_SECOND = 60e6
-_ORIENTATION_TAG = 274
+_ORIENTATION_TAG, _NO_DATA_TAG = 274, 42113
 _CM_PER_INCH = 2.54
 _TIFF_PHOTOMETRICS = (
     tifffile.PHOTOMETRIC.MINISBLACK,
@@ -54,6 +55,9 @@ class _Raw:
     orientation: int
     dpi: float | None
     white_is_zero: bool = False
+    blank: NDArray[np.bool_] | None = None
+    premultiplied: bool = False
+    more: str = ""
 
 
 def read_picture(
@@ -127,12 +131,18 @@ def _decode(data: bytes, name: str, limits: ReadLimits) -> _Raw:
             orientation = int(image.getexif().get(_ORIENTATION_TAG, 1))
             dpi = _plausible_dpi(image.info.get("dpi", (None,))[0])
             form = image.format or ""
+            more = _more(getattr(image, "n_frames", 1), "frame")
             if form == "PNG" and data[24] == 16:
                 samples: NDArray[np.generic] = imagecodecs.png_decode(data)
-                return _Raw(samples, form, 16, _channel_words(samples), orientation, dpi)
+                return _Raw(samples, form, 16, _channel_words(samples), orientation, dpi, more=more)
             samples = _eight_bit_samples(image)
             depth = 1 if image.mode == "1" else 8
-            return _Raw(samples, form, depth, MODE_WORDS.get(image.mode, image.mode), orientation, dpi)
+            return _Raw(samples, form, depth, MODE_WORDS.get(image.mode, image.mode), orientation, dpi, more=more)
+
+
+def _more(count: int, what: str) -> str:
+    """What is said about frames or pages after the first, which are not read."""
+    return "" if count < 2 else f"The first of {count:,} {what}s is read."
 
 
 MODE_WORDS = {"L": "gray", "1": "gray", "LA": "gray and alpha", "P": "palette"}
@@ -164,8 +174,9 @@ def _decode_tiff(data: bytes, name: str, limits: ReadLimits) -> _Raw:
         samples = page.asarray()
         if page.planarconfig == tifffile.PLANARCONFIG.SEPARATE and samples.ndim == 3:
             samples = np.moveaxis(samples, 0, -1)
+        samples, blank = _without_no_data(samples, page)
         if photometric == tifffile.PHOTOMETRIC.PALETTE and page.colormap is not None:
-            samples = np.moveaxis(page.colormap[:, samples], 0, -1)
+            samples = _through_palette(samples, page.colormap)
         orientation_tag = page.tags.get(_ORIENTATION_TAG)
         return _Raw(
             samples=samples,
@@ -175,7 +186,44 @@ def _decode_tiff(data: bytes, name: str, limits: ReadLimits) -> _Raw:
             orientation=int(orientation_tag.value) if orientation_tag else 1,
             dpi=_tiff_dpi(page),
             white_is_zero=photometric == tifffile.PHOTOMETRIC.MINISWHITE,
+            blank=blank,
+            premultiplied=tifffile.EXTRASAMPLE.ASSOCALPHA in page.extrasamples,
+            more=_more(len(tiff.pages), "page"),
         )
+
+
+def _through_palette(samples: NDArray[np.generic], palette: NDArray[np.uint16]) -> NDArray[np.generic]:
+    """The colours that numbers stand for; what follows a number at a pixel is its opacity."""
+    several = samples.ndim == 3
+    numbers = (samples[..., 0] if several else samples).astype(np.int64)
+    colours = np.moveaxis(palette[:, np.minimum(numbers, palette.shape[1] - 1)], 0, -1)
+    if not several or samples.shape[-1] < 2:
+        return colours
+    opacity = samples[..., -1].astype(np.float64)
+    full = 1.0 if samples.dtype == np.bool_ else float(np.iinfo(samples.dtype.name).max)
+    opaque = np.round(opacity / full * np.iinfo(np.uint16).max).astype(np.uint16)
+    return np.concatenate([colours, opaque[..., np.newaxis]], axis=-1)
+
+
+def _without_no_data(
+    samples: NDArray[np.generic], page: tifffile.TiffPage
+) -> tuple[NDArray[np.generic], NDArray[np.bool_] | None]:
+    """Samples, and where there are none: where a float is no number, or any has the value that the file names for it.
+
+    Such samples become the lowest of the others.
+    """
+    blank = np.zeros(samples.shape, dtype=bool)
+    if np.issubdtype(samples.dtype, np.floating):
+        blank |= np.isnan(samples.astype(np.float64))
+    tag = page.tags.get(_NO_DATA_TAG)
+    if tag is not None and np.issubdtype(samples.dtype, np.number):
+        with contextlib.suppress(ValueError):
+            blank |= samples == float(str(tag.value).strip("\0 "))
+    if not blank.any() or blank.all():
+        return samples, None
+    filled = samples.copy()
+    filled[blank] = samples[~blank].min()
+    return filled, np.asarray(blank.any(axis=-1) if samples.ndim == 3 else blank)
 
 
 def _tiff_dpi(page: tifffile.TiffPage) -> float | None:
@@ -215,12 +263,21 @@ def _picture(raw: _Raw, name: str, progress: Callable[[float], None]) -> Picture
     samples, remarks = _to_unit_range(raw, name)
     progress(SCALED)
     samples = _upright(samples, raw.orientation)
+    remarks = (*remarks, *([raw.more] if raw.more else []))
     if samples.ndim == 2:
         samples = samples[..., np.newaxis]
     count = samples.shape[-1]
     has_alpha = count in (2, 4)
     colours = samples[..., : min(count - has_alpha, 3)]
     coverage = samples[..., -1] if has_alpha else np.ones(samples.shape[:2], dtype=np.float32)
+    if has_alpha and raw.premultiplied:
+        colours = np.where(coverage[..., np.newaxis] > 0, colours / np.maximum(coverage, 1e-6)[..., np.newaxis], 0.0)
+        colours = np.clip(colours, 0.0, 1.0).astype(np.float32)
+        remarks = (*remarks, "Its colours were multiplied with their opacity; that was undone.")
+    if raw.blank is not None:
+        blank = _upright(raw.blank.astype(np.float32), raw.orientation) > 0
+        coverage = np.where(blank, np.float32(0), coverage)
+        remarks = (*remarks, f"{int(blank.sum()):,} pixels without data are blank.")
     if raw.white_is_zero:
         colours = 1 - colours
     if not (coverage > 0).any():
@@ -256,6 +313,12 @@ def _to_unit_range(raw: _Raw, name: str) -> tuple[NDArray[np.float32], tuple[str
     if samples.dtype == np.bool_:
         return samples.astype(np.float32), ()
     if np.issubdtype(samples.dtype, np.unsignedinteger):
+        wide = samples.astype(np.float64) if samples.dtype.itemsize >= 4 else None
+        if wide is not None and wide.max() < 2**16:
+            # Of so wide numbers the lowest hundredth of a thousandth would all be black.
+            top = max(float(wide.max()), 1.0)
+            told = f"Tones stretched to 0..1 from 0..{top:g}, the largest of its {raw.bit_depth}-bit samples."
+            return (wide / top).astype(np.float32), (told,)
         packed = raw.format == "TIFF" and raw.channels != "palette"
         full_scale = 2**raw.bit_depth - 1 if packed else int(np.iinfo(samples.dtype.name).max)
         return np.divide(samples, full_scale, dtype=np.float32, casting="unsafe"), ()

@@ -40,6 +40,13 @@ _RECIPE_VERSION = 2
 # What is a finding of a file, and was chosen on a sheet that was begun here.
 OF_FILES = ("tone_range", "near-white", "near-black", "few-levels", "oversampled")
 
+# Of heights up to this many, what changes none of them is told.
+MOST_COMPARED = 4_000_000
+IDLE = {
+    "draft": ("The draft changes nothing: no wall is steeper than it asks for.", "It can be switched off."),
+    "rounding": ("The rounding changes nothing: no upper edge is sharper than it asks for.", "It can be switched off."),
+}
+
 
 class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
     """Runs the steps of relief panels."""
@@ -119,8 +126,24 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         return panel_deviation(mesh, self.layout(longest_px))
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
-        made = self._findings(self.picture(longest_px), self.field(longest_px), progress)
-        return self._of_kind((*self.audit(progress), *made))
+        field = self.field(longest_px)
+        made = self._findings(self.picture(longest_px), field, progress)
+        return self._of_kind((*self.audit(progress), *made, *self._idle(field, longest_px)))
+
+    def _idle(self, field: HeightField, longest_px: int) -> tuple[Finding, ...]:
+        """What is switched on for the heights and changes none of them."""
+        if field.heights.size > MOST_COMPARED:
+            return ()
+        found = []
+        for name, words in IDLE.items():
+            part = getattr(self.document.height, name)
+            if part.on:
+                off = self.document.height.model_copy(update={name: part.model_copy(update={"on": False})})
+                document = self.document.model_copy(update={"height": off})
+                without = PanelEvaluator(document, self._sources).field(longest_px)
+                if np.array_equal(without.heights, field.heights):
+                    found.append(Finding("note", *words, f"idle_{name}"))
+        return tuple(found)
 
     def build(self, progress: Progress = quiet) -> tuple[Slab, BuildReport]:
         # Picture and heights are held meanwhile: they may not fit the cache.
@@ -135,7 +158,8 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         progress("Proving it sound", 0.0)
         surface_only = self.document.body.back == "none"
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
-        findings = self._of_kind((*self.audit(progress, picture), *self._findings(picture, field, progress)))
+        told = (*self._findings(picture, field, progress), *self._idle(field, FULL))
+        findings = self._of_kind((*self.audit(progress, picture), *told))
         return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
 
     def delivered(self) -> Slab:
