@@ -6,9 +6,10 @@ import zlib
 
 import imagecodecs
 import numpy as np
+import pillow_heif
 import pytest
 import tifffile
-from PIL import Image
+from PIL import Image, ImageCms
 
 from nebrel.core.errors import BadPictureError, TooLargeError
 from nebrel.core.picture import ReadLimits, read_picture, shrink_to
@@ -148,6 +149,82 @@ def test_wide_numbers_that_use_little_of_their_range_are_stretched_and_told():
     assert full.tones[3, 3] == pytest.approx(1500 * 2e6 / (2**32 - 1)) and not full.facts.remarks
 
 
+def colours_of(data: bytes, name: str = "it") -> np.ndarray:
+    picture = read_picture(data, name)
+    return np.repeat(picture.tones[..., np.newaxis], 3, axis=-1) if picture.rgb is None else picture.rgb
+
+
+def ramp(mode: str) -> Image.Image:
+    rows, columns = np.mgrid[:24, :32]
+    rgb = np.stack([columns * 8, rows * 10, 255 - columns * 4 - rows * 2], axis=-1).astype(np.uint8)
+    return Image.fromarray(rgb).convert(mode)
+
+
+@pytest.mark.parametrize(
+    ("mode", "form"),
+    [
+        *((mode, "PNG") for mode in ("1", "L", "LA", "P", "RGB", "RGBA")),
+        *((mode, "TIFF") for mode in ("1", "L", "LA", "P", "RGB", "RGBA", "CMYK", "YCbCr")),
+        *((mode, "BMP") for mode in ("1", "L", "P", "RGB")),
+        *((mode, "GIF") for mode in ("1", "L", "P", "RGB")),
+        *((mode, "WEBP") for mode in ("RGB", "RGBA")),
+        ("CMYK", "JPEG"),
+    ],
+)
+def test_every_mode_reads_as_pillow_reads_it(mode, form):
+    file = io.BytesIO()
+    ramp(mode).save(file, form, **({"lossless": True} if form == "WEBP" else {}))
+    expected = np.asarray(Image.open(io.BytesIO(file.getvalue())).convert("RGB")) / 255
+    assert np.abs(colours_of(file.getvalue()) - expected).max() < (0.02 if mode == "YCbCr" else 1e-3)
+
+
+@pytest.mark.parametrize("form", ["AVIF", "HEIC"])
+def test_pictures_of_phones_are_read(form):
+    file, image = io.BytesIO(), ramp("RGB")
+    if form == "AVIF":
+        image.save(file, form, quality=95)
+    else:
+        pillow_heif.from_pillow(image).save(file, quality=95)
+    read = read_picture(file.getvalue(), "photo")
+    assert read.facts.format == form and read.shape == (24, 32)
+    assert np.abs(colours_of(file.getvalue()) - np.asarray(image) / 255).mean() < 0.02
+    with pytest.raises(BadPictureError, match="damaged or ends too early"):
+        read_picture(file.getvalue()[:-40], "photo")
+
+
+def test_a_colour_profile_is_turned_to_srgb():
+    own = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    plain, swapped = io.BytesIO(), io.BytesIO()
+    ramp("RGB").save(plain, "PNG", icc_profile=own)
+    assert not read_picture(plain.getvalue()).facts.remarks
+    ramp("RGB").save(swapped, "PNG", icc_profile=wide_profile())
+    read = read_picture(swapped.getvalue())
+    assert "turned from “Swap" in read.facts.remarks[0]
+    assert read.rgb is not None
+    assert np.abs(read.rgb - np.asarray(ramp("RGB"))[..., [1, 0, 2]] / 255).max() < 0.03
+
+
+def wide_profile() -> bytes:
+    """The sRGB profile with red and green in each other's places, under a name of its own."""
+    data = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+    tags = {bytes(data[at : at + 4]): at for at in range(132, 132 + 12 * int.from_bytes(data[128:132], "big"), 12)}
+    red, green = (data[tags[name] + 4 : tags[name] + 8] for name in (b"rXYZ", b"gXYZ"))
+    data[tags[b"rXYZ"] + 4 : tags[b"rXYZ"] + 8], data[tags[b"gXYZ"] + 4 : tags[b"gXYZ"] + 8] = green, red
+    name = data.find("sRGB".encode("utf-16-be"))
+    data[name : name + 8] = "Swap".encode("utf-16-be")
+    return bytes(data)
+
+
+def test_lab_tiffs_are_their_colours():
+    file, lab = io.BytesIO(), ImageCms.createProfile("LAB")
+    turned = ImageCms.profileToProfile(ramp("RGB"), ImageCms.createProfile("sRGB"), lab, outputMode="LAB")
+    turned.save(file, "TIFF")
+    read = read_picture(file.getvalue())
+    assert read.rgb is not None and "Lab" in read.facts.remarks[0]
+    # Whole numbers of a* and b* are as fine as that.
+    assert np.abs(read.rgb - np.asarray(ramp("RGB")) / 255).mean() < 0.01
+
+
 def as_palette(samples, colours, **options) -> bytes:
     """A gray TIFF whose numbers are made those of a palette; no writer makes such files of one bit or with opacity."""
     file = io.BytesIO()
@@ -246,7 +323,7 @@ class TestRefusals:
 
     def test_empty_and_other_files(self):
         assert "empty" in self.refused(b"")
-        assert "PNG, JPEG, TIFF, WebP and BMP" in self.refused(b"solid nothing\nendsolid")
+        assert "HEIC are accepted" in self.refused(b"solid nothing\nendsolid")
         assert "accepted" in self.refused(b"\x89PNG\r\n\x1a\n")
         assert "accepted" in self.refused(b"II*\0")
 
@@ -279,8 +356,8 @@ class TestRefusals:
         assert "2 samples that are not numbers" in self.refused(tiff(values))
         assert "not numbers" in self.refused(tiff(np.full((4, 4), np.nan, dtype=np.float32)))
 
-    def test_cmyk_and_many_channels_in_tiff(self):
-        assert "RGB" in self.refused(tiff(np.zeros((4, 4, 4), dtype=np.uint8), photometric="separated"))
+    def test_many_channels_and_masks_in_tiff(self):
+        assert "RGB" in self.refused(tiff(np.zeros((4, 4), dtype=np.uint8), photometric="mask"))
         assert "channels" in self.refused(
             tiff(np.zeros((4, 4, 12), dtype=np.uint8), photometric="minisblack", planarconfig="contig")
         )
