@@ -73,3 +73,19 @@ def test_triangles_come_in_the_order_of_their_polygons():
     found = triangulated(points, polygons)
     assert len(found) == 2 + 6 + 1
     assert found[:2].min() == 8 and found[2:8].max() == 7 and found[8].tolist() == [0, 1, 2]
+
+
+def test_colours_of_faces_become_those_of_corners_and_it_is_said():
+    head = "ply\nformat ascii 1.0\nelement vertex 4\n" + "".join(f"property float {axis}\n" for axis in "xyz")
+    head += "element face 2\nproperty list uchar int vertex_indices\n"
+    head += "".join(f"property uchar {colour}\n" for colour in ("red", "green", "blue")) + "end_header\n"
+    rows = "0 0 0\n4 0 0\n4 4 0\n0 4 0\n3 0 1 2 200 0 0\n3 0 2 3 0 0 100\n"
+    found = read_mesh((head + rows).encode(), "a.ply")
+    assert found.mesh.colours is not None
+    places, colours = found.mesh.vertices.tolist(), found.mesh.colours[:, :3].tolist()
+    told = {tuple(place): tuple(colour) for place, colour in zip(places, colours, strict=True)}
+    assert told == {(0, 0, 0): (100, 0, 50), (4, 0, 0): (200, 0, 0), (4, 4, 0): (100, 0, 50), (0, 4, 0): (0, 0, 100)}
+    assert found.remark is not None and "colours its faces" in found.remark
+    quad = head.replace("element face 2", "element face 1") + "0 0 0\n4 0 0\n4 4 0\n0 4 0\n4 0 1 2 3 9 8 7\n"
+    plain = read_mesh(quad.encode(), "a.ply").mesh
+    assert len(plain.faces) == 2 and plain.colours is not None and (plain.colours[:, :3] == (9, 8, 7)).all()

@@ -39,7 +39,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print the report as JSON."
 
 
 def lithophane(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF or HEIC.")],
     output: Output,
     width: Annotated[str, typer.Option(help="Width with its border; once round where it runs round.")] = "90",
     thinnest: Annotated[str, typer.Option(help="Wall where the picture is white.")] = "0.8",

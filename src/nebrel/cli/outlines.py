@@ -53,7 +53,9 @@ Source = Annotated[Path, typer.Argument(help="A picture, or an SVG or DXF drawin
 
 
 def trace(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP; SVG and DXF are passed through.")],
+    picture: Annotated[
+        Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, or SVG and DXF as they are.")
+    ],
     output: Annotated[Path, typer.Option("-o", "--output", help="SVG or DXF by its ending.")],
     width: Annotated[
         str | None, typer.Option(help="Width of the whole picture; without it drawings stay as large as they say.")

@@ -31,7 +31,7 @@ MASK_BLOB = "1" * 64
 
 
 def relief(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP or BMP.")],
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF or HEIC.")],
     output: Annotated[
         Path,
         typer.Option(

@@ -107,8 +107,8 @@ def with_remark(found: Soundness, remark: str | None) -> Soundness:
     """What was found, and what is odd about the file that the mesh came from."""
     if remark is None:
         return found
-    why = "A file that miscounts may have been damaged on its way; compare it with where it came from."
-    return replace(found, findings=(*found.findings, Finding("caution", remark, why, "header")))
+    why = "What is worked on is what could be read; compare it with where the file came from."
+    return replace(found, findings=(*found.findings, Finding("caution", remark, why, "file")))
 
 
 def _as_written(mesh: TriMesh) -> TriMesh:

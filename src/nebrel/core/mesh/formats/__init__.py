@@ -108,18 +108,17 @@ def read_mesh(
         mesh, objects = threemf.read_3mf(data, name, sharp)
         return MeshFile(_sensible(mesh, name), "mm", True, objects)
     if form == "glb":
-        return MeshFile(_sensible(read_foreign(data, name, form, MM_PER["m"]), name), "m", True)
-    taken = mesh_unit(unit or "mm")
+        return MeshFile(_sensible(read_foreign(data, name, form, MM_PER["m"])[0], name), "m", True)
+    taken, remark = mesh_unit(unit or "mm"), None
     _refuse_commas(data, name)
     if form == "stl":
-        mesh = read_stl(data, name)
+        mesh, remark = read_stl(data, name), stl_remark(data, name)
         if taken != "mm":
             mesh = TriMesh(mesh.vertices * MM_PER[taken], mesh.faces, mesh.colours)
     elif form == "off":
         mesh = read_off(data, name, MM_PER[taken])
     else:
-        mesh = read_foreign(data, name, form, MM_PER[taken], beside)
-    remark = stl_remark(data, name) if form == "stl" else None
+        mesh, remark = read_foreign(data, name, form, MM_PER[taken], beside)
     return MeshFile(_sensible(mesh, name), taken, unit is not None, remark=remark)
 
 

@@ -30,8 +30,9 @@ def read_foreign(
     form: str,
     mm_per_unit: float,
     beside: Callable[[str], bytes | None] = lambda _: None,
-) -> TriMesh:
-    """The mesh of all objects in a file, joined where corners agree to the last bit of a float32.
+) -> tuple[TriMesh, str | None]:
+    """The mesh of all objects in a file, joined where corners agree to the last bit of a float32, and what is to be
+    said about it.
 
     Raises:
         BadMeshError: not such a file, broken, or without triangles.
@@ -44,10 +45,12 @@ def read_foreign(
         data = _MATERIAL.sub(b"", data)
     try:
         data = _without_polygons(data) if form == "obj" else data
+        remark = None
         scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False, resolver=_resolver(beside))
         for part in scene.geometry.values():
             if form == "ply":
                 _cut_polygons(part)
+                remark = _mixed_at_corners(part, name) or remark
             _paint(part)
         loaded: Any = scene.to_mesh()
     except MemoryError as cause:
@@ -68,7 +71,7 @@ def read_foreign(
     numbers = np.asarray(np.isfinite(points).all(axis=1))
     if not numbers[faces].all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
-    return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), _colours(loaded)))
+    return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), _colours(loaded))), remark
 
 
 def _without_polygons(data: bytes) -> bytes:
@@ -109,10 +112,28 @@ def _cut_polygons(part: Any) -> None:
         return
     sides = [np.asarray(each, dtype=np.int64) for each in polygons]
     if sum(len(each) - 2 for each in sides) == len(part.faces):
-        colours = part.visual.vertex_colors.copy() if part.visual.kind == "vertex" else None
+        kind = part.visual.kind
+        colours = None if kind is None else getattr(part.visual, f"{kind}_colors").copy()
         part.faces = triangulated(np.asarray(part.vertices, np.float64), sides)
-        if colours is not None:
+        if colours is not None and kind == "vertex":
             part.visual.vertex_colors = colours
+        elif colours is not None and len(colours) == len(sides):
+            part.visual.face_colors = np.repeat(colours, [len(each) - 2 for each in sides], axis=0)
+
+
+def _mixed_at_corners(part: Any, name: str) -> str | None:
+    """Give a part whose faces have colours the mean of them at every corner, and say so; None where they have none."""
+    import trimesh
+
+    if part.visual.kind != "face":
+        return None
+    corners = np.asarray(part.faces).ravel()
+    each = np.repeat(np.asarray(part.visual.face_colors, np.float64), 3, axis=0)
+    counts = np.maximum(np.bincount(corners, minlength=len(part.vertices)), 1)
+    sums = np.column_stack([np.bincount(corners, channel, len(part.vertices)) for channel in each.T])
+    mixed = np.round(sums / counts[:, np.newaxis]).astype(np.uint8)
+    part.visual = trimesh.visual.ColorVisuals(part, vertex_colors=mixed)
+    return f"{name} colours its faces; every corner has the mean of those of its faces now."
 
 
 def _resolver(beside: Callable[[str], bytes | None]) -> Any:
