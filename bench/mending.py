@@ -1,7 +1,9 @@
 """Broken meshes mended, beside what a person would otherwise use."""
 
+import contextlib
 import time
 from collections.abc import Callable
+from multiprocessing import get_context
 
 import manifold3d
 import numpy as np
@@ -18,6 +20,7 @@ from nebrel.core.proof import check_soundness
 
 # A solid that came out of it by another volume than the whole one is not mended, however sound it is.
 LEAST_OFF = 1e-3
+LONGEST_S = 3
 Mender = Callable[[TriMesh], TriMesh]
 
 
@@ -34,17 +37,14 @@ def corpus_mended() -> list[Row]:
 
 
 def _row(name: str, mender: Mender, every: list[Broken]) -> Row:
-    mended = worse = 0
+    mended = worse = ended = 0
     seconds = 0.0
     for broken in every:
         started = time.perf_counter()
-        try:
-            made = mender(broken.mesh)
-        except Exception:
-            continue
-        finally:
-            seconds += time.perf_counter() - started
-        if not len(made.faces):
+        made = _within(mender, broken.mesh)
+        seconds += time.perf_counter() - started
+        ended += made is None
+        if made is None or not len(made.faces):
             continue
         found = check_soundness(made)
         off = max(broken.off, LEAST_OFF)
@@ -52,8 +52,31 @@ def _row(name: str, mender: Mender, every: list[Broken]) -> Row:
         worse += bool(measure(made).faults.worse_than(measure(broken.mesh).faults))
     own = name == "Nebrel"
     told = f"{mended} of {len(every)} sound and of the right volume, {worse} worse than they came, {seconds:.1f} s"
+    told += f"; {ended} failed, or took longer than {LONGEST_S} s" if ended else ""
     holds = mended == len(every) and not worse if own else None
     return Row(f"{len(every)} broken solids by {name}", told, "all, none worse" if own else "not bound", holds)
+
+
+def _within(mender: Mender, mesh: TriMesh) -> TriMesh | None:
+    """What a mender makes, in a process of its own; None where it fails or takes too long."""
+    context = get_context("fork")
+    receiving, sending = context.Pipe(duplex=False)
+
+    def work() -> None:
+        with contextlib.suppress(Exception):
+            made = mender(mesh)
+            sending.send((made.vertices, made.faces))
+
+    process = context.Process(target=work)
+    process.start()
+    sending.close()
+    try:
+        return TriMesh(*receiving.recv()) if receiving.poll(LONGEST_S) else None
+    except EOFError:
+        return None
+    finally:
+        process.kill()
+        process.join()
 
 
 def _by_trimesh(mesh: TriMesh) -> TriMesh:
