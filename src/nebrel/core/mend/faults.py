@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.mesh.alike import found_in, place_keys, row_keys
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, face_heights, size, volume
 from nebrel.core.mesh.topology import Topology, analyse
@@ -116,7 +117,7 @@ def flat_faces(mesh: TriMesh) -> _Flags:
 
 def repeated_faces(mesh: TriMesh) -> _Flags:
     """Faces that have their three corners in common with another, bool (M,)."""
-    key = _keys(mesh.faces.astype(np.uint64))
+    key = row_keys(mesh.faces.astype(np.uint64))
     order = np.argsort(key)
     same = key[order][1:] == key[order][:-1]
     found = np.zeros(len(key), dtype=bool)
@@ -125,31 +126,9 @@ def repeated_faces(mesh: TriMesh) -> _Flags:
     return found
 
 
-def _keys(rows: NDArray[np.uint64]) -> NDArray[np.uint64]:
-    """A number for every row, whatever the order within it; equal for equal rows, and hardly ever for others."""
-    mixed = (rows + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
-    mixed ^= mixed >> np.uint64(31)
-    mixed *= np.uint64(0xBF58476D1CE4E5B9)
-    mixed ^= mixed >> np.uint64(29)
-    found: NDArray[np.uint64] = mixed.sum(axis=1, dtype=np.uint64)
-    return found
-
-
-def _found_in(values: NDArray[np.uint64], among: NDArray[np.uint64]) -> _Flags:
-    """Which values stand among others; both are sorted, since a search in order is several times as fast."""
-    order, known = np.argsort(values), np.sort(among)
-    own = values[order]
-    found = np.empty(len(values), dtype=bool)
-    found[order] = known[np.minimum(np.searchsorted(known, own), len(known) - 1)] == own
-    return found
-
-
 def _face_keys(mesh: TriMesh) -> NDArray[np.uint64]:
     """A number for every face by where its corners lie."""
-    bits = (mesh.vertices.astype(np.float32) + np.float32(0)).view(np.uint32).astype(np.uint64)
-    weights = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
-    places: NDArray[np.uint64] = (bits * weights).sum(axis=1, dtype=np.uint64)
-    return _keys(places[mesh.faces])
+    return row_keys(place_keys(mesh.vertices)[mesh.faces])
 
 
 def _crossings(mesh: TriMesh, before: Measured | None) -> int:
@@ -158,7 +137,7 @@ def _crossings(mesh: TriMesh, before: Measured | None) -> int:
     if before is None or before.faults.duplicate_faces or before.faults.self_crossings >= MOST_CROSSINGS:
         return len(crossing_pairs(mesh, MOST_CROSSINGS))
     now, then = _face_keys(mesh), _face_keys(before.mesh)
-    fresh, gone = ~_found_in(now, then), ~_found_in(then, now)
+    fresh, gone = ~found_in(now, then), ~found_in(then, now)
     known = before.faults.self_crossings
     if fresh.mean() > 0.5:
         return len(crossing_pairs(mesh, MOST_CROSSINGS))
