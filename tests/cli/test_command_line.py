@@ -106,8 +106,8 @@ def test_bad_input_is_one_sentence_and_code_2(nebrel, picture, tmp_path, options
 
 
 def test_bad_pictures_are_one_sentence_and_leave_the_old_file(nebrel, tmp_path, encode, hill):
-    nan = io.BytesIO()
-    tifffile.imwrite(nan, np.array([[0, np.nan], [1, 0.5]], dtype=np.float32))
+    infinite = io.BytesIO()
+    tifffile.imwrite(infinite, np.array([[0, np.inf], [1, 0.5]], dtype=np.float32))
     bad = {
         "empty.png": b"",
         "cut.png": hill[:1000],
@@ -115,7 +115,7 @@ def test_bad_pictures_are_one_sentence_and_leave_the_old_file(nebrel, tmp_path, 
         "dot.png": encode(np.zeros((1, 1), dtype=np.uint8)),
         "plain.png": encode(np.full((9, 9), 70, dtype=np.uint8)),
         "clear.png": encode(np.zeros((9, 9, 4), dtype=np.uint8)),
-        "nan.tif": nan.getvalue(),
+        "infinite.tif": infinite.getvalue(),
     }
     out = tmp_path / "out.stl"
     out.write_bytes(b"precious")

@@ -57,7 +57,7 @@ def test_what_changes_none_of_the_heights_is_told(evaluate, document):
     soft = {"smooth_on": True, "smooth_mm": 2.0, "rule": {"relief_mm": 0.5}, "draft": {"on": True, "wall_deg": 5}}
     told = {each.measure for each in evaluate(changed(document, {"height": soft})).findings()}
     assert "idle_draft" in told
-    steep = {"rule": {"relief_mm": 20}, "draft": {"on": True, "wall_deg": 45}}
+    steep = {"rule": {"relief_mm": 40}, "draft": {"on": True, "wall_deg": 60}}
     assert "idle_draft" not in {each.measure for each in evaluate(changed(document, {"height": steep})).findings()}
 
 

@@ -158,8 +158,8 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         progress("Proving it sound", 0.0)
         surface_only = self.document.body.back == "none"
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
-        told = (*self._findings(picture, field, progress), *self._idle(field, FULL))
-        findings = self._of_kind((*self.audit(progress, picture), *told))
+        told = (*self.audit(progress, picture), *self._findings(picture, field, progress), *self._idle(field, FULL))
+        findings = self._of_kind(told)
         return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
 
     def delivered(self) -> Slab:
