@@ -1,13 +1,16 @@
 """Meshes from the command line: other formats, lighter files."""
 
+import io
 import json
 
+import manifold3d
 import numpy as np
 import pytest
 
+from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, read_mesh, write_mesh
-from nebrel.core.mesh.formats.stl import read_stl
+from nebrel.core.mesh.formats.stl import read_stl, write_stl
 
 
 @pytest.fixture
@@ -125,3 +128,14 @@ def test_repair_tells_what_it_changed(nebrel, relief, tmp_path):
         json.loads(nebrel("check", relief, "--json")[1])["volume_mm3"], rel=1e-3
     )
     assert nebrel("check", whole)[0] == 0
+
+
+def test_a_head_that_miscounts_is_told_whatever_is_done_with_the_file(nebrel, tmp_path):
+    file, block = io.BytesIO(), mesh_of(manifold3d.Manifold.cube((5, 6, 7)))
+    write_stl(block, file)
+    data = bytearray(file.getvalue())
+    data[80:84] = (13).to_bytes(4, "little")
+    (tmp_path / "less.stl").write_bytes(data)
+    code, _, err = nebrel("convert", tmp_path / "less.stl", "-o", tmp_path / "less.ply")
+    assert code == 0
+    assert "declares 13 triangles and holds 12; it may have been cut short" in err

@@ -1,5 +1,6 @@
 """Meshes from files and to files."""
 
+import sys
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
@@ -27,6 +28,8 @@ def open_mesh(path: Path, unit: str | None, sharp: bool = False) -> MeshFile:
             f"{path.name} would be {size_of(found.mesh)} mm, and its format tells no unit; say which with --unit mm, "
             "cm, m, in or ft."
         )
+    if found.remark is not None:
+        print(f"note: {found.remark}", file=sys.stderr)
     return found
 
 
