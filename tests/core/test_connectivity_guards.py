@@ -5,10 +5,8 @@ import pytest
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
-from nebrel.core.mesh.simplify import _patch
 from nebrel.core.mesh.slivers import without_slivers
 from nebrel.core.mesh.topology import analyse
-from nebrel.core.mesh.trouble import troubled_vertices
 from tests.core.skins import sphere
 
 
@@ -86,50 +84,3 @@ class TestSlivers:
         corners = cleaned.corners
         doubled = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
         assert doubled.min() > 0.1
-
-
-class TestPatches:
-    ball = sphere(240)
-
-    def top(self, count: int = 1) -> np.ndarray:
-        """The highest vertices."""
-        chosen = np.zeros(len(self.ball.vertices), dtype=bool)
-        chosen[np.argsort(-self.ball.vertices[:, 2])[:count]] = True
-        return chosen
-
-    def needle(self, depth: float) -> TriMesh:
-        """A tetrahedron whose tip ends `depth` mm under the top of the ball."""
-        tip = 30.0 - depth
-        points = np.array([[0, 0, tip], [0.1, 0, tip - 5], [-0.1, 0.1, tip - 5], [-0.1, -0.1, tip - 5]])
-        return TriMesh(points, np.array([[0, 1, 2], [0, 2, 3], [0, 3, 1], [1, 3, 2]], np.uint32))
-
-    def test_what_is_cut_out_is_closed_again(self):
-        patched = _patch(self.ball, self.top())
-        assert patched is not None
-        assert is_plain(patched)
-        assert not troubled_vertices(patched).any()
-        assert len(patched.vertices) == len(self.ball.vertices) - 1
-
-    def test_a_patch_that_would_cross_something_is_none(self):
-        """The tip of the needle stands above the flat patch, though below the dome."""
-        free, caught = merged(self.ball, self.needle(1.0)), merged(self.ball, self.needle(0.001))
-        assert not troubled_vertices(caught).any()
-        chosen = np.concatenate([self.top(), np.zeros(4, dtype=bool)])
-        assert _patch(free, chosen) is not None
-        assert _patch(caught, chosen) is None
-
-    def test_more_than_a_few_places_are_not_patched(self):
-        assert _patch(self.ball, self.top(len(self.ball.vertices) // 100)) is None
-
-    def test_holes_that_touch_in_a_point_are_closed_or_the_mesh_is_left(self):
-        faces, first = self.ball.faces, int(np.argmax(self.ball.vertices[:, 2]))
-        ring = set(faces[(faces == first).any(axis=1)].ravel().tolist()) - {first}
-        found = []
-        for beyond in np.unique(faces[np.isin(faces, list(ring)).any(axis=1)]).tolist():
-            other = set(faces[(faces == beyond).any(axis=1)].ravel().tolist()) - {beyond}
-            if beyond != first and beyond not in ring and len(ring & other) == 1:
-                chosen = np.zeros(len(self.ball.vertices), dtype=bool)
-                chosen[[first, beyond]] = True
-                found.append(_patch(self.ball, chosen))
-        assert found
-        assert all(patched is None or is_plain(patched) for patched in found)

@@ -74,9 +74,9 @@ class TestPaint:
         tints[:, 0], tints[:, 1], tints[:, 2] = (255, 0, 0, 255), (0, 255, 0, 255), (0, 0, 255, 255)
         coloured = TriMesh(mesh.vertices, mesh.faces, corner_colours=tints)
         faces = np.arange(len(mesh.faces))
-        middle = corner_colours_at(coloured, mesh.corners.mean(axis=1), faces)
+        middle = corner_colours_at(coloured, mesh.corners.mean(axis=1), faces)[:, :3]
         assert np.abs(middle.astype(int) - 85).max() <= 1
-        assert (corner_colours_at(coloured, mesh.corners[:, 1].copy(), faces) == [0, 255, 0]).all()
+        assert (corner_colours_at(coloured, mesh.corners[:, 1].copy(), faces) == [0, 255, 0, 255]).all()
 
 
 class TestFiles:

@@ -53,7 +53,9 @@ def convert(
 def simplify(
     mesh: Annotated[Path, typer.Argument(help="STL, OBJ, PLY, OFF, 3MF or GLB.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The file to write; its ending tells the format.")],
-    triangles: Annotated[int | None, typer.Option(help="About so many triangles, rather fewer.")] = None,
+    triangles: Annotated[
+        int | None, typer.Option(help="So many triangles; where a few more are left, it is told why.")
+    ] = None,
     tolerance: Annotated[str | None, typer.Option(help="No further from the original than this, both ways.")] = None,
     size: Annotated[str | None, typer.Option("--bytes", help="A file no larger than this, such as 20MB.")] = None,
     unit: Unit = None,
@@ -66,9 +68,9 @@ def simplify(
         raise BadValueError("One of --triangles, --tolerance and --bytes is needed, and only one.")
 
     from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
+    from nebrel.core.mesh.fewer.simplify import to_count, to_tolerance
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.formats.fit import to_bytes
-    from nebrel.core.mesh.simplify import to_count, to_tolerance
     from nebrel.core.mesh.topology import analyse
 
     form = format_of(output.name)
@@ -91,6 +93,8 @@ def simplify(
         "triangles": len(result.mesh.faces),
         "max_deviation_mm": result.deviation.max,
         "rms_deviation_mm": result.deviation.rms,
+        "reached": not result.why_not,
+        "why_not": result.why_not or None,
         "closed": analyse(result.mesh).closed,
         "file_bytes": output.stat().st_size,
     }
@@ -102,6 +106,8 @@ def simplify(
         f"{'closed' if report['closed'] else 'open'}"
     )
     print(f"at most {result.deviation.max:.4f} mm from the original, RMS {result.deviation.rms:.4f} mm")
+    if result.why_not:
+        print(f"note: {result.why_not}")
     return 0
 
 

@@ -10,12 +10,16 @@ import shutil
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import TypeVar, cast
+from typing import Any, TypeVar, cast
 
 import numba
+from numba import types
+from numba.core import cgutils
+from numba.extending import intrinsic
 from platformdirs import user_cache_path
 
 Function = TypeVar("Function", bound=Callable[..., object])
+Record = TypeVar("Record")
 CORE = Path(__file__).parent
 MARK = "@compiled"
 KEPT = 3
@@ -63,3 +67,41 @@ setattr(numba.config, "CACHE_DIR", str(kernels_folder()))  # noqa: B010
 def compiled(function: Function) -> Function:
     """Compile `function` at its first call, keep the result on disk, and run it without the GIL."""
     return cast(Function, numba.njit(cache=True, nogil=True, error_model="numpy")(function))
+
+
+def inlined(function: Function) -> Function:
+    """Write `function` into the kernels that call it."""
+    return cast(Function, numba.njit(inline="always", nogil=True, error_model="numpy")(function))
+
+
+@intrinsic
+def _uncounted(_typing: Any, record: Any) -> Any:
+    """The record without the counters of its arrays, as numba's own array structures have them."""
+
+    def of(context: Any, builder: Any, kind: Any, value: Any) -> Any:
+        if isinstance(kind, types.Array):
+            array = context.make_array(kind)(context, builder, value)
+            array.meminfo = cgutils.get_null_value(array.meminfo.type)
+            array.parent = cgutils.get_null_value(array.parent.type)
+            return array._getvalue()
+        if isinstance(kind, types.BaseTuple):
+            parts = cgutils.unpack_tuple(builder, value, len(kind))
+            kinds: list[Any] = [*cast(Any, kind)]
+            of_parts = [of(context, builder, *one) for one in zip(kinds, parts, strict=True)]
+            return context.make_tuple(builder, kind, of_parts)
+        return value
+
+    def write(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        return of(context, builder, signature.args[0], arguments[0])
+
+    return record(record), write
+
+
+@inlined
+def lent(record: Record) -> Record:
+    """In a kernel: a record of arrays, and of records of them, as it is, but not counted.
+
+    numba counts who holds an array wherever one is taken out of a record or handed on. Two threads that work on the
+    same arrays wait for each other's counting, and one alone takes twice as long. The caller holds the arrays.
+    """
+    return _uncounted(record)  # type: ignore[call-arg]

@@ -76,7 +76,7 @@ def bake(mesh: TriMesh, atlas: Atlas, colours: Colours, progress: Callable[[floa
 
 
 def corner_colours_at(mesh: TriMesh, points: _Floats, faces: NDArray[np.int64]) -> NDArray[np.uint8]:
-    """Colours of a mesh at places on its faces, uint8 (K, 3), between those of their corners."""
+    """Colours of a mesh at places on its faces, uint8 (K, 4) with opacity, between those of their corners."""
     tints = mesh.corner_colours[faces] if mesh.corner_colours is not None else None
     if tints is None:
         assert mesh.colours is not None
@@ -86,7 +86,7 @@ def corner_colours_at(mesh: TriMesh, points: _Floats, faces: NDArray[np.int64]) 
         np.cross(corners[:, [1, 2, 0]] - points[:, np.newaxis], corners[:, [2, 0, 1]] - points[:, np.newaxis]), axis=2
     )
     shares = away / np.maximum(away.sum(axis=1, keepdims=True), 1e-12)
-    return np.round((shares[..., np.newaxis] * tints[..., :3]).sum(axis=1)).astype(np.uint8)
+    return np.round((shares[..., np.newaxis] * tints).sum(axis=1)).astype(np.uint8)
 
 
 @compiled

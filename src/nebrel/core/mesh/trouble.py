@@ -29,6 +29,19 @@ def troubled_vertices(mesh: TriMesh, among: NDArray[np.bool_] | None = None) -> 
     return troubled
 
 
+def border_vertices(mesh: TriMesh) -> NDArray[np.bool_]:
+    """Vertices at edges that have a single face, bool (N,)."""
+    faces = mesh.faces.astype(np.int64)
+    edges = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+    opposite, _ = opposite_halfedges(faces, len(mesh.vertices))
+    unpaired = edges[opposite < 0]
+    codes = unpaired[:, 0] * len(mesh.vertices) + unpaired[:, 1]
+    _, which, times = np.unique(codes, return_inverse=True, return_counts=True)
+    found = np.zeros(len(mesh.vertices), dtype=bool)
+    found[unpaired[times[which] == 1].ravel()] = True
+    return found
+
+
 def with_neighbours(mesh: TriMesh, chosen: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:
     """The chosen vertices, bool (N,), and those within so many edges of them."""
     for _ in range(rings):

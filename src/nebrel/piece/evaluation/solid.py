@@ -140,7 +140,12 @@ class SolidEvaluator(SkinnedEvaluator[AnyWorked]):
         report = build_report(
             soundness,
             slab,
-            (*self.about_itself(progress), *self.about_decorations(FULL), *self._too_large(slab.mesh)),
+            (
+                *self.about_itself(progress),
+                *self.about_decorations(FULL),
+                *self._too_large(slab.mesh),
+                *self.document.light.missed(slab.mesh),
+            ),
             time.perf_counter() - started,
             before if self.document.light.on else None,
         )

@@ -8,10 +8,11 @@ import numpy as np
 
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.fewer.simplify import REACHED, Simplified, to_count, to_tolerance
 from nebrel.core.mesh.formats import MeshFormat
 from nebrel.core.mesh.formats.fit import bytes_of, to_bytes
-from nebrel.core.mesh.simplify import Simplified, to_count, to_tolerance
 from nebrel.core.mesh.surface_error import Deviation
+from nebrel.core.proof.finding import Finding
 from nebrel.piece.parts.fields import choice, length, measure, switch, whole
 from nebrel.piece.parts.part import Part
 
@@ -68,6 +69,20 @@ class Lightness(Part):
         if self.by == "tolerance":
             return to_tolerance(mesh, self.tolerance_mm, progress)
         return to_bytes(mesh, form, int(self.megabytes * 1e6), progress)
+
+    def missed(self, mesh: TriMesh) -> tuple[Finding, ...]:
+        """That a delivered mesh has more triangles than were asked for, if it has."""
+        if not self.on or self.by != "triangles" or len(mesh.faces) <= REACHED * self.triangles:
+            return ()
+        return (
+            Finding(
+                "note",
+                f"{len(mesh.faces):,} triangles are left instead of {self.triangles:,}.",
+                "With fewer the surface would fold, cross itself or come apart.",
+                "lightness",
+                value=float(len(mesh.faces)),
+            ),
+        )
 
 
 def lighter_panel(

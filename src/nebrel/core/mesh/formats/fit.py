@@ -5,9 +5,9 @@ from collections.abc import Callable
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.distance import measure_between
+from nebrel.core.mesh.fewer.simplify import FEWEST, Simplified, reduce_faces
 from nebrel.core.mesh.formats import MeshFormat, write_mesh
 from nebrel.core.mesh.formats.stl import stl_bytes
-from nebrel.core.mesh.simplify import FEWEST, Simplified, reduce_faces
 from nebrel.core.mesh.trimesh import TriMesh
 
 SLACK = 0.99

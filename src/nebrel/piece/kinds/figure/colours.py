@@ -32,7 +32,7 @@ def painted(
     """What a texture of a finished figure shows at places of its faces: the colours of its mesh where it has any, else
     the picture at full resolution."""
     if mesh.corner_colours is not None or mesh.colours is not None:
-        return lambda places, faces: corner_colours_at(mesh, places, faces)
+        return lambda places, faces: corner_colours_at(mesh, places, faces)[:, :3]
     own, behind = seen(picture), picture_behind(figure.back, picture, sources)
     return lambda places, _: colour_places(places, form, own, picture.coverage, figure.colour.back, behind)
 

@@ -102,7 +102,9 @@ class FigureEvaluator(FigureMaking, HasPicture, HasFewColours, HasDepthSources):
         overlap = self._overlap(slab.mesh, shaped)
         findings = (*self.findings(FULL, progress), *unlike_outline(overlap))
         before = len(self.surface(FULL).faces)
-        report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
+        report = build_report(
+            soundness, slab, (*findings, *self.document.light.missed(slab.mesh)), time.perf_counter() - started, before
+        )
         few = self.few_delivered(progress)
         names, plan = self.colour_names, self.document.figure.few.print_plan
         figure = FigureReport(

@@ -190,7 +190,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part))
         progress("Looking at it in light", 0.0)
         lit = self.lit_report(FULL)
-        findings = self.findings(FULL, progress)
+        findings = (*self.findings(FULL, progress), *self.document.light.missed(slab.mesh))
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
         off = largest_between(self.document, self.wanted(FULL), self.shift(FULL), slab.mesh)
         return slab, report.model_copy(update={"lit": lit, "max_error_between_mm": off})

@@ -164,7 +164,9 @@ class OutlineEvaluator(PieceEvaluator[AnyOutlined], HasOutlines):
             findings = looking.result()
         if before is None:
             findings = (*findings, *untrue(slab.deviation.max, self.tolerance_mm))
-        return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
+        return slab, build_report(
+            soundness, slab, (*findings, *self.document.light.missed(slab.mesh)), time.perf_counter() - started, before
+        )
 
     def off_target(self, mesh: TriMesh, longest_px: int) -> NDArray[np.float64]:
         unlightened = self._made(self.tolerance_mm).mesh

@@ -160,7 +160,9 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
         told = (*self.audit(progress, picture), *self._findings(picture, field, progress), *self._idle(field, FULL))
         findings = self._of_kind(told)
-        return slab, build_report(soundness, slab, findings, time.perf_counter() - started, before)
+        return slab, build_report(
+            soundness, slab, (*findings, *self.document.light.missed(slab.mesh)), time.perf_counter() - started, before
+        )
 
     def delivered(self) -> Slab:
         """The built solid, made as light as asked."""
