@@ -21,7 +21,7 @@ from nebrel.jobs.workshop import open_workshop
 from nebrel.piece.evaluation.evaluator import FEWEST_CARVED_PX, FINEST_CARVED_MM, MOST_CARVED_PX
 from nebrel.settings import Settings
 
-PICTURES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp", ".gif", ".avif", ".heic")
+PICTURES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp", ".gif", ".avif", ".heic", ".jxl", ".exr")
 
 
 @dataclass(frozen=True)

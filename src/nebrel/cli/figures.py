@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 
 MEMORY_BYTES = 512 * 2**20
 DEPTH_BLOB, BACK_BLOB, BEHIND_BLOB = "1" * 64, "2" * 64, "3" * 64
-PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg", ".gif", ".avif", ".heic")
+PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg", ".gif", ".avif", ".heic", ".jxl", ".exr")
 TEXTURED = (".glb", ".obj")
 WHOLE_MM = 100.0
 MOST_NETWORK_BYTES, MOST_CARD_BYTES = 512 * 2**20, 2**16

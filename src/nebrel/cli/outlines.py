@@ -54,7 +54,8 @@ Source = Annotated[Path, typer.Argument(help="A picture, or an SVG or DXF drawin
 
 def trace(
     picture: Annotated[
-        Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, or SVG and DXF as they are.")
+        Path,
+        typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL, EXR, or SVG and DXF as they are."),
     ],
     output: Annotated[Path, typer.Option("-o", "--output", help="SVG or DXF by its ending.")],
     width: Annotated[

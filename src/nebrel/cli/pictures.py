@@ -25,7 +25,7 @@ MEMORY_BYTES = 64 * 2**20
 
 def prepare(
     context: typer.Context,
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF or HEIC.")],
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL or EXR.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The 16-bit PNG or TIFF to write.")],
     ops: Annotated[Path | None, typer.Option(help="A JSON list of ops, applied before the shorthands.")] = None,
     width: Annotated[str, typer.Option(help="Width of the piece, for lengths in mm and the file's dpi.")] = "80",
@@ -60,7 +60,7 @@ def prepare(
 
 
 def audit(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF or HEIC.")],
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL or EXR.")],
     width: Annotated[str, typer.Option(help="Width of the piece.")] = "80",
     relief: Annotated[str, typer.Option(help="From black to white.")] = "3",
     line: Annotated[str, typer.Option(help="Width of the thinnest line that the maker draws.")] = "0.42",

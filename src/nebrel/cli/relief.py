@@ -31,7 +31,7 @@ MASK_BLOB = "1" * 64
 
 
 def relief(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF or HEIC.")],
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL or EXR.")],
     output: Annotated[
         Path,
         typer.Option(

@@ -22,7 +22,7 @@ import { useDrop } from "./useDrop";
 
 const MODELS = [".stl", ".obj", ".ply", ".off", ".3mf", ".glb"];
 const DRAWINGS = [".svg", ".dxf"];
-const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp,.gif,.avif,.heic,.heif", ...MODELS, ...DRAWINGS].join(",");
+const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp,.gif,.avif,.heic,.heif,.jxl,.exr", ...MODELS, ...DRAWINGS].join(",");
 
 interface Question {
   file: File;

@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
 from nebrel.core.errors import BadPictureError, TooLargeError
+from nebrel.core.picture import exr, jpeg_xl
 from nebrel.core.picture.colour_profile import from_inks, from_lab, from_luma, in_srgb
 
 ACCEPTED = ("PNG", "JPEG", "TIFF", "WEBP", "BMP", "GIF", "AVIF")
-ACCEPTED_IN_WORDS = "PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF and HEIC are accepted"
+ACCEPTED_IN_WORDS = "PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL and EXR are accepted"
 _HEIC_BRANDS = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 _ORIENTATION_TAG, _NO_DATA_TAG = 274, 42113
 _CM_PER_INCH = 2.54
@@ -78,6 +79,10 @@ def decode(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
         return _decode_tiff(data, name, limits)
     if data[4:8] == b"ftyp" and data[8:12] in _HEIC_BRANDS and b"avif" not in data[8:32]:
         return _decode_heic(data, name, limits)
+    if data.startswith(jpeg_xl.SIGNS):
+        return _decode_jpeg_xl(data, name, limits)
+    if data.startswith(exr.SIGN):
+        return _decode_exr(data, name, limits)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", Image.DecompressionBombWarning)
         try:
@@ -105,6 +110,18 @@ def _decode_heic(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
     _check_size(opened.size[0], opened.size[1], name, limits)
     # What the file says of its orientation is done by the decoder.
     return _of_eight_bits(opened.to_pillow(), "HEIC", 1, None, _more(len(opened), "picture"))
+
+
+def _decode_jpeg_xl(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
+    _check_size(*jpeg_xl.declared_size(data), name, limits)
+    samples = jpeg_xl.samples_of(data)
+    return RawPicture(samples, "JPEG XL", 8 * samples.dtype.itemsize, _channel_words(samples), 1, None)
+
+
+def _decode_exr(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
+    found, more = exr.read_exr(data, lambda width, height: _check_size(width, height, name, limits))
+    samples, blank = _without_numberless(found)
+    return RawPicture(samples, "EXR", 8 * found.dtype.itemsize, _channel_words(found), 1, None, blank=blank, more=more)
 
 
 def _of_eight_bits(image: Image.Image, form: str, orientation: int, dpi: float | None, more: str) -> RawPicture:
@@ -218,13 +235,27 @@ def _without_no_data(
 
     Such samples become the lowest of the others.
     """
-    blank = np.zeros(samples.shape, dtype=bool)
-    if np.issubdtype(samples.dtype, np.floating):
-        blank |= np.isnan(samples.astype(np.float64))
+    blank = _numberless(samples)
     tag = page.tags.get(_NO_DATA_TAG)
     if tag is not None and np.issubdtype(samples.dtype, np.number):
         with contextlib.suppress(ValueError):
             blank |= samples == float(str(tag.value).strip("\0 "))
+    return _filled(samples, blank)
+
+
+def _without_numberless(samples: NDArray[np.generic]) -> tuple[NDArray[np.generic], NDArray[np.bool_] | None]:
+    return _filled(samples, _numberless(samples))
+
+
+def _numberless(samples: NDArray[np.generic]) -> NDArray[np.bool_]:
+    if not np.issubdtype(samples.dtype, np.floating):
+        return np.zeros(samples.shape, dtype=bool)
+    return np.asarray(np.isnan(samples.astype(np.float64)))
+
+
+def _filled(
+    samples: NDArray[np.generic], blank: NDArray[np.bool_]
+) -> tuple[NDArray[np.generic], NDArray[np.bool_] | None]:
     if not blank.any() or blank.all():
         return samples, None
     filled = samples.copy()
