@@ -195,12 +195,12 @@ def _look_within(corners, which, squared, by_middle, tree, seen, limit, furthest
                     for axis in range(3):
                         at[f, axis] = places[left, 3 * k + axis]
             seen = max(seen, furthest[f])
-            enough = _SURE * min(seen, limit)
+            enough = min(_SURE * seen, limit)
             if depths[left] == _DEEPEST or _at_most(places, nearest, away, left, tree.corners) <= enough:
                 continue
             if depths[left] == 0 and _most_from(places, left, tree.corners, by_middle[f]) <= enough:
                 continue
-            left = _quarter(places, nearest, away, depths, left, tree, stack)
+            left = _quarter(places, nearest, away, depths, left, min(seen, limit), tree, stack)
 
 
 @compiled
@@ -232,8 +232,11 @@ def _most_from(places, piece, triangles, triangle):
 
 
 @compiled
-def _quarter(places, nearest, away, depths, piece, tree, stack):
-    """Put the four parts of the topmost piece in its place; gives how many pieces there are."""
+def _quarter(places, nearest, away, depths, piece, known, tree, stack):
+    """Put the four parts of the topmost piece in its place; gives how many pieces there are.
+
+    The new corners' distances are looked for only where they might be above what is known.
+    """
     middle = piece + 4
     depth = depths[piece] + 1
     for k in range(3):
@@ -241,10 +244,15 @@ def _quarter(places, nearest, away, depths, piece, tree, stack):
         for axis in range(3):
             places[middle, a + axis] = (places[piece, a + axis] + places[piece, b + axis]) / 2
         point = (places[middle, a], places[middle, a + 1], places[middle, a + 2])
-        hint = nearest[piece, k]
-        within = squared_to_triangle(point, tree.corners, hint)
-        found, best = nearest_triangle(point, ANY_WAY, ANY_COSINE, within, tree, stack)
-        nearest[middle, k], away[middle, k] = (found if found >= 0 else hint), best
+        found, best = nearest[piece, k], np.inf
+        for other in range(3):
+            squared = squared_to_triangle(point, tree.corners, nearest[piece, other])
+            if squared < best:
+                found, best = nearest[piece, other], squared
+        if best > known:
+            nearer, best = nearest_triangle(point, ANY_WAY, ANY_COSINE, best, tree, stack)
+            found = nearer if nearer >= 0 else found
+        nearest[middle, k], away[middle, k] = found, best
     for k in range(3):
         part, before = piece + 1 + k, (k + 2) % 3
         _copy_corner(places, nearest, away, piece, k, part, 0)

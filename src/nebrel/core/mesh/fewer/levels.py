@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from nebrel.core.mesh.fewer.bound import Samples, no_samples, of_faces, samples_of
 from nebrel.core.mesh.fewer.collapse import Hand, collapse_edges, hand_of, offer_all
 from nebrel.core.mesh.fewer.flats import flats_of
-from nebrel.core.mesh.fewer.net import ON_BORDER, Net, net_of
+from nebrel.core.mesh.fewer.net import ON_BORDER, TANGLED, Net, net_of
 from nebrel.core.mesh.fewer.quadric import fill_quadrics
 from nebrel.core.mesh.fewer.queue import BUCKETS, NOWHERE, OCTAVE, beside, empty_queue
 from nebrel.core.mesh.trimesh import TriMesh
@@ -73,7 +73,11 @@ def first_level(
     samples = samples_of(TriMesh(places, mesh.faces)) if bounded else no_samples()
     if fixed is None:
         fixed = np.zeros(len(places), dtype=np.bool_)
-    return Level(places, mesh.faces.astype(np.int64), samples, fixed, flats_of(mesh), lines), scale
+    faces, flats = mesh.faces.astype(np.int64), flats_of(mesh)
+    if bounded:
+        # Where faces are tangled the surface is so folded that between samples it is far from where they tell.
+        fixed = fixed | (net_of(places, faces, flats, fixed).kinds == TANGLED)
+    return Level(places, faces, samples, fixed, flats, lines), scale
 
 
 def fewer_faces(

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.colouring import colour_ends, colour_like
-from nebrel.core.mesh.distance import MeshDeviation, measure_between, nearest_faces
+from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_between, nearest_faces
 from nebrel.core.mesh.fewer.levels import Level, Scale, fewer_faces, first_level
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trimesh import TriMesh
@@ -25,9 +25,9 @@ REACHED = 1.02
 # Quadrics are taken anew at each halving; while faces are very many, at each quartering, which is sooner done.
 HALF, QUARTER, VERY_MANY = 2, 4, 400_000
 SOUND_ROUNDS = 6
-HELD_ROUNDS = 3
+HELD_ROUNDS, LATE_ROUND = 3, 1
 # Tried one after the other, while holding places does not do.
-SHARES_OF_BOUND = (0.92, 0.8, 0.6)
+SHARES_OF_BOUND = (0.85, 0.7, 0.5)
 # With a bound, a round that takes away less than this share of the faces is the last.
 WORTH_A_ROUND = 0.05
 # Of the bound, what is kept for rounding to the numbers of a file.
@@ -109,12 +109,12 @@ def _bounded(
 ) -> tuple[TriMesh, MeshDeviation]:
     """The lightest level within a bound, and how far it is from the mesh.
 
-    The bound is held at samples. Where the surfaces are further apart between them after all, the last levels are made
-    again with those places held.
+    The bound is held at samples. Where the surfaces are further apart between them after all, the last level at which
+    they were not is taken up again with those places held; later, the first.
     """
     total = len(mesh.faces)
     work = _Work(scale, bound, VERY_MANY, lambda left: progress(0.7 * (1 - left / total)))
-    levels = [first]
+    levels, held = [first], np.empty((0, 3))
     for turn in range(HELD_ROUNDS):
         came = math.inf
         while FEWEST < (count := len(levels[-1].faces)) < (1 - WORTH_A_ROUND) * came:
@@ -122,10 +122,14 @@ def _bounded(
             levels.append(work.step(levels[-1], max(FEWEST, count // HALF)))
         lighter = scale.mesh(levels[-1])
         deviation = measure_between(mesh, lighter, lambda part: progress(0.7 + 0.3 * part), tolerance)
-        if not len(deviation.beyond):
+        if not len(deviation.beyond) or len(levels) == 1:
             break
-        del levels[max(1, len(levels) - 2 - turn) :]
-        levels[-1] = _held(levels[-1], scale, deviation.beyond, 1 + turn)
+        held = np.vstack([held, deviation.beyond])
+        of_mesh = deviation.beyond[distances_to(mesh, deviation.beyond) < tolerance / 2]
+        del levels[-1 if turn < LATE_ROUND else 1 :]
+        while len(levels) > 1 and distances_to(scale.mesh(levels[-1]), of_mesh).max(initial=0) > tolerance:
+            del levels[-1]
+        levels[-1] = _held(levels[-1], scale, held, 1 + turn)
     return lighter, deviation
 
 
