@@ -13,6 +13,7 @@ import typer
 
 from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
+from nebrel.cli.idle import Need, refuse_idle, was_given
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import choice, lithophane_form_of
@@ -31,6 +32,13 @@ MEMORY_BYTES = 512 * 2**20
 COLOUR_ENDINGS = (".3mf", ".glb", ".obj")
 MOST_TABLE_BYTES = 2**16
 LIGHT_PX = 1440
+# What options need before they have an effect: the option that has to say so, and what it has to say.
+LITHOPHANE_NEEDS: dict[str, Need] = {
+    "beyond": ("rule", "light"),
+    "strength": ("rule", "light"),
+    "colour_layer": ("colour_layers", "> 0"),
+    "colour_table": ("colour_layers", "> 0"),
+}
 # Of a wall's places, so many are thinner than what counts as its thinnest: a few pinholes do not dim all the rest.
 PINHOLES = 0.002
 Output = Annotated[Path, typer.Option("-o", "--output", help="STL, OBJ, PLY, OFF, 3MF or GLB by its ending.")]
@@ -39,7 +47,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print the report as JSON."
 
 
 def lithophane(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF or HEIC.")],
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL or EXR.")],
     output: Output,
     width: Annotated[str, typer.Option(help="Width with its border; once round where it runs round.")] = "90",
     thinnest: Annotated[str, typer.Option(help="Wall where the picture is white.")] = "0.8",
@@ -91,6 +99,10 @@ def lithophane(
     """Make a lithophane, with its print recipe beside it."""
     given = dict(locals())
     check_target(output, MESHES)
+    if recipe is None:
+        refuse_idle(given, LITHOPHANE_NEEDS, lithophane)
+        if was_given(given, "opening", lithophane) and not form.startswith("sphere"):
+            raise BadValueError("--opening has no effect without --form sphere:80; leave it out, or add that.")
     data = read_file(picture, "picture_bytes")
     document = by_recipe(lithophane, given, lambda options: _document(SimpleNamespace(**options), data))
 

@@ -108,7 +108,8 @@ def read_mesh(
         mesh, objects = threemf.read_3mf(data, name, sharp)
         return MeshFile(_sensible(mesh, name), "mm", True, objects)
     if form == "glb":
-        return MeshFile(_sensible(read_foreign(data, name, form, MM_PER["m"])[0], name), "m", True)
+        mesh, remark = read_foreign(data, name, form, MM_PER["m"])
+        return MeshFile(_sensible(mesh, name), "m", True, remark=remark)
     taken, remark = mesh_unit(unit or "mm"), None
     _refuse_commas(data, name)
     if form == "stl":

@@ -51,7 +51,7 @@ def read_foreign(
             if form == "ply":
                 _cut_polygons(part)
                 remark = _mixed_at_corners(part, name) or remark
-            _paint(part)
+            remark = _paint(part, name) or remark
         loaded: Any = scene.to_mesh()
     except MemoryError as cause:
         raise TooLargeError(f"{name} declares more than fits into memory; please export it again.") from cause
@@ -162,19 +162,21 @@ def _resolver(beside: Callable[[str], bytes | None]) -> Any:
     return Beside()
 
 
-def _paint(part: Any) -> None:
-    """Give a part with a material its colour at every vertex: that of its texture there, or the material's own."""
+def _paint(part: Any, name: str) -> str | None:
+    """Give a part with a material its colour at every vertex: that of its texture there, which is said, or the
+    material's own."""
     import trimesh
 
     material = getattr(part.visual, "material", None)
     picture = getattr(material, "image", None) or getattr(material, "baseColorTexture", None)
     if picture is not None and getattr(part.visual, "uv", None) is not None:
         part.visual = part.visual.to_color()
-        return
+        return f"{name} has a texture; every corner has its colour there now, and what is finer than triangles is lost."
     colour = getattr(getattr(part.visual, "material", None), "main_color", None)
     if colour is not None and part.visual.kind == "texture":
         every = np.tile(np.asarray(colour, np.uint8), (len(part.vertices), 1))
         part.visual = trimesh.visual.ColorVisuals(part, vertex_colors=every)
+    return None
 
 
 def _colours(loaded: Any) -> NDArray[np.uint8] | None:
