@@ -197,3 +197,27 @@ def test_a_handle_that_passes_through_a_wall_stays_on():
     assert found.sound and found.shells == 1
     whole_one = mesh_of(solid_of(body) + solid_of(tube))
     assert found.volume_mm3 == pytest.approx(measure(whole_one).volume_mm3, rel=1e-3)
+
+
+def test_colours_of_faces_come_through():
+    """Red above, green below, with a hole in the red, a face turned over and one that is there twice."""
+    mesh = whole()
+    upper = mesh.corners[:, :, 2].mean(axis=1) > mesh.vertices[:, 2].mean()
+    tints = np.where(upper[:, np.newaxis], [255, 0, 0, 255], [0, 255, 0, 90]).astype(np.uint8)
+    kept = np.ones(len(mesh.faces), dtype=bool)
+    kept[np.flatnonzero(upper)[:2]] = False
+    faces, tints = mesh.faces[kept], tints[kept]
+    faces[7] = faces[7][::-1]
+    faces, tints = np.vstack([faces, faces[20:21]]), np.vstack([tints, tints[20:21]])
+    broken = TriMesh(mesh.vertices, faces, corner_colours=np.repeat(tints[:, np.newaxis], 3, axis=1))
+    mended = mend(broken)
+    assert mended.after.faults.total == 0
+    colours = mended.mesh.corner_colours
+    assert colours is not None
+    red = (colours == [255, 0, 0, 255]).all(axis=(1, 2))
+    green = (colours == [0, 255, 0, 90]).all(axis=(1, 2))
+    heights = mended.mesh.corners[:, :, 2].mean(axis=1)
+    middle = mesh.vertices[:, 2].mean()
+    assert (red | green).mean() > 0.97
+    assert heights[red].min() > middle - 1e-3
+    assert heights[green].max() < middle + 1e-3

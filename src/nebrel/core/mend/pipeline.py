@@ -14,6 +14,7 @@ from nebrel.core.mend.orient import oriented
 from nebrel.core.mend.overlaps import joined_by_winding, without_folds
 from nebrel.core.mend.part import parted
 from nebrel.core.mend.weld import welded_openings
+from nebrel.core.mesh.colouring import colour_like
 from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.holes import fill_holes, hole_loops
@@ -171,7 +172,11 @@ def mend(
         if spoiled or guarded.now.faults.total < run.now.faults.total:
             run = guarded
     progress(1.0)
-    return Mended(run.now.mesh, before, run.now, tuple(run.done), run.welded_within)
+    # Colours of corners do not survive every step; where a step lost them they come from what was there before.
+    lost = mesh.corner_colours is not None and run.now.mesh.corner_colours is None
+    return Mended(
+        colour_like(run.now.mesh, mesh) if lost else run.now.mesh, before, run.now, tuple(run.done), run.welded_within
+    )
 
 
 def _followed(run: _Run, steps: list[StepName], progress: Progress) -> _Run:

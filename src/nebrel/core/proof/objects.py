@@ -42,9 +42,10 @@ def check_objects(
     ends = np.cumsum([0, *(count for _, count in objects)])
     parts = [part_of(mesh, np.arange(ends[at], ends[at + 1])) for at in range(len(objects))]
     checked = [CheckedObject(name, check_soundness(part)) for (name, _), part in zip(objects, parts, strict=True)]
-    sharing = _sharing(parts, checked) if all(each.found.sound for each in checked) else ()
+    near = _near_each_other(parts) if all(each.found.sound for each in checked) else []
+    sharing, passed_over = _sharing(near[:MOST_PAIRS], parts, checked), _passed_over(len(near))
     if whole.sound and not sharing:
-        return whole, checked
+        return replace(whole, findings=(*whole.findings, *passed_over)), checked
     every = [each.found for each in checked]
     faults = tuple(
         replace(fault, what=f"“{each.name}”: {fault.what}")
@@ -74,23 +75,42 @@ def check_objects(
             overlapping_shells=sum(found.overlapping_shells for found in every),
             inner_shells=sum(found.inner_shells for found in every),
             debris_shells=sum(found.debris_shells for found in every),
-            findings=faults or sharing or (note,),
+            findings=(*(faults or sharing or (note,)), *passed_over),
         ),
         checked,
     )
 
 
-def _sharing(parts: list[TriMesh], checked: list[CheckedObject]) -> tuple[Finding, ...]:
-    """Pairs of sound objects that lie in the same room, one wholly within the other or not."""
+def _near_each_other(parts: list[TriMesh]) -> list[tuple[int, int]]:
+    """Pairs of parts whose boxes share room."""
     lows, highs = (np.array([getattr(part.vertices, end)(axis=0) for part in parts]) for end in ("min", "max"))
-    near = [
+    return [
         (one, other)
         for one, other in combinations(range(len(parts)), 2)
         if (lows[one] < highs[other]).all() and (lows[other] < highs[one]).all()
     ]
-    solids = {at: solid_of(parts[at]) for at in {at for pair in near[:MOST_PAIRS] for at in pair}}
+
+
+def _passed_over(pairs: int) -> tuple[Finding, ...]:
+    """That not all pairs were looked at, where they were not."""
+    if pairs <= MOST_PAIRS:
+        return ()
+    return (
+        Finding(
+            "note",
+            f"Of {pairs:,} pairs of objects near each other, {MOST_PAIRS:,} were looked at for room that they share.",
+            "A file of fewer objects would be looked at whole.",
+            "pairs_passed_over",
+            value=float(pairs - MOST_PAIRS),
+        ),
+    )
+
+
+def _sharing(near: list[tuple[int, int]], parts: list[TriMesh], checked: list[CheckedObject]) -> tuple[Finding, ...]:
+    """Pairs of sound objects that lie in the same room, one wholly within the other or not."""
+    solids = {at: solid_of(parts[at]) for at in {at for pair in near for at in pair}}
     found = []
-    for one, other in near[:MOST_PAIRS]:
+    for one, other in near:
         shared = float((solids[one] ^ solids[other]).volume())
         least = min(checked[one].found.volume_mm3, checked[other].found.volume_mm3)
         if shared > TOUCHING * least:
