@@ -208,6 +208,8 @@ def test_a_plain_background_is_cut_away_where_that_is_asked(nebrel, pear, tmp_pa
         (("--width", "0"), "more than 0"),
         (("--resolution", "9000"), "64 to 512"),
         (("--near", "left"), "bright or dark"),
+        (("--near", "dark"), "--near has no effect without a depth picture"),
+        (("--depth", "swell", "--span", "9"), "--span has no effect without a depth picture"),
         (("--symmetry", "yes"), "auto, or a place like x:40"),
         (("--symmetry", "x:900"), "beside the figure"),
         (("--detail", "much"), "much"),

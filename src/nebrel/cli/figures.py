@@ -12,6 +12,7 @@ import typer
 from nebrel.cli.colours import few_told, tell_colours
 from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
+from nebrel.cli.idle import was_given
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
 from nebrel.cli.spellings import choice
@@ -20,7 +21,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Mapping
 
     from nebrel.core.mesh import TriMesh
     from nebrel.core.mesh.formats import MeshFormat
@@ -34,6 +35,8 @@ DEPTH_BLOB, BACK_BLOB, BEHIND_BLOB = "1" * 64, "2" * 64, "3" * 64
 PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg", ".gif", ".avif", ".heic", ".jxl", ".exr")
 TEXTURED = (".glb", ".obj")
 WHOLE_MM = 100.0
+# Depths that need no file.
+COMPUTED = ("swell", "learned", "light")
 MOST_NETWORK_BYTES, MOST_CARD_BYTES = 512 * 2**20, 2**16
 MOST_STROKE_BYTES = 8 * 2**20
 STROKES_EXAMPLE = '[{"kind": "nearer", "amount_mm": 6, "places": [[0.4, 0.5], [0.5, 0.6]]}]'
@@ -90,6 +93,8 @@ def figure(
     """Make a figure in the round from one cut-out picture: X right, Y up, Z towards the viewer."""
     given = dict(locals())
     check_target(output, MESHES)
+    if recipe is None:
+        _refuse_idle(given)
     if texture and output.suffix.lower() not in TEXTURED:
         raise BadValueError(f"{output.name} carries no texture; a name that ends in .glb or .obj would be accepted.")
     files = {NO_BLOB: read_file(picture, "picture_bytes")}
@@ -180,9 +185,20 @@ def _sources(files: dict[str, bytes]) -> Sources:
     return Sources(files.__getitem__, ResultCache(MEMORY_BYTES), Settings().read_limits)
 
 
+def _refuse_idle(given: Mapping[str, Any]) -> None:
+    """Options that say how a depth from elsewhere is read need one."""
+    choice("--near", given["near"], ("bright", "dark"))
+    from_network = given["depth"].lower().endswith(".onnx")
+    for name, idle in (("near", from_network or given["depth"] in COMPUTED), ("span", given["depth"] in COMPUTED)):
+        if idle and was_given(given, name, figure):
+            raise BadValueError(
+                f"--{name} has no effect without a depth picture; leave it out, or add --depth depths.png."
+            )
+
+
 def _depth(given: str, span: float, near: str) -> tuple[dict[str, object], dict[str, bytes]]:
     """The depth part, and the files that it names."""
-    if given in ("swell", "learned", "light"):
+    if given in COMPUTED:
         return {"kind": given}, {}
     path = Path(given)
     if path.suffix.lower() == ".onnx":
