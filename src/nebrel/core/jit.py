@@ -21,7 +21,7 @@ from platformdirs import user_cache_path
 Function = TypeVar("Function", bound=Callable[..., object])
 Record = TypeVar("Record")
 CORE = Path(__file__).parent
-MARK = "@compiled"
+MARKS = (b"@compiled", b"@inlined")
 KEPT = 3
 _HEX = 16
 
@@ -31,7 +31,7 @@ def sources_hash(folder: Path) -> str:
     found = hashlib.sha256(numba.__version__.encode())
     for path in sorted(folder.rglob("*.py")):
         source = path.read_bytes()
-        if MARK.encode() in source:
+        if any(mark in source for mark in MARKS):
             found.update(str(path.relative_to(folder)).encode() + b"\0" + source)
     return found.hexdigest()[:_HEX]
 

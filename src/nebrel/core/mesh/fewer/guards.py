@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from nebrel.core.jit import inlined
 from nebrel.core.mesh.fewer.flats import NO_FLAT, OFF
 from nebrel.core.mesh.fewer.net import FIXED, ON_BORDER, TANGLED, has_corner
+from nebrel.core.mesh.fewer.vectors import cross, dot, minus
 
 # A face turns by no more than 78 degrees at once. Height over longest side below which it may not get thinner still.
 _LEAST_COSINE = 0.2
@@ -91,9 +92,9 @@ def _turns_at(net, moved, other, place):
         start = c // 3 * 3
         if not has_corner(net, start, other):
             a, b = corners[start + (c - start + 1) % 3], corners[start + (c - start + 2) % 3]
-            side = (places[b, 0] - places[a, 0], places[b, 1] - places[a, 1], places[b, 2] - places[a, 2])
-            old = (at[0] - places[a, 0], at[1] - places[a, 1], at[2] - places[a, 2])
-            new = (place[0] - places[a, 0], place[1] - places[a, 1], place[2] - places[a, 2])
+            origin = (places[a, 0], places[a, 1], places[a, 2])
+            side = minus((places[b, 0], places[b, 1], places[b, 2]), origin)
+            old, new = minus(at, origin), minus(place, origin)
             if _turns(side, old, new):
                 return True
             if net.flats[start // 3] != NO_FLAT and _off_plane(side, old, new) > OFF:
@@ -105,8 +106,8 @@ def _turns_at(net, moved, other, place):
 
 @inlined
 def _turns(side, old, new):
-    before, after = _cross(side, old), _cross(side, new)
-    squared_before, squared_after, both = _dot(before, before), _dot(after, after), _dot(before, after)
+    before, after = cross(side, old), cross(side, new)
+    squared_before, squared_after, both = dot(before, before), dot(after, after), dot(before, after)
     if squared_before > 0 and (both <= 0 or both * both < _LEAST_COSINE**2 * squared_before * squared_after):
         return True
     longest_after = _longest(side, new)
@@ -118,22 +119,12 @@ def _turns(side, old, new):
 
 @inlined
 def _off_plane(side, old, new):
-    normal = _cross(side, old)
-    length = _dot(normal, normal) ** 0.5
-    return abs(_dot(normal, new)) / length if length > 0 else 0.0
+    normal = cross(side, old)
+    length = dot(normal, normal) ** 0.5
+    return abs(dot(normal, new)) / length if length > 0 else 0.0
 
 
 @inlined
 def _longest(a, b):
-    across = (a[0] - b[0], a[1] - b[1], a[2] - b[2])
-    return max(_dot(a, a), _dot(b, b), _dot(across, across))
-
-
-@inlined
-def _dot(a, b):
-    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-
-
-@inlined
-def _cross(a, b):
-    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
+    across = minus(a, b)
+    return max(dot(a, a), dot(b, b), dot(across, across))

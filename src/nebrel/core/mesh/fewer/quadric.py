@@ -8,6 +8,7 @@ planes that are long gone, and the surface ends 10 to 20 % further off.
 
 from nebrel.core.jit import compiled, inlined
 from nebrel.core.mesh.fewer.net import FREE
+from nebrel.core.mesh.fewer.vectors import cross, dot, minus
 
 # A line across the plane of a border face, so that borders keep their course.
 BORDER_WEIGHT = 1.0
@@ -34,7 +35,7 @@ def fill_quadrics(net, lines):
         start = 3 * face
         a = _place(net, net.corners[start])
         b, c = _place(net, net.corners[start + 1]), _place(net, net.corners[start + 2])
-        normal, doubled = _unit(_cross(_less(b, a), _less(c, a)))
+        normal, doubled = _unit(cross(minus(b, a), minus(c, a)))
         if doubled == 0:
             continue
         for k in range(3):
@@ -47,8 +48,8 @@ def fill_quadrics(net, lines):
 @inlined
 def _add_line(net, start, end, normal):
     at, to = _place(net, net.corners[start]), _place(net, net.corners[end])
-    along = _less(to, at)
-    across, length = _unit(_cross(along, normal))
+    along = minus(to, at)
+    across, length = _unit(cross(along, normal))
     for corner in (start, end):
         add_plane(net.quadrics, net.corners[corner], across, at, BORDER_WEIGHT * length * length)
 
@@ -68,8 +69,8 @@ def best_place(net, u, v):
         place = at if _value(both, at) <= _value(both, to) else to
     else:
         place = at if net.kinds[u] > net.kinds[v] else to
-    along = _less(to, at)
-    length = along[0] * along[0] + along[1] * along[1] + along[2] * along[2]
+    along = minus(to, at)
+    length = dot(along, along)
     tie = _SHORT_FIRST * (both[0] + both[3] + both[5] + length) * length + _ABOVE_ZERO
     return place, max(_value(both, place), 0.0) + tie
 
@@ -110,17 +111,7 @@ def _place(net, vertex):
 
 
 @inlined
-def _less(a, b):
-    return a[0] - b[0], a[1] - b[1], a[2] - b[2]
-
-
-@inlined
-def _cross(a, b):
-    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
-
-
-@inlined
 def _unit(a):
-    length = (a[0] * a[0] + a[1] * a[1] + a[2] * a[2]) ** 0.5
+    length = dot(a, a) ** 0.5
     scale = 1.0 / length if length > 0 else 0.0
     return (a[0] * scale, a[1] * scale, a[2] * scale), length
