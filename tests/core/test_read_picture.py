@@ -323,7 +323,7 @@ class TestRefusals:
 
     def test_empty_and_other_files(self):
         assert "empty" in self.refused(b"")
-        assert "HEIC are accepted" in self.refused(b"solid nothing\nendsolid")
+        assert "EXR are accepted" in self.refused(b"solid nothing\nendsolid")
         assert "accepted" in self.refused(b"\x89PNG\r\n\x1a\n")
         assert "accepted" in self.refused(b"II*\0")
 
