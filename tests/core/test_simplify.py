@@ -172,6 +172,16 @@ def test_a_count_costs_no_more_than_elsewhere(ball, share, kind):
     assert light.deviation.rms <= measure_between(rough, other).rms
 
 
+def test_facets_of_a_coarse_solid_do_not_keep_a_count_from_being_reached():
+    drum = made(manifold3d.Manifold.cylinder(20, 15, 12, 24).refine(6))
+    light = to_count(drum, 60)
+    assert len(light.mesh.faces) <= 61
+    assert light.why_not == ""
+    few = to_count(drum, 24)
+    assert len(few.mesh.faces) <= 24
+    assert analyse(few.mesh).closed
+
+
 def test_what_keeps_a_count_from_being_reached_is_told(ball):
     speck = made(manifold3d.Manifold.tetrahedron())
     specks = together([TriMesh(speck.vertices + 4 * np.array(at), speck.faces) for at in np.ndindex(5, 5, 5)])

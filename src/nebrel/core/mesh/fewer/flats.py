@@ -10,7 +10,7 @@ from nebrel.core.mesh.trimesh import TriMesh
 
 NO_FLAT = -1
 # Of all area, what makes a part large. Of the extent, how far its corners may be off its plane.
-LARGE, OFF = 0.002, 1e-6
+LARGE, OFF = 0.02, 1e-6
 
 
 def flats_of(mesh: TriMesh) -> NDArray[np.int32]:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.colouring import colour_ends, colour_like
 from nebrel.core.mesh.distance import MeshDeviation, distances_to, measure_between, nearest_faces
+from nebrel.core.mesh.fewer.flats import NO_FLAT
 from nebrel.core.mesh.fewer.levels import Level, Scale, fewer_faces, first_level
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.mesh.trimesh import TriMesh
@@ -154,10 +155,14 @@ def _reduced(mesh: TriMesh, triangles: int, looked_at: int, progress: Progress) 
     level, scale = first_level(mesh, bounded=False, lines=colour_ends(mesh))
     to_go = max(1, len(mesh.faces) - triangles)
     work = _Work(scale, 0.0, looked_at, lambda left: progress(1 - (left - triangles) / to_go))
-    count, came = 0, math.inf
-    while triangles < (count := len(level.faces)) < came:
-        goal = count // (QUARTER if count > VERY_MANY else HALF)
-        came, level = count, work.step(level, triangles if goal < math.sqrt(HALF) * triangles else goal)
+    # Flat parts stay flat, unless they are all that is left.
+    for flats_stay in (True, False):
+        if not flats_stay:
+            level = replace(level, flats=np.full_like(level.flats, NO_FLAT))
+        came = math.inf
+        while REACHED * triangles < (count := len(level.faces)) < came:
+            goal = count // (QUARTER if count > VERY_MANY else HALF)
+            came, level = count, work.step(level, triangles if goal < math.sqrt(HALF) * triangles else goal)
     return _finished(mesh, level, scale)
 
 
