@@ -60,10 +60,6 @@ def _grown(vertices, faces, opposite, order, areas, large, off):
             for k in range(count):
                 part_of[todo[k]] = parts
             parts += 1
-        else:
-            # They may belong to a larger part whose seed comes later, unless they are all there is round this one.
-            for k in range(1, count):
-                seen[todo[k]] = False
     return part_of
 
 

@@ -14,6 +14,8 @@ from nebrel.core.mesh.fewer.vectors import cross, dot, minus
 BORDER_WEIGHT = 1.0
 # Of its quadric, what holds a new vertex to the middle of its edge where planes say nothing.
 _HOLD = 1e-5
+# In parts of the extent.
+_FAR = 3.0
 # Where all collapses are free, short edges go first.
 _SHORT_FIRST = 1e-13
 _ABOVE_ZERO = 1e-36
@@ -94,7 +96,9 @@ def _lowest(quadric, middle):
         px -= xx * gx + xy * gy + xz * gz
         py -= xy * gx + yy * gy + yz * gz
         pz -= xz * gx + yz * gy + zz * gz
-    return px, py, pz
+    # Far beyond the mesh, or no number: its planes say next to nothing.
+    near = abs(px - middle[0]) + abs(py - middle[1]) + abs(pz - middle[2]) < _FAR
+    return (px, py, pz) if near else middle
 
 
 @inlined

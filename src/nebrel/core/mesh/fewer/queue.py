@@ -13,6 +13,7 @@ _DROPPED_BITS = 22
 BUCKETS = 1 << (31 - _DROPPED_BITS)
 OCTAVE = 1 << (23 - _DROPPED_BITS)
 NOWHERE = -1
+_LARGEST = 1e30
 
 
 class Queue(NamedTuple):
@@ -51,7 +52,8 @@ def beside(queue: Queue) -> Queue:
 @inlined
 def put(queue, h, cost):
     """File a half-edge that is nowhere under a cost above 0."""
-    bucket = np.float32(cost).view(np.int32) >> _DROPPED_BITS
+    # What is no number would have no place in the order.
+    bucket = np.float32(cost if cost < _LARGEST else _LARGEST).view(np.int32) >> _DROPPED_BITS
     behind = queue.heads[bucket]
     queue.buckets[h], queue.before[h], queue.after[h] = bucket, NOWHERE, behind
     if behind >= 0:
