@@ -220,6 +220,18 @@ def test_fixed_vertices_stay(ball):
     assert len(light.faces) < 0.7 * len(ball.faces)
 
 
+def test_nothing_goes_where_all_is_fixed(ball):
+    assert to_tolerance(ball, 0.3, fixed=np.ones(len(ball.vertices), dtype=bool)).mesh is ball
+
+
+def test_a_relief_goes_down_to_its_corners(field_of):
+    """With four triangles it would cross itself, so that all of the last six are held."""
+    cone = field_of(lambda x, y: np.clip(3 - np.hypot(x - 20, y - 15) / 6, 0, None))
+    light = to_count(build_slab(cone, 2.0, 0.002).mesh, 4).mesh
+    assert len(light.faces) <= 12
+    assert check_soundness(light).sound
+
+
 def test_a_tangled_mesh_gets_lighter_and_no_worse(ball):
     """Three sheets at one edge, a pinch, a face the wrong way round."""
     other = TriMesh(ball.vertices + np.array([0, 0, 40.0]), ball.faces)

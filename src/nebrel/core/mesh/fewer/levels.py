@@ -124,7 +124,7 @@ def _collapsing(
         return
     with ThreadPoolExecutor(max_workers=len(hands)) as threads:
         list(threads.map(lambda hand: offer_all(net, zones, hand), hands))
-        below = min(int(hand.queue.lowest[0]) for hand in hands) + OCTAVE
+        below = min(min(int(hand.queue.lowest[0]) for hand in hands) + OCTAVE, BUCKETS)
         while left > goal:
             most = -(-(left - goal) // len(hands))
             done = list(

@@ -89,8 +89,6 @@ def has_corner(net, start, vertex):
 @inlined
 def take_face(net, start):
     """Take a face away, out of the rings of its vertices."""
-    if net.gone[start // 3]:
-        return
     for c in range(start, start + 3):
         before = c
         while net.following[before] != c:
