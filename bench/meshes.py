@@ -62,7 +62,7 @@ def _within_tolerance(mesh: TriMesh) -> Row:
         apart = measure_between(mesh, TriMesh(np.asarray(points, np.float64), np.asarray(faces, np.uint32)))
         low, high = (low, count) if apart.max <= TOLERANCE else (count, high)
     return Row(
-        f"{len(mesh.faces):,} triangles within {TOLERANCE:g} mm, measured everywhere: {light.deviation.max:.4f} mm",
+        f"{len(mesh.faces):,} triangles within {TOLERANCE:g} mm: {light.deviation.max:.4f} mm",
         f"{len(light.mesh.faces):,} in {seconds:.1f} s, against {high:,} with fast-simplification by trying",
         "fewer, within",
         light.deviation.max <= TOLERANCE and len(light.mesh.faces) < high,

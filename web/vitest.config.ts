@@ -8,5 +8,7 @@ export default defineConfig({
     pool: "threads",
     // As many as CI has cores; left alone, one of two stays idle.
     maxWorkers: 2,
+    // A busy machine is slow, not wrong.
+    testTimeout: 30_000,
   },
 });

@@ -85,6 +85,8 @@ def test_simplifying_to_a_count_a_tolerance_and_a_size(nebrel, relief, tmp_path)
         assert report["triangles"] == len(read_stl(light.read_bytes()).faces) < before
         assert report["closed"] is True
         assert 0 <= report["rms_deviation_mm"] <= report["max_deviation_mm"]
+        assert report["reached"] is True
+        assert report["why_not"] is None
         if option == "--triangles":
             assert report["triangles"] <= 800
         if option == "--tolerance":
@@ -108,6 +110,24 @@ def test_bad_targets_get_one_sentence(nebrel, relief, tmp_path, words, told):
     assert code == 2
     assert told in err
     assert not (tmp_path / "light.stl").exists()
+
+
+def test_what_keeps_a_mesh_from_getting_lighter_is_told(nebrel, tmp_path):
+    """Forty tetrahedra to a hundred triangles, and one within any tolerance."""
+    speck = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], float)
+    sides = np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]], np.uint32)
+    specks, light = tmp_path / "specks.stl", tmp_path / "light.stl"
+    told = ((40, ("--triangles", 100), False, "40 parts"), (1, ("--tolerance", 9), True, "9 mm"))
+    for count, option, reached, word in told:
+        places = np.vstack([speck + np.array([3.0 * at, 0, 0]) for at in range(count)])
+        faces = np.vstack([sides + 4 * at for at in range(count)]).astype(np.uint32)
+        with specks.open("wb") as file:
+            write_mesh(TriMesh(places, faces), file, "stl")
+        code, out, _ = nebrel("simplify", specks, "-o", light, *option, "--json")
+        report = json.loads(out)
+        assert (code, report["triangles"], report["reached"]) == (0, 4 * count, reached)
+        assert word in report["why_not"]
+        assert "note:" in nebrel("simplify", specks, "-o", light, *option)[1]
 
 
 def test_repair_tells_what_it_changed(nebrel, relief, tmp_path):

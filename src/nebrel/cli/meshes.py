@@ -93,7 +93,7 @@ def simplify(
         "triangles": len(result.mesh.faces),
         "max_deviation_mm": result.deviation.max,
         "rms_deviation_mm": result.deviation.rms,
-        "reached": not result.why_not,
+        "reached": tolerance is not None or not result.why_not,
         "why_not": result.why_not or None,
         "closed": analyse(result.mesh).closed,
         "file_bytes": output.stat().st_size,

@@ -1,10 +1,14 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { configure } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { create } from "zustand";
 import { PartSchemasProvider } from "../state/partSchemas";
 import { PreviewsProvider, type Shown } from "../state/previews";
 import { PARTS } from "./parts";
+
+// What is waited for comes later on a busy machine.
+configure({ asyncUtilTimeout: 10_000 });
 
 /** What the bench shows round the part that is tested: set it by `useShowing.setState`. */
 export const useShowing = create<Partial<Shown>>()(() => ({}));

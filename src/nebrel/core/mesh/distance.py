@@ -22,7 +22,7 @@ from nebrel.core.mesh.nearest import (
 from nebrel.core.mesh.trimesh import TriMesh
 
 POINTS_AT_ONCE = 50_000
-# Faces are halved so often at the most, and until no place can be 1 % further off than the furthest that was seen.
+# Faces are halved so often at the most, or until no place can be 1 % further off than the furthest that was seen.
 _DEEPEST = 3
 _SURE = 1.01**2
 _MOST_PIECES = 4 * _DEEPEST + 8
@@ -35,7 +35,7 @@ class MeshDeviation:
     """How far two surfaces are apart, mm.
 
     Attributes:
-        max: over both directions.
+        max: over both directions, see `measure_between`.
         rms: over both directions, every face by its area.
         beyond: float64 (K, 3) mm, places of either surface that are further from the other than was asked about.
     """
@@ -53,9 +53,10 @@ def measure_between(
 ) -> MeshDeviation:
     """Deviation of `changed` from `original`, both ways.
 
-    The largest distance is looked for everywhere, not at samples only: no place of a face is further off than its
-    corners are from one triangle of the other surface, because the distance from a triangle is a convex function. Faces
-    that this leaves in doubt are halved and halved again, most doubtful or not, until 1 % is left of it.
+    The largest distance is not looked for at corners and middles only. No place of a face is further off than its
+    corners are from one triangle of the other surface, because the distance from a triangle is a convex function; so
+    most faces need no closer look. Faces that this leaves in doubt are halved, three times at the most: what may be
+    missed stands out between places an eighth of a side apart, or is within 1 % of what was found.
 
     Args:
         original, changed: meshes with at least one face.

@@ -106,6 +106,19 @@ def opposite_halfedges(faces, vertex_count):
     return mate, kinds
 
 
+def border_halfedges(faces: NDArray[np.int64], opposite: NDArray[np.int64], vertices: int) -> NDArray[np.int64]:
+    """Half-edges whose edge has this one face only, int64 (K,); those of edges with three faces or more are none.
+
+    Args:
+        faces: (M, 3); opposite: (3 M,), see `opposite_halfedges`; vertices: how many there are.
+    """
+    unpaired = np.flatnonzero(opposite < 0)
+    starts, ends = faces.ravel()[unpaired], np.roll(faces, -1, axis=1).ravel()[unpaired]
+    edges = np.minimum(starts, ends) * vertices + np.maximum(starts, ends)
+    _, which, times = np.unique(edges, return_inverse=True, return_counts=True)
+    return np.asarray(unpaired[times[which] == 1])
+
+
 @compiled
 def root_of(parent, i):
     while parent[i] != i:

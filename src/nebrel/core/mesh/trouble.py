@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import face_heights
-from nebrel.core.mesh.topology import fans_round, opposite_halfedges
+from nebrel.core.mesh.topology import border_halfedges, fans_round, opposite_halfedges
 from nebrel.core.mesh.trimesh import TriMesh
 
 MOST_CROSSINGS = 5000
@@ -32,13 +32,11 @@ def troubled_vertices(mesh: TriMesh, among: NDArray[np.bool_] | None = None) -> 
 def border_vertices(mesh: TriMesh) -> NDArray[np.bool_]:
     """Vertices at edges that have a single face, bool (N,)."""
     faces = mesh.faces.astype(np.int64)
-    edges = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
     opposite, _ = opposite_halfedges(faces, len(mesh.vertices))
-    unpaired = edges[opposite < 0]
-    codes = unpaired[:, 0] * len(mesh.vertices) + unpaired[:, 1]
-    _, which, times = np.unique(codes, return_inverse=True, return_counts=True)
+    border = border_halfedges(faces, opposite, len(mesh.vertices))
     found = np.zeros(len(mesh.vertices), dtype=bool)
-    found[unpaired[times[which] == 1].ravel()] = True
+    found[faces.ravel()[border]] = True
+    found[np.roll(faces, -1, axis=1).ravel()[border]] = True
     return found
 
 

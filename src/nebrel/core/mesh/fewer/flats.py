@@ -1,4 +1,4 @@
-"""Large flat parts of a surface, which stay flat to the last bit: what a thing stands on, backs, plates."""
+"""Large flat parts of a surface, which stay flat: what a thing stands on, backs, plates."""
 
 import numpy as np
 from numpy.typing import NDArray

@@ -147,8 +147,8 @@ def _zones(level: Level) -> NDArray[np.int8]:
     along = level.places[:, axis]
     zones = (along > np.median(along)).astype(np.int8)
     for _ in range(2):
-        of_faces_ = zones[level.faces]
-        over = (of_faces_ != of_faces_[:, :1]).any(axis=1)
+        at_corners = zones[level.faces]
+        over = (at_corners != at_corners[:, :1]).any(axis=1)
         zones[level.faces[over]] = _SEAM
     return zones
 

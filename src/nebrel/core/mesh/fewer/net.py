@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled, inlined
 from nebrel.core.mesh.fewer.flats import at_rims
-from nebrel.core.mesh.topology import fans_round, opposite_halfedges
+from nebrel.core.mesh.topology import border_halfedges, fans_round, opposite_halfedges
 
 FREE, ON_RIM, ON_BORDER, TANGLED, FIXED = 0, 1, 2, 3, 4
 _UNSEEN = -1
@@ -45,24 +45,18 @@ def net_of(
     opposite, _ = opposite_halfedges(faces, len(places))
     fans = fans_round(faces, opposite, len(places))
     kinds = np.where(at_rims(faces, flats, len(places)), ON_RIM, FREE).astype(np.int8)
-    unpaired = np.flatnonzero(opposite < 0)
-    starts, ends = faces.ravel()[unpaired], np.roll(faces, -1, axis=1).ravel()[unpaired]
-    kinds[starts], kinds[ends] = ON_BORDER, ON_BORDER
-    alone = _is_alone(starts, ends, len(places))
-    kinds[starts[~alone]], kinds[ends[~alone]] = TANGLED, TANGLED
+    ends = np.roll(faces, -1, axis=1).ravel()
+    border = border_halfedges(faces, opposite, len(places))
+    crowded = np.setdiff1d(np.flatnonzero(opposite < 0), border)
+    for halfedges, kind in ((border, ON_BORDER), (crowded, TANGLED)):
+        kinds[faces.ravel()[halfedges]] = kind
+        kinds[ends[halfedges]] = kind
     kinds[fans > 1] = TANGLED
     kinds[fixed] = FIXED
     corners = np.ascontiguousarray(faces.ravel(), dtype=np.int32)
     following, first = _rings(corners, len(places))
     quadrics, gone = np.zeros((len(places), 10)), np.zeros(len(faces), np.bool_)
     return Net(places, corners, kinds, flats, quadrics, following, first, gone)
-
-
-def _is_alone(starts: NDArray[np.int64], ends: NDArray[np.int64], count: int) -> NDArray[np.bool_]:
-    """Which of the half-edges without a partner are the only one along their edge: true borders."""
-    edges = np.minimum(starts, ends) * count + np.maximum(starts, ends)
-    _, which, times = np.unique(edges, return_inverse=True, return_counts=True)
-    return np.asarray(times[which] == 1)
 
 
 @compiled

@@ -42,7 +42,7 @@ class Simplified:
     Attributes:
         mesh: the lighter one.
         deviation: measured both ways.
-        why_not: what kept it from what was asked for, a sentence; "" when that was reached.
+        why_not: what kept it from getting lighter, a sentence; "" when it is as light as was asked.
     """
 
     mesh: TriMesh
@@ -76,7 +76,7 @@ def to_tolerance(
     progress: Progress = lambda _: None,
     fixed: NDArray[np.bool_] | None = None,
 ) -> Simplified:
-    """As few triangles as are found that stay within `tolerance` mm of the mesh, both ways, everywhere.
+    """As few triangles as are found that stay within `tolerance` mm of the mesh, both ways, as `measure_between` tells.
 
     Args:
         mesh: what to make lighter.
@@ -102,7 +102,7 @@ def to_tolerance(
             if len(lighter.faces) == len(mesh.faces):
                 break
             return Simplified(colour_like(lighter, mesh), deviation)
-    return unchanged(mesh, f"No triangle can go without leaving the surface by more than {tolerance:g} mm.")
+    return unchanged(mesh, f"Nothing lighter was found that stays within {tolerance:g} mm.")
 
 
 def _bounded(
