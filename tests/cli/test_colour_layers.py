@@ -70,7 +70,7 @@ def test_a_table_of_ones_own_names_the_bodies(nebrel, flag, tmp_path):
         (("-o", "flag.3mf", "--colour-layers", 30), "30"),
         (("-o", "flag.3mf", "--colour-layers", 3, "--colour-layer", 0), "Height of a colour layer"),
         (("-o", "flag.stl", "--form", "sphere:60", "--hold-between"), "--form is sphere:60"),
-        (("-o", "flag.3mf", "--colour-table", "flag.png"), "--colour-layers 4"),
+        (("-o", "flag.3mf", "--colour-table", "flag.png"), "--colour-layers above 0"),
         (("-o", "flag.3mf", "--colour-layers", 3, "--colour-table", "flag.png"), "not plain text"),
         (("-o", "flag.3mf", "--colour-layers", 3, "--colour-table", "bad.csv"), "Line 1"),
         (("-o", "flag.3mf", "--colour-layers", 3, "--colour-table", "none.csv"), "none.csv"),

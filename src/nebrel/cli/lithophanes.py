@@ -201,8 +201,6 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
 
 def _colours(asked: Any, kind: object) -> dict[str, object]:
     if asked.colour_layers == 0:
-        if asked.colour_table is not None:
-            raise BadValueError("--colour-table needs colour layers; say how many with --colour-layers 4.")
         return {}
     if kind != "flat":
         raise BadValueError(f"--colour-layers lie behind flat walls, and --form is {asked.form}; --form flat has one.")
