@@ -192,29 +192,6 @@ def test_pictures_of_phones_are_read(form):
         read_picture(file.getvalue()[:-40], "photo")
 
 
-def test_a_colour_profile_is_turned_to_srgb():
-    own = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
-    plain, swapped = io.BytesIO(), io.BytesIO()
-    ramp("RGB").save(plain, "PNG", icc_profile=own)
-    assert not read_picture(plain.getvalue()).facts.remarks
-    ramp("RGB").save(swapped, "PNG", icc_profile=wide_profile())
-    read = read_picture(swapped.getvalue())
-    assert "turned from “Swap" in read.facts.remarks[0]
-    assert read.rgb is not None
-    assert np.abs(read.rgb - np.asarray(ramp("RGB"))[..., [1, 0, 2]] / 255).max() < 0.03
-
-
-def wide_profile() -> bytes:
-    """The sRGB profile with red and green in each other's places, under a name of its own."""
-    data = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
-    tags = {bytes(data[at : at + 4]): at for at in range(132, 132 + 12 * int.from_bytes(data[128:132], "big"), 12)}
-    red, green = (data[tags[name] + 4 : tags[name] + 8] for name in (b"rXYZ", b"gXYZ"))
-    data[tags[b"rXYZ"] + 4 : tags[b"rXYZ"] + 8], data[tags[b"gXYZ"] + 4 : tags[b"gXYZ"] + 8] = green, red
-    name = data.find("sRGB".encode("utf-16-be"))
-    data[name : name + 8] = "Swap".encode("utf-16-be")
-    return bytes(data)
-
-
 def test_lab_tiffs_are_their_colours():
     file, lab = io.BytesIO(), ImageCms.createProfile("LAB")
     turned = ImageCms.profileToProfile(ramp("RGB"), ImageCms.createProfile("sRGB"), lab, outputMode="LAB")

@@ -13,7 +13,7 @@ from PIL import Image, UnidentifiedImageError
 
 from nebrel.core.errors import BadPictureError, TooLargeError
 from nebrel.core.picture import exr, jpeg_xl
-from nebrel.core.picture.colour_profile import from_inks, from_lab, from_luma, in_srgb
+from nebrel.core.picture.colour_profile import deep_in_srgb, from_inks, from_lab, from_luma, in_srgb
 
 ACCEPTED = ("PNG", "JPEG", "TIFF", "WEBP", "BMP", "GIF", "AVIF")
 ACCEPTED_IN_WORDS = "PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL and EXR are accepted"
@@ -99,7 +99,9 @@ def decode(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
             more = _more(getattr(image, "n_frames", 1), "frame")
             if form == "PNG" and data[24] == 16:
                 samples: NDArray[np.generic] = imagecodecs.png_decode(data)
-                return RawPicture(samples, form, 16, _channel_words(samples), orientation, dpi, more=more)
+                samples, told = _turned(samples, image.info.get("icc_profile"))
+                remarks = _joined(more, told)
+                return RawPicture(samples, form, 16, _channel_words(samples), orientation, dpi, more=remarks)
             return _of_eight_bits(image, form, orientation, dpi, more)
 
 
@@ -128,8 +130,23 @@ def _of_eight_bits(image: Image.Image, form: str, orientation: int, dpi: float |
     depth, words = 1 if image.mode == "1" else 8, MODE_WORDS.get(image.mode, image.mode)
     turned, told = in_srgb(image, image.info.get("icc_profile"))
     samples = _eight_bit_samples(turned)
-    remarks = " ".join(each for each in (more, told) if each)
-    return RawPicture(samples, form, depth, words, orientation, dpi, more=remarks)
+    return RawPicture(samples, form, depth, words, orientation, dpi, more=_joined(more, told))
+
+
+def _turned(samples: NDArray[np.generic], profile: bytes | None) -> tuple[NDArray[np.generic], str]:
+    """Samples whose colours, if they have any, are in sRGB, and what is said about that."""
+    if samples.ndim != 3 or samples.shape[-1] not in (3, 4):
+        return samples, ""
+    if samples.dtype == np.uint16:
+        return deep_in_srgb(samples.astype(np.uint16, copy=False), profile)
+    if samples.dtype == np.uint8 and profile:
+        image, told = in_srgb(Image.fromarray(np.ascontiguousarray(samples)), profile)
+        return np.asarray(image), told
+    return samples, ""
+
+
+def _joined(*remarks: str) -> str:
+    return " ".join(each for each in remarks if each)
 
 
 def _more(count: int, what: str) -> str:
@@ -185,7 +202,7 @@ def _decode_tiff(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
             white_is_zero=photometric == tifffile.PHOTOMETRIC.MINISWHITE,
             blank=blank,
             premultiplied=tifffile.EXTRASAMPLE.ASSOCALPHA in page.extrasamples,
-            more=" ".join(each for each in (_more(len(tiff.pages), "page"), told) if each),
+            more=_joined(_more(len(tiff.pages), "page"), told),
         )
 
 
@@ -206,10 +223,7 @@ def _as_rgb(
         return from_lab(samples, photometric == kinds.ICCLAB), "Its colours were turned from Lab to sRGB."
     if photometric == kinds.SEPARATED and samples.ndim == 3 and samples.shape[-1] >= 4:
         return from_inks(samples, profile)
-    if photometric == kinds.RGB and profile and samples.dtype == np.uint8 and samples.shape[-1] in (3, 4):
-        turned, told = in_srgb(Image.fromarray(np.ascontiguousarray(samples)), profile)
-        return np.asarray(turned), told
-    return samples, ""
+    return _turned(samples, profile) if photometric == kinds.RGB else (samples, "")
 
 
 def _through_palette(samples: NDArray[np.generic], palette: NDArray[np.uint16]) -> NDArray[np.generic]:

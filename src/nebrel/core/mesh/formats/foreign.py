@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, TooLargeError
+from nebrel.core.mesh.formats.ply_text import in_binary
 from nebrel.core.mesh.formats.polygons import triangulated
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.mesh.weld import weld_vertices
@@ -41,11 +42,12 @@ def read_foreign(
     import trimesh
 
     _check_head(data, name, form)
+    remark = None
     if form == "obj" and _FIRST_COLOURED.match(data):
+        remark = _passed_over(data, name, beside)
         data = _MATERIAL.sub(b"", data)
     try:
-        data = _without_polygons(data) if form == "obj" else data
-        remark = None
+        data = _without_polygons(data) if form == "obj" else in_binary(data) if form == "ply" else data
         scene = trimesh.load_scene(io.BytesIO(data), file_type=form, process=False, resolver=_resolver(beside))
         for part in scene.geometry.values():
             if form == "ply":
@@ -72,6 +74,16 @@ def read_foreign(
     if not numbers[faces].all():
         raise BadMeshError(f"{name} holds coordinates that are not numbers; every coordinate must be a number.")
     return weld_vertices(TriMesh(points.astype(np.float64), faces.astype(np.uint32), _colours(loaded))), remark
+
+
+def _passed_over(data: bytes, name: str, beside: Callable[[str], bytes | None]) -> str | None:
+    """What is said of a texture that is not taken, as corners have colours of their own; None where there is none."""
+    libraries = (
+        line[7:].strip().decode(errors="replace") for line in _MATERIAL.findall(data) if line[:7] == b"mtllib "
+    )
+    if any(b"map_Kd" in (beside(_plain(library)) or b"") for library in libraries):
+        return f"{name} has colours at its corners and a texture; the colours at its corners are kept."
+    return None
 
 
 def _without_polygons(data: bytes) -> bytes:
@@ -136,6 +148,10 @@ def _mixed_at_corners(part: Any, name: str) -> str | None:
     return f"{name} colours its faces; every corner has the mean of those of its faces now."
 
 
+def _plain(path: str) -> str:
+    return path.replace("\\", "/").rsplit("/", 1)[-1]
+
+
 def _resolver(beside: Callable[[str], bytes | None]) -> Any:
     """Files that lie beside the mesh, by their plain name only: nothing is looked up elsewhere."""
     from trimesh.resolvers import Resolver
@@ -151,7 +167,7 @@ def _resolver(beside: Callable[[str], bytes | None]) -> Any:
             raise ValueError(f"Nothing is written to {name}.")
 
         def get(self, name: str) -> bytes:
-            found = beside(name.replace("\\", "/").rsplit("/", 1)[-1])
+            found = beside(_plain(name))
             if found is None:
                 raise ValueError(f"There is no {name}.")
             return found
