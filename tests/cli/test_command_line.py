@@ -16,7 +16,7 @@ from nebrel.core.proof import check_soundness
 MESH_KEYS = {
     "size_mm", "triangles", "vertices", "shells", "volume_mm3", "area_mm2", "closed", "manifold", "outward",
     "degenerate_faces", "duplicate_faces", "self_crossings", "self_crossings_capped", "overlapping_shells",
-    "inner_shells", "debris_shells", "floating_shells", "findings",
+    "inner_shells", "debris_shells", "floating_shells", "touching_shells", "findings",
 }  # fmt: skip
 BUILD_KEYS = MESH_KEYS | {
     "max_error_mm", "rms_error_mm", "max_error_between_mm", "error_how", "error_where", "tolerance_mm", "file_bytes",

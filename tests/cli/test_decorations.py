@@ -16,7 +16,7 @@ KEYS = {"added_mm3", "removed_mm3", "untouched_faces", "max_stretch", "thinnest_
 CHECK_KEYS = {"size_mm", "triangles", "vertices", "shells", "volume_mm3", "area_mm2", "closed", "manifold", "outward",
               "degenerate_faces",
               "duplicate_faces", "self_crossings", "self_crossings_capped", "overlapping_shells", "inner_shells",
-              "debris_shells", "floating_shells", "findings"}  # fmt: skip
+              "debris_shells", "floating_shells", "touching_shells", "findings"}  # fmt: skip
 
 
 @pytest.fixture

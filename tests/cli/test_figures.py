@@ -25,6 +25,7 @@ CHECKED = {
     "inner_shells",
     "debris_shells",
     "floating_shells",
+    "touching_shells",
     "findings",
 }
 OWN = {"overlap_mask", "depth_mm", "source", "thickened_mm2"}

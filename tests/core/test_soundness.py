@@ -1,5 +1,7 @@
 """The check finds each fault, and only that."""
 
+import functools
+
 import manifold3d
 import numpy as np
 import pytest
@@ -179,3 +181,45 @@ def test_faces_that_are_there_twice_are_told(box):
     found = check_soundness(twice)
     assert found.duplicate_faces == 4
     assert "duplicate_faces" in {each.measure for each in found.findings}
+
+
+@pytest.mark.parametrize(
+    ("places", "sizes", "floating", "touching"),
+    [
+        # A tower of three, a hair between each and the next.
+        ([(0, 0, 0), (0.2, 0.2, 1.00001), (0.3, 0.3, 1.50002)], [1, 0.5, 0.2], 0, 3),
+        # Two that hold each other, and nothing that holds them.
+        ([(0, 0, 0), (3, 0, 5), (3.2, 0.2, 6.00001)], [1, 1, 0.5], 2, 2),
+        # Laid across each other: no corner of one lies on the other.
+        ([(0, 0.4, 0), (0.4, 0, 0.200001)], [(1, 0.2, 0.2), (0.2, 1, 0.2)], 0, 2),
+        # Faces in one plane count as passing through each other; what they carry is held.
+        ([(0, 0, 0), (0.2, 0.2, 1)], [1, 0.5], 0, 0),
+        # Near, but apart.
+        ([(0, 0, 0), (0.2, 0.2, 1.1)], [1, 0.5], 1, 0),
+        # Side by side on the ground.
+        ([(0, 0, 0), (1.00001, 0, 0), (2.1, 0, 0)], [1, 1, 1], 0, 2),
+    ],
+)
+def test_what_touches_holds_and_what_nothing_holds_floats(box, together, places, sizes, floating, touching):
+    sides = [size if isinstance(size, tuple) else (size,) * 3 for size in sizes]
+    parts = [box(place, side) for place, side in zip(places, sides, strict=True)]
+    found = check_soundness(functools.reduce(together, parts))
+    assert (found.floating_shells, found.touching_shells) == (floating, touching)
+    assert ("touching" in {each.measure for each in found.findings}) == (touching > 0)
+
+
+def test_a_part_in_the_mouth_of_a_bowl_floats_unless_it_lies_in_it(together):
+    """Its box lies in that of the bowl either way."""
+    bowl = mesh_of(manifold3d.Manifold.cube((4, 4, 4)) - manifold3d.Manifold.cube((2, 2, 3)).translate((1, 1, 2)))
+    seed = manifold3d.Manifold.sphere(0.5, 32)
+    for lifted, floating in ((2.5, 0), (3.0, 1)):
+        found = check_soundness(together(bowl, mesh_of(seed.translate((2, 2, lifted)))))
+        assert (found.floating_shells, found.touching_shells) == (floating, 2 - 2 * floating)
+
+
+def test_a_loose_ball_in_a_hollow_lies_on_its_floor_or_floats(together):
+    hollow = mesh_of(manifold3d.Manifold.cube((4, 4, 4)) - manifold3d.Manifold.cube((2, 2, 2)).translate((1, 1, 1)))
+    ball = manifold3d.Manifold.sphere(0.5, 32)
+    for lifted, floating in ((1.5, 0), (2.0, 1)):
+        found = check_soundness(together(hollow, mesh_of(ball.translate((2, 2, lifted)))))
+        assert found.sound and found.floating_shells == floating

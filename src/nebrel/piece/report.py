@@ -74,6 +74,7 @@ class MeshReport(BaseModel):
     inner_shells: int
     debris_shells: int
     floating_shells: int
+    touching_shells: int
     findings: list[FindingReport]
 
     @property
@@ -316,6 +317,7 @@ def mesh_report(soundness: Soundness) -> MeshReport:
         inner_shells=soundness.inner_shells,
         debris_shells=soundness.debris_shells,
         floating_shells=soundness.floating_shells,
+        touching_shells=soundness.touching_shells,
         findings=[FindingReport.of(finding) for finding in soundness.findings],
     )
 

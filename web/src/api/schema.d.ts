@@ -2746,6 +2746,8 @@ export interface components {
             debris_shells: number;
             /** Floating Shells */
             floating_shells: number;
+            /** Touching Shells */
+            touching_shells: number;
             /** Findings */
             findings: components["schemas"]["FindingReport"][];
             /** Max Error Mm */

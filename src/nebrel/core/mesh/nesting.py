@@ -11,6 +11,8 @@ from nebrel.core.mesh.winding import windings
 
 # At how many places of a shell others are looked for round it, where there are few shells.
 PLACES_OF_FEW, FEW_SHELLS = 12, 60
+# How far under a shell's surface those places lie, of the largest coordinate: a shell that only touches is not within.
+UNDER_SHARE = 1e-6
 _Ints = NDArray[np.int64]
 
 
@@ -53,13 +55,17 @@ def nesting_of(mesh: TriMesh, shells: list[Shell]) -> Nesting:
     """How the shells of a mesh lie within each other; those whose boxes are apart are not asked."""
     low, high = np.array([shell.low for shell in shells]), np.array([shell.high for shell in shells])
     every = PLACES_OF_FEW if len(shells) <= FEW_SHELLS else 1
+    under = UNDER_SHARE * float(np.abs([low, high]).max())
     points, own = [np.empty((0, 3))], []
     for number, shell in enumerate(shells):
         near = ((low <= high[number]) & (high >= low[number])).all(axis=1)
         if not shell.closed or near.sum() < 2:
             continue
         at = shell.faces[np.linspace(0, len(shell.faces) - 1, min(every, len(shell.faces))).astype(np.int64)]
-        points.append(mesh.vertices[mesh.faces[at]].mean(axis=1))
+        corners = mesh.vertices[mesh.faces[at]]
+        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+        points.append(corners.mean(axis=1) - under * normals)
         own += [number] * len(at)
     answers = windings(mesh, shell_numbers(mesh, shells), np.vstack(points), np.array(own, dtype=np.int64))
     around: dict[int, list[dict[int, int]]] = {}

@@ -4,19 +4,22 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
 
 from nebrel.core.mend.overlaps import joined_by_winding
 from nebrel.core.mesh.nesting import nesting_of, shell_numbers
 from nebrel.core.mesh.shells import Shell, shells_of
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.proof.finding import Finding
+from nebrel.core.proof.shell_gaps import near_pairs
 
 # More parts than this are not looked at one by one.
 MOST_SHELLS = 500
 # Of the longest diagonal of a part's box: below this a part is debris. Of all that is held: a part above is none.
 DEBRIS_SIZE, DEBRIS_SHARE = 0.02, 1e-4
-# How far above the lowest place a part starts that hangs free, of the height.
-FREE_SHARE = 1e-3
+# Of the whole extent: how far above the lowest place a part starts that hangs free, and how near parts touch.
+FREE_SHARE, TOUCH_SHARE = 1e-3, 1e-5
 _Ints = NDArray[np.int64]
 
 
@@ -31,6 +34,7 @@ class ShellAudit:
         inverted: closed parts that look inwards where there is none.
         debris: parts that are tiny beside the largest.
         free: parts that start above the lowest place and that nothing holds.
+        touching: closed parts that touch another from outside.
         looked_at: whether parts were looked at one by one.
         findings: what is to be said about them.
     """
@@ -41,6 +45,7 @@ class ShellAudit:
     inverted: int
     debris: int
     free: int
+    touching: int
     looked_at: bool
     findings: tuple[Finding, ...]
 
@@ -56,7 +61,7 @@ def audit_shells(mesh: TriMesh, crossing: _Ints) -> ShellAudit:
     signed = sum(shell.volume_mm3 for shell in shells)
     # A solid that looks inwards all over is told as such, whatever its parts are.
     if len(shells) == 1 or all(shell.closed and shell.volume_mm3 < 0 for shell in shells):
-        return ShellAudit(signed, 0, 0, 0, 0, 0, True, ())
+        return ShellAudit(signed, 0, 0, 0, 0, 0, 0, True, ())
     if len(shells) > MOST_SHELLS:
         note = Finding(
             "caution",
@@ -64,7 +69,7 @@ def audit_shells(mesh: TriMesh, crossing: _Ints) -> ShellAudit:
             f"Up to {MOST_SHELLS} parts would be. Most of so many are debris, which can be dropped.",
             "debris",
         )
-        return ShellAudit(signed, 0, 0, 0, 0, 0, False, (note,))
+        return ShellAudit(signed, 0, 0, 0, 0, 0, 0, False, (note,))
     nesting = nesting_of(mesh, shells)
     pairs = np.vstack([shell_numbers(mesh, shells)[crossing], nesting.partly])
     closed = np.array([shell.closed for shell in shells])
@@ -77,7 +82,10 @@ def audit_shells(mesh: TriMesh, crossing: _Ints) -> ShellAudit:
         after = shells_of(joined.mesh)
         volume = nesting_of(joined.mesh, after).volume(after)
     debris = _debris(shells)
-    free = [] if len(through) else _free(shells, debris, nesting.outside)
+    extent = _extent(shells)
+    near, gaps = near_pairs(mesh, shells, FREE_SHARE * extent)
+    free = _free(shells, debris, nesting.outside, np.vstack([pairs, near]))
+    touching = _touching(shells, near[gaps <= TOUCH_SHARE * extent], np.concatenate([through, inner]))
     return ShellAudit(
         volume,
         len(through),
@@ -85,12 +93,14 @@ def audit_shells(mesh: TriMesh, crossing: _Ints) -> ShellAudit:
         len(alike) - len(inner),
         len(debris),
         len(free),
+        len(touching),
         True,
         (
             *_overlap_findings(shells, through.tolist(), len(crossing) > 0),
             *_inner_findings(shells, inner),
             *_debris_findings(shells, debris),
             *_free_findings(shells, free),
+            *_touching_findings(shells, touching),
         ),
     )
 
@@ -103,17 +113,37 @@ def _debris(shells: list[Shell]) -> list[int]:
     return np.flatnonzero(tiny).tolist()
 
 
-def _free(shells: list[Shell], debris: list[int], outside: _Ints) -> list[int]:
-    """Numbers of parts that stand on nothing: they start above the lowest place and touch the box of no other."""
+def _extent(shells: list[Shell]) -> float:
     low, high = np.array([shell.low for shell in shells]), np.array([shell.high for shell in shells])
-    slack = FREE_SHARE * float((high.max(axis=0) - low.min(axis=0)).max())
-    lifted = low[:, 2] > low[:, 2].min() + slack
-    found = []
-    for at in np.flatnonzero(lifted).tolist():
-        near = ((low <= high[at] + slack) & (high >= low[at] - slack)).all(axis=1)
-        if at not in debris and shells[at].volume_mm3 > 0 and outside[at] == 0 and near.sum() == 1:
-            found.append(at)
-    return found
+    return float((high.max(axis=0) - low.min(axis=0)).max())
+
+
+def _free(shells: list[Shell], debris: list[int], outside: _Ints, pairs: _Ints) -> list[int]:
+    """Numbers of parts that stand on nothing: neither they nor what they hang together with reach the lowest place.
+
+    Args:
+        shells, debris: all parts, and the numbers of those that are tiny.
+        outside: int64 (S,), how often others wind round each.
+        pairs: int64 (K, 2), parts that touch or cross.
+    """
+    low, high = np.array([shell.low for shell in shells]), np.array([shell.high for shell in shells])
+    inward = np.array([shell.volume_mm3 < 0 for shell in shells])
+    # A hollow belongs to what is round it.
+    round_it = (low[:, np.newaxis] <= low).all(axis=2) & (high[:, np.newaxis] >= high).all(axis=2)
+    joined = round_it & inward & ~inward[:, np.newaxis]
+    joined[pairs[:, 0], pairs[:, 1]] = True
+    _, group = connected_components(csr_array(joined), directed=False)
+    lowest = np.full(group.max() + 1, np.inf)
+    np.minimum.at(lowest, group, low[:, 2])
+    lifted = lowest[group] > low[:, 2].min() + FREE_SHARE * _extent(shells)
+    return [at for at in np.flatnonzero(lifted & ~inward & (outside == 0)).tolist() if at not in debris]
+
+
+def _touching(shells: list[Shell], near: _Ints, mixed: _Ints) -> list[int]:
+    """Numbers of the closed parts that touch another one, but for those that share room with others, `mixed`."""
+    solid = np.array([shell.closed and shell.volume_mm3 > 0 for shell in shells])
+    solid[mixed.astype(np.int64)] = False
+    return np.unique(near[solid[near].all(axis=1)]).tolist()
 
 
 def _overlap_findings(shells: list[Shell], through: list[int], crossing: bool) -> list[Finding]:
@@ -175,6 +205,20 @@ def _free_findings(shells: list[Shell], free: list[int]) -> list[Finding]:
             "Nothing holds such a part while it is made, nor afterwards.",
             "floating",
             _middle(shells[free[0]]),
+        )
+    ]
+
+
+def _touching_findings(shells: list[Shell], touching: list[int]) -> list[Finding]:
+    if not touching:
+        return []
+    return [
+        Finding(
+            "note",
+            f"{len(touching):,} parts touch each other without being joined.",
+            "Most programs make one of such parts, some keep them apart; joined, they hold in any.",
+            "touching",
+            _middle(shells[touching[0]]),
         )
     ]
 

@@ -40,6 +40,7 @@ class Soundness:
     inner_shells: int
     debris_shells: int
     floating_shells: int
+    touching_shells: int
     findings: tuple[Finding, ...]
 
     @property
@@ -99,6 +100,7 @@ def check_soundness(
         inner_shells=parts.inner,
         debris_shells=parts.debris,
         floating_shells=parts.free,
+        touching_shells=parts.touching,
         findings=findings,
     )
 
