@@ -13,6 +13,7 @@ from nebrel.core.mesh.trimesh import TriMesh
 MOST_PAIRS = 2_000
 # Along edges, places are no further apart than this share of the mesh's extent, while they are not more than so many.
 STEP_SHARE, MOST_STEPS = 1 / 64, 64
+_Boxes = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 def near_pairs(mesh: TriMesh, shells: list[Shell], within: float) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
@@ -28,10 +29,11 @@ def near_pairs(mesh: TriMesh, shells: list[Shell], within: float) -> tuple[NDArr
         for one, other in combinations(range(len(shells)), 2)
         if (low[one] <= high[other] + within).all() and (low[other] <= high[one] + within).all()
     ][:MOST_PAIRS]
+    boxes = {at: _face_boxes(mesh, shells[at]) for at in {at for pair in asked for at in pair}}
     found, gaps = [], []
     for one, other in asked:
         common = np.maximum(low[one], low[other]) - within, np.minimum(high[one], high[other]) + within
-        parts = [_reaching(mesh, shells[at], *common) for at in (one, other)]
+        parts = [part_of(mesh, shells[at].faces[_reach_into(boxes[at], *common)]) for at in (one, other)]
         gap = min(_gap(parts[0], parts[1], within, step), _gap(parts[1], parts[0], within, step))
         if gap <= within:
             found.append((one, other))
@@ -39,11 +41,18 @@ def near_pairs(mesh: TriMesh, shells: list[Shell], within: float) -> tuple[NDArr
     return np.array(found, dtype=np.int64).reshape(-1, 2), np.array(gaps, dtype=np.float64)
 
 
-def _reaching(mesh: TriMesh, shell: Shell, low: NDArray[np.float64], high: NDArray[np.float64]) -> TriMesh:
-    """The faces of a shell whose boxes reach into a box."""
+def _face_boxes(mesh: TriMesh, shell: Shell) -> _Boxes:
+    """Low and high sides of the boxes of a shell's faces, (3, K) each."""
     corners = mesh.vertices[mesh.faces[shell.faces]]
-    inside = (corners.min(axis=1) <= high).all(axis=1) & (corners.max(axis=1) >= low).all(axis=1)
-    return part_of(mesh, shell.faces[inside])
+    return np.ascontiguousarray(corners.min(axis=1).T), np.ascontiguousarray(corners.max(axis=1).T)
+
+
+def _reach_into(boxes: _Boxes, low: NDArray[np.float64], high: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Which of some boxes reach into another."""
+    found = np.flatnonzero((boxes[0][0] <= high[0]) & (boxes[1][0] >= low[0]))
+    for axis in (1, 2):
+        found = found[(boxes[0][axis, found] <= high[axis]) & (boxes[1][axis, found] >= low[axis])]
+    return found
 
 
 def _gap(one: TriMesh, other: TriMesh, within: float, step: float) -> float:
