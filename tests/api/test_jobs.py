@@ -103,6 +103,11 @@ def test_work_that_a_stop_interrupted_is_offered_again(settings, noise, hill):
         (job,) = client.get("/api/jobs", params={"piece_id": slow["id"]}).json()
         assert job["state"] == "interrupted"
         assert "start it again" in job["message"]
+        again = client.post(f"/api/jobs/{job['id']}/again").json()
+        assert (again["kind"], again["piece_id"], again["revision"]) == ("build", slow["id"], job["revision"])
+        assert again["id"] != job["id"] and again["state"] == "waiting"
+        assert client.post(f"/api/jobs/{again['id']}/again").status_code == 409
+        client.post(f"/api/jobs/{again['id']}/cancel")
 
 
 def test_a_refusal_in_the_worker_is_told(client, started, settings, job_until):

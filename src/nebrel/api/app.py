@@ -10,6 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
+from sqlalchemy.exc import OperationalError
 from starlette.responses import Response
 
 from nebrel.api.messages.lithophanes import VariationsHead
@@ -45,16 +46,27 @@ from nebrel.api.serving.events import News, Newsroom
 from nebrel.api.serving.frames import schemas_of_heads
 from nebrel.api.serving.guard import Guard
 from nebrel.api.views.pieces import job_of
-from nebrel.core.errors import ConflictError, NebrelError, NotFoundError, TooLargeError, UnitNeededError
+from nebrel.core.errors import (
+    BusyError,
+    ConflictError,
+    NebrelError,
+    NoSpaceError,
+    NotFoundError,
+    TooLargeError,
+    UnitNeededError,
+)
 from nebrel.core.mesh.formats import MM_PER
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import open_workshop
 from nebrel.logs import close_log, open_log
 from nebrel.settings import Settings
+from nebrel.store.means import refusal_for
 
 LOG = logging.getLogger("nebrel.api")
 STATIC = Path(__file__).parent / "static"
-STATUS: dict[type[Exception], int] = {NotFoundError: 404, ConflictError: 409, TooLargeError: 413}
+STATUS: dict[type[Exception], int] = {
+    NotFoundError: 404, ConflictError: 409, TooLargeError: 413, BusyError: 503, NoSpaceError: 507,
+}  # fmt: skip
 FRAME_HEADS = (PlanHead, SolidHead, MapHead, StripHead, ThinMapHead, PlacementHead, VariationsHead)
 UNREADABLE = 422
 OWN_FAULT = "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."
@@ -100,6 +112,8 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
     app.add_middleware(Guard, settings=settings)
     app.add_exception_handler(NebrelError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
+    app.add_exception_handler(OSError, _refuse_without_means)
+    app.add_exception_handler(OperationalError, _refuse_without_means)
     app.add_exception_handler(Exception, _own_fault)
     groups = (
         pieces, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
@@ -129,12 +143,19 @@ async def _refuse_request(_request: Request, error: Exception) -> Response:
     return JSONResponse({"message": f"{place}: {fault['msg']}."}, UNREADABLE)
 
 
+async def _refuse_without_means(request: Request, error: Exception) -> Response:
+    """What the disk or the database refuses is told as that."""
+    refusal = refusal_for(error)
+    if refusal is None:
+        return await _own_fault(request, error)
+    LOG.warning("%s", error, extra={"path": request.url.path})
+    return await _refuse(request, refusal)
+
+
 async def _own_fault(request: Request, fault: Exception) -> Response:
     """What nobody foresaw: told to the log, and to the page that it is not the person's fault."""
     LOG.error("A request failed", exc_info=fault, extra={"path": request.url.path})
-    return JSONResponse(
-        {"message": "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."}, 500
-    )
+    return JSONResponse({"message": OWN_FAULT}, 500)
 
 
 async def _page(path: str) -> Response:

@@ -47,3 +47,11 @@ class NotFoundError(NebrelError):
 
 class ConflictError(NebrelError):
     """The request does not fit the state that the store has reached meanwhile."""
+
+
+class NoSpaceError(NebrelError):
+    """The disk of the data folder has no more room."""
+
+
+class BusyError(NebrelError):
+    """Something that only one can use at a time is in use for too long."""

@@ -10,9 +10,12 @@ from multiprocessing.context import ForkServerContext, SpawnContext
 from multiprocessing.process import BaseProcess
 from typing import Any
 
+from nebrel.core.errors import ConflictError
+from nebrel.jobs.notebook import Notebook
 from nebrel.jobs.worker import worker_main
 from nebrel.jobs.workshop import Workshop
 from nebrel.store.jobs import ENDED, JobRecord
+from nebrel.store.means import refusal_for
 
 Listener = Callable[[JobRecord], None]
 _Queue = queue.Queue[tuple[str, str, dict[str, Any]] | None]
@@ -22,6 +25,8 @@ LOG = logging.getLogger("nebrel.jobs")
 MISTAKE = "Nebrel made a mistake here; the piece is unharmed. The log tells what it was."
 POLL_SECONDS = 0.05
 LEAVE_SECONDS = 0.5
+# How often a lane that has nothing to do tries to write down what could not be.
+IDLE_SECONDS = 5.0
 # Loaded once by the process that workers are forked from.
 PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop"]
 
@@ -29,12 +34,13 @@ PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop"]
 class JobManager:
     """Runs jobs in worker processes and tells a listener of every change.
 
-    A cancelled job's worker is ended and replaced, so cancelling takes effect at once whatever the work is.
+    A cancelled job's worker is ended and replaced, so cancelling takes effect at once whatever the work is. Whatever
+    goes wrong with one job, the next is served.
     """
 
     def __init__(self, workshop: Workshop, listener: Listener = lambda _: None) -> None:
         self._workshop = workshop
-        self._listener = listener
+        self._notes = Notebook(workshop.jobs, listener)
         self._waiting: _Queue = queue.Queue()
         self._abroad: _Queue = queue.Queue()
         self._cancelled: set[str] = set()
@@ -47,7 +53,7 @@ class JobManager:
         self._stopping = threading.Event()
 
     def start(self) -> None:
-        """Offer what a crash interrupted, and start the workers."""
+        """Mark what a crash interrupted, so that it can be asked for again, and start the workers."""
         self._workshop.jobs.mark_interrupted()
         self._workshop.kept.sweep()
         for thread in self._threads:
@@ -62,45 +68,102 @@ class JobManager:
             thread.join(timeout=5)
         self._workshop.jobs.mark_interrupted()
 
+    @property
+    def alive(self) -> bool:
+        """Whether every lane is served."""
+        return all(thread.is_alive() for thread in self._threads)
+
+    def get(self, job_id: str) -> JobRecord:
+        """The job as it is now.
+
+        Raises:
+            NotFoundError: there is none of this name.
+        """
+        return self._notes.get(job_id)
+
+    def recent(self, piece_id: str | None = None) -> list[JobRecord]:
+        """The newest jobs first, of one piece or of all, as they are now."""
+        return self._notes.recent(piece_id)
+
     def submit(self, kind: str, piece_id: str, revision: int, payload: dict[str, Any]) -> JobRecord:
-        """Queue a job; its progress arrives at the listener."""
-        job = self._workshop.jobs.create(kind, piece_id, revision)
-        self._listener(job)
+        """Queue a job; its progress arrives at the listener.
+
+        Args:
+            kind: of the work, see `jobs/work.py`.
+            piece_id, revision: what it is done on.
+            payload: the `document` of that revision, and what is asked for besides.
+        """
+        asked = {name: value for name, value in payload.items() if name != "document"}
+        job = self._notes.create(kind, piece_id, revision, asked)
         (self._abroad if kind in ABROAD else self._waiting).put((job.id, kind, payload))
         return job
 
+    def again(self, job_id: str, **changed: object) -> JobRecord:
+        """Queue a job that failed or was interrupted once more, as a new one on the same revision.
+
+        Args:
+            job_id: of the one that ended.
+            changed: what is asked for in another way now.
+
+        Raises:
+            ConflictError: it waits or runs still, or is done.
+        """
+        job = self.get(job_id)
+        if job.state not in ("failed", "cancelled", "interrupted"):
+            raise ConflictError("This job has not failed, so there is nothing to start again.")
+        document = self._workshop.pieces.document_of(job.revision)
+        return self.submit(job.kind, job.piece_id, job.revision, {"document": document, **job.asked, **changed})
+
     def cancel(self, job_id: str) -> JobRecord:
         """End a waiting or running job; an ended one stays as it is."""
-        job = self._workshop.jobs.get(job_id)
+        job = self.get(job_id)
         if job.state in ENDED:
             return job
         self._cancelled.add(job_id)
-        return self._note(job_id, "cancelled", message="Cancelled.")
+        return self._notes.note(job_id, "cancelled", message="Cancelled.")
 
     def _serve(self, lane: "_Queue") -> None:
-        # What waits for others is seldom asked for: its worker is not started before.
-        worker = self._start_worker() if lane is self._waiting else None
+        worker: _Worker | None = None
         while not self._stopping.is_set():
-            task = lane.get()
-            if task is None:
-                break
-            job_id, kind, payload = task
-            if job_id in self._cancelled:
-                self._cancelled.discard(job_id)
-                continue
-            if worker is None or not worker.alive:
-                worker = self._start_worker()
-            if not self._run(worker, job_id, kind, payload):
-                worker.end()
-                worker = None
-                if lane is self._waiting and not self._stopping.is_set():
+            try:
+                # What waits for others is seldom asked for: its worker is not started before.
+                if lane is self._waiting and (worker is None or not worker.alive):
                     worker = self._start_worker()
+                worker = self._serve_next(lane, worker)
+            except Exception:
+                LOG.exception("A lane of jobs stumbled")
+                self._stopping.wait(LEAVE_SECONDS)
         if worker is not None:
             worker.end()
 
+    def _serve_next(self, lane: "_Queue", worker: "_Worker | None") -> "_Worker | None":
+        """Do the next job of a lane, or look after what is left undone; returns the worker if it can go on."""
+        try:
+            task = lane.get(timeout=IDLE_SECONDS)
+        except queue.Empty:
+            self._notes.catch_up()
+            return worker
+        if task is None:
+            return worker
+        job_id, kind, payload = task
+        if job_id in self._cancelled:
+            self._cancelled.discard(job_id)
+            return worker
+        try:
+            worker = worker if worker is not None and worker.alive else self._start_worker()
+            if self._run(worker, job_id, kind, payload):
+                return worker
+        except Exception as cause:
+            LOG.exception("A job could not be served", extra={"job": job_id})
+            self._notes.note(job_id, "failed", message=str(refusal_for(cause) or MISTAKE))
+        if worker is not None:
+            worker.end()
+        return None
+
     def _run(self, worker: "_Worker", job_id: str, kind: str, payload: dict[str, Any]) -> bool:
         """Whether the worker can go on with another job afterwards."""
-        self._note(job_id, "running", stage="Starting", fraction=0.0)
+        if self._notes.note(job_id, "running", stage="Starting", fraction=0.0).state in ENDED:
+            return True
         try:
             worker.connection.send((kind, payload))
             while True:
@@ -115,30 +178,25 @@ class JobManager:
                     continue
                 message = worker.connection.recv()
                 if message[0] == "progress":
-                    self._note(job_id, "running", stage=message[1], fraction=float(message[2]))
+                    self._notes.progress(job_id, message[1], float(message[2]))
                 elif message[0] == "done":
-                    self._note(job_id, "done", stage="Done", fraction=1.0, result=message[1])
+                    self._notes.note(job_id, "done", stage="Done", fraction=1.0, result=message[1])
                     return True
                 elif message[0] == "broken":
-                    self._log(logging.ERROR, job_id, f"A worker made a mistake\n{message[1]}")
-                    self._note(job_id, "failed", message=MISTAKE)
+                    LOG.error("A worker made a mistake\n%s", message[1], extra=self._about(job_id))
+                    self._notes.note(job_id, "failed", message=MISTAKE)
                     return True
                 else:
-                    self._note(job_id, "failed", message=message[1])
+                    self._notes.note(job_id, "failed", message=message[1])
                     return True
-        except (EOFError, OSError):
+        except (EOFError, BrokenPipeError, ConnectionResetError):
             obituary = worker.obituary()
-            self._log(logging.ERROR, job_id, obituary)
-            self._note(job_id, "failed", message=obituary)
+            LOG.error(obituary, extra=self._about(job_id))
+            self._notes.note(job_id, "failed", message=obituary)
             return False
 
-    def _log(self, level: int, job_id: str, message: str) -> None:
-        LOG.log(level, message, extra={"job": job_id, "piece": self._workshop.jobs.get(job_id).piece_id})
-
-    def _note(self, job_id: str, state: Any, **changes: Any) -> JobRecord:
-        record = self._workshop.jobs.update(job_id, state, **changes)
-        self._listener(record)
-        return record
+    def _about(self, job_id: str) -> dict[str, str]:
+        return {"job": job_id, "piece": self.get(job_id).piece_id}
 
     def _start_worker(self) -> "_Worker":
         ours, theirs = self._context.Pipe()

@@ -12,6 +12,7 @@ from typing import Any
 
 from nebrel.core.errors import NebrelError
 from nebrel.settings import Settings
+from nebrel.store.means import refusal_for
 
 REPORT_EVERY_SECONDS = 0.1
 PARENT_CHECK_SECONDS = 2.0
@@ -46,8 +47,9 @@ def _outcome(work: Callable[[], dict[str, Any]]) -> tuple[str, dict[str, Any] | 
         return "failed", "There is not enough memory for this; a coarser tolerance needs less."
     except (BrokenPipeError, ConnectionResetError):
         raise
-    except Exception:
-        return "broken", traceback.format_exc()
+    except Exception as fault:
+        means = refusal_for(fault)
+        return ("broken", traceback.format_exc()) if means is None else ("failed", str(means))
 
 
 class _Reporter:

@@ -27,7 +27,7 @@ class Filaments:
 
     def all(self) -> list[Filament]:
         """All of them, in the order they were made."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return [_filament(row) for row in session.scalars(select(FilamentRow).order_by(FilamentRow.id))]
 
     def add(self, name: str, colour: str) -> Filament:
@@ -36,7 +36,7 @@ class Filaments:
         Raises:
             ConflictError: its name is taken.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             _refuse_taken(session, name, None)
             row = FilamentRow(name=name, colour=colour)
             session.add(row)
@@ -50,7 +50,7 @@ class Filaments:
             NotFoundError: it is gone.
             ConflictError: its name is taken.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = _found(session.get(FilamentRow, filament_id))
             _refuse_taken(session, name, filament_id)
             row.name, row.colour = name, colour
@@ -62,7 +62,7 @@ class Filaments:
         Raises:
             NotFoundError: it is gone already.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.delete(_found(session.get(FilamentRow, filament_id)))
 
 

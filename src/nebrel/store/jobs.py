@@ -17,7 +17,7 @@ ENDED: tuple[JobState, ...] = ("done", "failed", "cancelled", "interrupted")
 
 @dataclass(frozen=True)
 class JobRecord:
-    """One job. `message` says why it failed; `result` is what it returned."""
+    """One job. `asked`: its order besides the document; `message`: why it failed; `result`: what it returned."""
 
     id: str
     kind: str
@@ -27,6 +27,7 @@ class JobRecord:
     stage: str
     fraction: float
     message: str
+    asked: dict[str, object]
     result: dict[str, object] | None
     created: datetime
     ended: datetime | None
@@ -38,10 +39,11 @@ class JobRecords:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def create(self, kind: str, piece_id: str, revision: int) -> JobRecord:
+    def create(self, kind: str, piece_id: str, revision: int, asked: dict[str, object] | None = None) -> JobRecord:
         """A new job, waiting."""
-        with self._database.session() as session:
-            row = JobRow(id=uuid.uuid4().hex, kind=kind, piece_id=piece_id, revision_id=revision, state="waiting")
+        with self._database.writing() as session:
+            own = {"id": uuid.uuid4().hex, "state": "waiting", "asked": asked or {}}
+            row = JobRow(kind=kind, piece_id=piece_id, revision_id=revision, **own)
             session.add(row)
             session.flush()
             return _record(row)
@@ -52,12 +54,12 @@ class JobRecords:
         Raises:
             NotFoundError: there is none of this name.
         """
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return _record(_row(session.get(JobRow, job_id)))
 
     def recent(self, limit: int = 50, piece_id: str | None = None) -> list[JobRecord]:
         """The newest jobs first, of one piece or of all."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             query = select(JobRow).order_by(JobRow.created.desc()).limit(limit)
             if piece_id is not None:
                 query = query.where(JobRow.piece_id == piece_id)
@@ -73,7 +75,7 @@ class JobRecords:
         result: dict[str, object] | None = None,
     ) -> JobRecord:
         """Write what changed; an ended job stays as it ended."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = _row(session.get(JobRow, job_id))
             if row.state in ENDED:
                 return _record(row)
@@ -89,7 +91,7 @@ class JobRecords:
 
     def mark_interrupted(self) -> int:
         """Jobs that a crash or restart left unfinished become `interrupted`; returns how many."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             changed = session.execute(
                 update(JobRow)
                 .where(JobRow.state.in_(("waiting", "running")))
@@ -119,6 +121,7 @@ def _record(row: JobRow) -> JobRecord:
         stage=row.stage,
         fraction=row.fraction,
         message=row.message,
+        asked=row.asked,
         result=row.result,
         created=row.created.replace(tzinfo=UTC),
         ended=row.ended.replace(tzinfo=UTC) if row.ended else None,

@@ -27,7 +27,7 @@ class KeptParts:
 
     def all(self) -> list[KeptPart]:
         """All of them, in the order they were put in."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return [_part(row) for row in session.scalars(select(self._rows).order_by(self._rows.id))]
 
     def add(self, name: str, facts: dict[str, object]) -> KeptPart:
@@ -36,7 +36,7 @@ class KeptParts:
         Raises:
             ConflictError: its name is taken.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             self._refuse_taken(session, name, None)
             row = self._rows(name=name, facts=facts)
             session.add(row)
@@ -50,7 +50,7 @@ class KeptParts:
             NotFoundError: it is gone.
             ConflictError: its name is taken.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = self._found(session, part_id)
             self._refuse_taken(session, name, part_id)
             row.name, row.facts = name, facts
@@ -62,7 +62,7 @@ class KeptParts:
         Raises:
             NotFoundError: it is gone.
         """
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return _part(self._found(session, part_id))
 
     def drop(self, part_id: int) -> None:
@@ -71,7 +71,7 @@ class KeptParts:
         Raises:
             NotFoundError: it is gone already.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.delete(self._found(session, part_id))
 
     def _refuse_taken(self, session: Session, name: str, own_id: int | None) -> None:

@@ -12,11 +12,11 @@ class LastChoices:
 
     def of(self, character: str) -> str | None:
         """What was last made of pictures of that character; None where there was none yet."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             row = session.get(LastChoiceRow, character)
             return None if row is None else row.choice
 
     def remember(self, character: str, choice: str) -> None:
         """Keep what was made of a picture of that character."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.merge(LastChoiceRow(character=character, choice=choice))

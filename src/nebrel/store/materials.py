@@ -39,7 +39,7 @@ class Materials:
 
     def all(self) -> list[KeptMaterial]:
         """All of them, in the order they were made."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return [_material(row) for row in session.scalars(select(MaterialRow).order_by(MaterialRow.id))]
 
     def named(self, name: str) -> MaterialFacts:
@@ -61,7 +61,7 @@ class Materials:
         Raises:
             ConflictError: its name is taken.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             _refuse_taken(session, facts.name, None)
             row = MaterialRow(**asdict(facts))
             session.add(row)
@@ -75,7 +75,7 @@ class Materials:
             NotFoundError: it is gone.
             ConflictError: its name is taken.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = _found(session.get(MaterialRow, material_id))
             _refuse_taken(session, facts.name, material_id)
             for key, value in asdict(facts).items():
@@ -88,7 +88,7 @@ class Materials:
         Raises:
             NotFoundError: it is gone already.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.delete(_found(session.get(MaterialRow, material_id)))
 
 

@@ -41,7 +41,7 @@ class Motifs:
     def found(self, words: str = "") -> list[Motif]:
         """Those whose name or tags hold every word, the last changed first."""
         wanted = words.lower().split()
-        with self._database.session() as session:
+        with self._database.reading() as session:
             rows = session.scalars(select(MotifRow).order_by(MotifRow.changed.desc(), MotifRow.id))
             motifs = [_motif(row) for row in rows]
         texts = (" ".join((motif.name, *motif.tags)).lower() for motif in motifs)
@@ -53,12 +53,12 @@ class Motifs:
         Raises:
             NotFoundError: it is gone.
         """
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return _motif(_found(session.get(MotifRow, motif_id)))
 
     def add(self, name: str, tags: tuple[str, ...], content: MotifContent) -> Motif:
         """A further motif."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = MotifRow(id=uuid.uuid4().hex, name=name, tags=list(tags), **_columns(content))
             session.add(row)
             session.flush()
@@ -70,7 +70,7 @@ class Motifs:
         Raises:
             NotFoundError: it is gone.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = _found(session.get(MotifRow, motif_id))
             row.name, row.tags = name, list(tags)
             return _motif(row)
@@ -81,7 +81,7 @@ class Motifs:
         Raises:
             NotFoundError: it is gone.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = _found(session.get(MotifRow, motif_id))
             for name, value in _columns(content).items():
                 setattr(row, name, value)
@@ -94,7 +94,7 @@ class Motifs:
         Raises:
             NotFoundError: it is gone already.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.delete(_found(session.get(MotifRow, motif_id)))
 
 

@@ -42,7 +42,7 @@ class Pieces:
 
     def create(self, document: Document, label: str) -> PieceState:
         """A new piece with its first revision."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = PieceRow(id=uuid.uuid4().hex)
             session.add(piece)
             session.flush()
@@ -63,7 +63,7 @@ class Pieces:
             NotFoundError: there is none of this name.
             ConflictError: the head is no longer `base`.
         """
-        with self._database.session() as session:
+        with self._database.reading() as session:
             piece = _piece(session, piece_id)
             if base is not None and piece.head_id != base:
                 raise ConflictError(CHANGED_ELSEWHERE)
@@ -75,7 +75,7 @@ class Pieces:
         Raises:
             NotFoundError: there is no such revision.
         """
-        with self._database.session() as session:
+        with self._database.reading() as session:
             row = session.get(RevisionRow, revision)
             if row is None:
                 raise NotFoundError("There is no such state of a piece.")
@@ -83,7 +83,7 @@ class Pieces:
 
     def all(self) -> list[PieceState]:
         """All pieces that are not removed, the last changed first."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             shown = select(PieceRow, RevisionRow).join(RevisionRow, RevisionRow.id == PieceRow.head_id)
             rows = session.execute(shown.where(PieceRow.removed.is_(None)).order_by(PieceRow.changed.desc())).all()
             heads = select(PieceRow.head_id).where(PieceRow.removed.is_(None))
@@ -93,7 +93,7 @@ class Pieces:
 
     def holding(self, name: str) -> list[PieceState]:
         """Pieces on the shelf whose document names something, such as another piece."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             shown = select(PieceRow, RevisionRow).join(RevisionRow, RevisionRow.id == PieceRow.head_id)
             held = cast(RevisionRow.document, Text).contains(name, autoescape=True)
             rows = session.execute(shown.where(PieceRow.removed.is_(None), held)).all()
@@ -105,7 +105,7 @@ class Pieces:
         Raises:
             ConflictError: the head is no longer `base`.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = _piece(session, piece_id)
             if piece.head_id != base:
                 raise ConflictError(CHANGED_ELSEWHERE)
@@ -116,35 +116,35 @@ class Pieces:
 
     def undo(self, piece_id: str) -> PieceState:
         """Step back to the revision before; does nothing at the first."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = _piece(session, piece_id)
             head = _head(session, piece)
             return _move(session, piece, head.parent_id) if head.parent_id else _state(session, piece)
 
     def redo(self, piece_id: str) -> PieceState:
         """Step forward to the newest revision made from this one; does nothing at the last."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = _piece(session, piece_id)
             following = _following(session, _head(session, piece))
             return _move(session, piece, following.id) if following else _state(session, piece)
 
     def set_removed(self, piece_id: str, removed: bool) -> PieceState:
         """Take a piece off the shelf, or put it back; nothing is deleted."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = _piece(session, piece_id)
             piece.removed = now() if removed else None
             return _state(session, piece)
 
     def set_tags(self, piece_id: str, tags: list[str]) -> PieceState:
         """Tag a piece; tags are of the shelf, and no part of its revisions."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = _piece(session, piece_id)
             piece.tags = tags
             return _state(session, piece)
 
     def count(self) -> int:
         """How many pieces there ever were."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return session.scalar(select(func.count()).select_from(PieceRow)) or 0
 
 

@@ -58,6 +58,7 @@ class JobRow(Table):
     stage: Mapped[str] = mapped_column(String(80), default="")
     fraction: Mapped[float] = mapped_column(Float, default=0.0)
     message: Mapped[str] = mapped_column(Text, default="")
+    asked: Mapped[dict[str, object]] = mapped_column(JSON, default=dict)
     result: Mapped[dict[str, object] | None] = mapped_column(JSON, nullable=True)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
     ended: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), nullable=True)

@@ -27,12 +27,12 @@ class LightTargets:
 
     def all(self) -> list[LightTarget]:
         """All of them, in the order they were made."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return [_target(row) for row in session.scalars(select(LightTargetRow).order_by(LightTargetRow.id))]
 
     def add(self, name: str, by: str, amount: float) -> LightTarget:
         """A further target."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = LightTargetRow(name=name, by=by, amount=amount)
             session.add(row)
             session.flush()
@@ -44,7 +44,7 @@ class LightTargets:
         Raises:
             NotFoundError: it is gone.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             row = _found(session.get(LightTargetRow, target_id))
             row.name, row.by, row.amount = name, by, amount
             return _target(row)
@@ -55,7 +55,7 @@ class LightTargets:
         Raises:
             NotFoundError: it is gone already.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.delete(_found(session.get(LightTargetRow, target_id)))
 
 

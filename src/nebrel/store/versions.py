@@ -33,7 +33,7 @@ class Versions:
         Raises:
             NotFoundError: there is no such piece.
         """
-        with self._database.session() as session:
+        with self._database.writing() as session:
             piece = session.get(PieceRow, piece_id)
             if piece is None or piece.head_id is None:
                 raise NotFoundError("There is no such piece on the shelf.")
@@ -44,7 +44,7 @@ class Versions:
 
     def of(self, piece_id: str) -> list[Version]:
         """The versions of a piece, the newest first."""
-        with self._database.session() as session:
+        with self._database.reading() as session:
             rows = session.scalars(
                 select(VersionRow).where(VersionRow.piece_id == piece_id).order_by(VersionRow.id.desc())
             )
@@ -56,12 +56,12 @@ class Versions:
         Raises:
             NotFoundError: there is none of this number.
         """
-        with self._database.session() as session:
+        with self._database.reading() as session:
             return _version(_found(session.get(VersionRow, version_id)))
 
     def forget(self, version_id: int) -> None:
         """Drop the name; the state itself stays among the piece's revisions."""
-        with self._database.session() as session:
+        with self._database.writing() as session:
             session.delete(_found(session.get(VersionRow, version_id)))
 
 

@@ -131,6 +131,15 @@ export function useBuild(id: string) {
   });
 }
 
+/** Start long work of a piece once more that failed or was interrupted, as it was asked for. */
+export function useAgain() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (job: JobView) => answered<JobView>(api.POST("/api/jobs/{job_id}/again", { params: { path: { job_id: job.id } } })),
+    onSuccess: (job) => takeInJob(client, job),
+  });
+}
+
 /** Write the prepared picture or the heights as a file. */
 export function useExport(id: string, kind: "picture" | "heights") {
   const client = useQueryClient();

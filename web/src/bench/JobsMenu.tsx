@@ -1,7 +1,7 @@
 import Dropdown from "react-bootstrap/Dropdown";
 import ProgressBar from "react-bootstrap/ProgressBar";
 import type { JobView } from "../api/client";
-import { useBuild, useJobs } from "../api/pieces";
+import { useAgain, useJobs } from "../api/pieces";
 import { isActive } from "../api/built";
 import { useCancel } from "../state/useCancel";
 
@@ -14,12 +14,23 @@ const WORDS: Record<JobView["state"], string> = {
   interrupted: "Interrupted",
 };
 
-const KINDS: Record<string, string> = { build: "Build", picture: "Picture file", heights: "Height map" };
+const KINDS: Record<string, string> = {
+  build: "Build",
+  picture: "Picture file",
+  heights: "Height map",
+  turntable: "Turntable",
+  carving: "Carving",
+  service: "Depths from a service",
+};
+
+/** Whether a job came to nothing, and no newer one does the same. */
+const isLeftUndone = (job: JobView, newer: JobView[]) =>
+  (job.state === "failed" || job.state === "interrupted") && !newer.some((each) => each.kind === job.kind && each.revision === job.revision);
 
 /** Long work on this piece: what runs, what ended how, and a second chance for what was interrupted. */
 export function JobsMenu({ pieceId }: { pieceId: string }) {
   const jobs = useJobs(pieceId).data ?? [];
-  const build = useBuild(pieceId);
+  const again = useAgain();
   const cancel = useCancel();
   const active = jobs.filter(isActive).length;
   return (
@@ -50,15 +61,20 @@ export function JobsMenu({ pieceId }: { pieceId: string }) {
             {(job.state === "failed" || job.state === "interrupted") && (
               <div className="quiet-label">
                 {job.message}{" "}
-                {i === 0 && job.kind === "build" && (
-                  <button type="button" className="btn btn-link btn-sm p-0" onClick={() => build.mutate()}>
-                    Build again
+                {isLeftUndone(job, jobs.slice(0, i)) && (
+                  <button type="button" className="btn btn-link btn-sm p-0" disabled={again.isPending} onClick={() => again.mutate(job)}>
+                    Start again
                   </button>
                 )}
               </div>
             )}
           </div>
         ))}
+        {again.error && (
+          <p className="measure-refusal" role="alert">
+            {again.error.message}
+          </p>
+        )}
       </Dropdown.Menu>
     </Dropdown>
   );

@@ -157,13 +157,28 @@ describe("jobs", () => {
     await waitFor(() => expect(askedOf("POST /api/jobs/j1/cancel")).toHaveLength(1));
   });
 
-  test("that were interrupted say so, and only the newest is offered again", async () => {
-    on("POST /api/pieces/p1/build", job("j3", { state: "waiting" }));
-    await open([job("j2", { state: "interrupted", message: "The server was stopped." }), job("j1", { state: "failed", message: "Too large." })]);
+  test("that came to nothing are offered again, but for those that a newer one does", async () => {
+    on("POST /api/jobs/j2/again", job("j4", { state: "waiting", kind: "turntable" }));
+    await open([
+      job("j3", { state: "failed", message: "Too large." }),
+      job("j2", { state: "interrupted", kind: "turntable", message: "The server was stopped." }),
+      job("j1", { state: "interrupted", message: "Killed." }),
+    ]);
     expect(await screen.findByText(/The server was stopped\./)).toBeTruthy();
     expect(screen.getByText(/Too large\./)).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Build again" }));
-    await waitFor(() => expect(askedOf("POST /api/pieces/p1/build")).toHaveLength(1));
+    expect(screen.getByText("Turntable, interrupted")).toBeTruthy();
+    const offers = screen.getAllByRole("button", { name: "Start again" });
+    expect(offers).toHaveLength(2);
+    fireEvent.click(offers[1] as HTMLElement);
+    await waitFor(() => expect(askedOf("POST /api/jobs/j2/again")).toHaveLength(1));
+    expect(await screen.findByText("Turntable, waiting")).toBeTruthy();
+  });
+
+  test("that cannot be started again say why", async () => {
+    on("POST /api/jobs/j1/again", () => ({ status: 507, json: { message: "The disk is full." } }));
+    await open([job("j1", { state: "interrupted", message: "Killed." })]);
+    fireEvent.click(await screen.findByRole("button", { name: "Start again" }));
+    expect((await screen.findByRole("alert")).textContent).toBe("The disk is full.");
   });
 });
 

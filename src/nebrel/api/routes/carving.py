@@ -153,14 +153,14 @@ def result_of(context: Context, job_id: str) -> CarvingResult:
     Raises:
         ConflictError: it is none that has finished.
     """
-    job = job_of(context.workshop.jobs.get(job_id))
+    job = job_of(context.jobs.get(job_id))
     if job.carving is None:
         raise ConflictError("This is no carving job that has finished.")
     return job.carving
 
 
 def _carved_piece(context: Context, job_id: str) -> Piece:
-    revision = context.workshop.jobs.get(job_id).revision
+    revision = context.jobs.get(job_id).revision
     return context.workshop.opened(parse_document(context.workshop.pieces.document_of(revision)))
 
 

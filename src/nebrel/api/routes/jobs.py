@@ -28,7 +28,7 @@ router = APIRouter(tags=["jobs"])
 @router.get("/jobs")
 def list_jobs(context: InContext, piece_id: str | None = None) -> list[JobView]:
     """The newest jobs first, of one piece or of all."""
-    return [job_of(record) for record in context.workshop.jobs.recent(piece_id=piece_id)]
+    return [job_of(record) for record in context.jobs.recent(piece_id=piece_id)]
 
 
 @router.post("/pieces/{piece_id}/build", status_code=202)
@@ -69,10 +69,17 @@ def cancel_job(context: InContext, job_id: str) -> JobView:
     return job_of(context.jobs.cancel(job_id))
 
 
+@router.post("/jobs/{job_id}/again", status_code=202)
+def start_again(context: InContext, job_id: str) -> JobView:
+    """Start a job that failed, was interrupted or cancelled once more, on the same revision."""
+    changed = {"url": context.service_url} if context.jobs.get(job_id).kind == "service" else {}
+    return job_of(context.jobs.again(job_id, **changed))
+
+
 @router.get("/jobs/{job_id}/file", response_class=FileResponse)
 def download_file(context: InContext, job_id: str) -> FileResponse:
     """The file that a build or an export wrote."""
-    job = job_of(context.workshop.jobs.get(job_id))
+    job = job_of(context.jobs.get(job_id))
     result = job.result or job.picture or job.film or job.carving
     if result is None:
         raise ConflictError("This job has not finished, so it has no file.")
@@ -130,12 +137,12 @@ def _built(context: Context, job_id: str, shown: bool = True) -> Piece:
         )
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
-    revision = context.workshop.jobs.get(job_id).revision
+    revision = context.jobs.get(job_id).revision
     return context.workshop.opened(parse_document(context.workshop.pieces.document_of(revision)))
 
 
 def _result(context: Context, job_id: str) -> BuildResult:
-    job = job_of(context.workshop.jobs.get(job_id))
+    job = job_of(context.jobs.get(job_id))
     if job.result is None:
         raise ConflictError("This build has not finished, so it has no file.")
     return job.result

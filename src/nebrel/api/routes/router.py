@@ -23,7 +23,7 @@ def show_router(context: InContext) -> RouterStatus:
 def send_program(context: InContext, job_id: str, number: int, order: RouterOrder) -> RouterStatus:
     """Send one program of a carving job to the simulated router."""
     name, path = program_of(context, job_id, number)
-    revision = context.workshop.jobs.get(job_id).revision
+    revision = context.jobs.get(job_id).revision
     document = parse_document(context.workshop.pieces.document_of(revision))
     controller = RouterController(drive_of(document.carving.router.to_core()))
     port = SimulatedPort(controller, order.speed)

@@ -1,5 +1,7 @@
 """Records and results as messages."""
 
+from pydantic import BaseModel, ValidationError
+
 from nebrel.api.messages.carving import CarvingResult
 from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, ServiceResult
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
@@ -7,6 +9,17 @@ from nebrel.jobs.workshop import Workshop
 from nebrel.piece.registry import shape_of, shapes_for
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
+
+# What each kind of job leaves behind, and where a message has it.
+RESULTS: dict[str, tuple[str, type[BaseModel]]] = {
+    "build": ("result", BuildResult),
+    "picture": ("picture", PictureResult),
+    "heights": ("picture", PictureResult),
+    "turntable": ("film", FilmResult),
+    "carving": ("carving", CarvingResult),
+    "service": ("depths", ServiceResult),
+}
+MADE_BEFORE = "An earlier version of Nebrel made this; do it again to see what came of it."
 
 
 def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
@@ -48,7 +61,12 @@ def piece_of(workshop: Workshop, state: PieceState) -> PieceView:
 
 
 def job_of(record: JobRecord) -> JobView:
-    """A job."""
+    """A job. What an earlier version of Nebrel made of it in another form counts as cleared away."""
+    name, kind = RESULTS.get(record.kind, ("result", BuildResult))
+    try:
+        made = {name: kind.model_validate(record.result)} if record.result else {}
+    except ValidationError:
+        made = {}
     return JobView(
         id=record.id,
         kind=record.kind,
@@ -57,13 +75,7 @@ def job_of(record: JobRecord) -> JobView:
         state=record.state,
         stage=record.stage,
         fraction=record.fraction,
-        message=record.message,
+        message=MADE_BEFORE if record.result and not made else record.message,
         created=record.created,
-        result=BuildResult.model_validate(record.result) if record.result and record.kind == "build" else None,
-        picture=PictureResult.model_validate(record.result)
-        if record.result and record.kind in ("picture", "heights")
-        else None,
-        film=FilmResult.model_validate(record.result) if record.result and record.kind == "turntable" else None,
-        carving=CarvingResult.model_validate(record.result) if record.result and record.kind == "carving" else None,
-        depths=ServiceResult.model_validate(record.result) if record.result and record.kind == "service" else None,
+        **made,
     )
