@@ -144,26 +144,26 @@ def _held(level: Level, scale: Scale, places: NDArray[np.float64], rings: int) -
 
 def reduce_faces(mesh: TriMesh, triangles: int, progress: Progress = lambda _: None) -> TriMesh:
     """About `triangles` triangles of small deviation, which hang together as those of the mesh and are as sound."""
-    lighter = _reduced(mesh, triangles, math.ceil(HALF * triangles), progress)
-    unsound = int(_unsound(lighter).sum())
+    lighter, unsound = _reduced(mesh, triangles, math.ceil(HALF * triangles), progress)
     if unsound and unsound > _unsound(mesh).sum():
-        return _reduced(mesh, triangles, len(mesh.faces), progress)
+        return _reduced(mesh, triangles, len(mesh.faces), progress)[0]
     return lighter
 
 
-def _reduced(mesh: TriMesh, triangles: int, looked_at: int, progress: Progress) -> TriMesh:
+def _reduced(mesh: TriMesh, triangles: int, looked_at: int, progress: Progress) -> tuple[TriMesh, int]:
+    """The lighter mesh, and at how many vertices it is not sound."""
     level, scale = first_level(mesh, bounded=False, lines=colour_ends(mesh))
     to_go = max(1, len(mesh.faces) - triangles)
     work = _Work(scale, 0.0, looked_at, lambda left: progress(1 - (left - triangles) / to_go))
     # Flat parts stay flat, unless they are all that is left.
     for flats_stay in (True, False):
-        if not flats_stay:
+        if not flats_stay and len(level.faces) > REACHED * triangles:
             level = replace(level, flats=np.full_like(level.flats, NO_FLAT))
         came = math.inf
         while REACHED * triangles < (count := len(level.faces)) < came:
             goal = count // (QUARTER if count > VERY_MANY else HALF)
             came, level = count, work.step(level, triangles if goal < math.sqrt(HALF) * triangles else goal)
-    return _finished(mesh, level, scale)
+    return _finished(mesh, level, scale), work.unsound(level)
 
 
 @dataclass
@@ -200,6 +200,10 @@ class _Work:
             beside &= ~self._unsound_before(level)
             fixed = fixed | with_neighbours(self.scale.mesh(level), beside, 1 + turn)
         return level
+
+    def unsound(self, level: Level) -> int:
+        """At how many vertices a level is not sound."""
+        return int(self._unsound_before(level).sum())
 
     def _unsound_before(self, level: Level) -> NDArray[np.bool_]:
         if self._last is None or self._last[0] is not level:
