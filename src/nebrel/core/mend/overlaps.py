@@ -40,16 +40,18 @@ class Joined:
     inner: int
 
 
-def joined_by_winding(mesh: TriMesh) -> Joined:
+def joined_by_winding(mesh: TriMesh, crossing: bool = True) -> Joined:
     """Closed shells that cross made one solid, and those dropped that have material, or none, on both sides.
 
-    There is material where outward shells wind round a place more often than inward ones do. Open shells stay.
+    There is material where outward shells wind round a place more often than inward ones do. Open shells stay. Where
+    none of its faces is known to be `crossing` another, they are not looked for.
     """
     shells = shells_of(mesh)
     if not 1 < len(shells) <= MOST_SHELLS:
         return Joined(mesh, 0, 0)
     nesting = nesting_of(mesh, shells)
-    groups = _crossing_groups(mesh, shells, nesting)
+    crossing_faces = crossing_pairs(mesh, MOST_CROSSINGS) if crossing else np.empty((0, 2), dtype=np.int64)
+    groups = _crossing_groups(shell_numbers(mesh, shells)[crossing_faces], shells, nesting)
     solids, joined = [], 0
     gone: set[int] = set()
     for group in groups:
@@ -58,10 +60,10 @@ def joined_by_winding(mesh: TriMesh) -> Joined:
             solids.append(colour_like(solid, mesh))
             joined += len(group)
             gone |= set(group)
-    crossing = {number for group in groups for number in group}
+    through = {number for group in groups for number in group}
     alike = [number for number, by in enumerate(nesting.bounds) if not by and shells[number].closed]
-    inner = len(set(alike) - crossing)
-    gone |= set(alike) - crossing
+    inner = len(set(alike) - through)
+    gone |= set(alike) - through
     if not gone or (len(gone) == len(shells) and not solids):
         return Joined(mesh, 0, 0)
     kept = [shells[number].faces for number in range(len(shells)) if number not in gone]
@@ -69,14 +71,13 @@ def joined_by_winding(mesh: TriMesh) -> Joined:
     return Joined(together([*parts, *solids]), joined, inner)
 
 
-def _crossing_groups(mesh: TriMesh, shells: list[Shell], nesting: Nesting) -> list[list[int]]:
-    """Numbers of closed shells that pass through each other, together: faces of theirs cross, or one lies partly
+def _crossing_groups(crossing: _Ints, shells: list[Shell], nesting: Nesting) -> list[list[int]]:
+    """Numbers of closed shells that pass through each other, together: `crossing` ones, or of which one lies partly
     within the other, as where the corners of one lie in the plane of the other all along."""
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
-    faces = shell_numbers(mesh, shells)[crossing_pairs(mesh, MOST_CROSSINGS)]
-    pairs = np.vstack([faces, nesting.partly])
+    pairs = np.vstack([crossing, nesting.partly])
     closed = np.array([shell.closed for shell in shells])
     pairs = pairs[(pairs[:, 0] != pairs[:, 1]) & closed[pairs].all(axis=1)]
     if not len(pairs):

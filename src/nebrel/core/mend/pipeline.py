@@ -116,6 +116,8 @@ class _Run:
     welded_within: float = 0.0
     raised: bool = False
     cut_off: bool = False
+    # The mesh as it was when nothing of it had to be turned.
+    outward: TriMesh | None = None
 
     def take(self, name: StepName) -> None:
         """Do a step; where it makes something worse, and that is guarded against, it is as if it had not been done."""
@@ -223,13 +225,17 @@ def _junctions(mesh: TriMesh, run: _Run) -> tuple[TriMesh, dict[str, int]]:
     return made, {"divided_edges": corners}
 
 
-def _orient(mesh: TriMesh, _: _Run) -> tuple[TriMesh, dict[str, int]]:
+def _orient(mesh: TriMesh, run: _Run) -> tuple[TriMesh, dict[str, int]]:
     made, turned = oriented(mesh)
+    run.outward = mesh if made is mesh else None
     return made, {"turned_faces": turned}
 
 
-def _orient_all(mesh: TriMesh, _: _Run) -> tuple[TriMesh, dict[str, int]]:
+def _orient_all(mesh: TriMesh, run: _Run) -> tuple[TriMesh, dict[str, int]]:
+    if mesh is run.outward and not run.now.faults.open_edges:
+        return mesh, {}
     made, turned = oriented(mesh, open_ones=True)
+    run.outward = mesh if made is mesh else None
     return made, {"turned_faces": turned}
 
 
@@ -271,9 +277,9 @@ def _part(mesh: TriMesh, run: _Run) -> tuple[TriMesh, dict[str, int]]:
     return made, {"parted_vertices": vertices}
 
 
-def _join(mesh: TriMesh, _: _Run) -> tuple[TriMesh, dict[str, int]]:
+def _join(mesh: TriMesh, run: _Run) -> tuple[TriMesh, dict[str, int]]:
     # Solids that touch are each closed once every one has vertices of its own.
-    found = joined_by_winding(parted(mesh, 0.0)[0])
+    found = joined_by_winding(parted(mesh, 0.0)[0], crossing=run.now.faults.self_crossings > 0)
     if not found.joined and not found.inner:
         return mesh, {}
     return found.mesh, {"joined_shells": found.joined, "dropped_inner_shells": found.inner}
