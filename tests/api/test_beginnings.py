@@ -11,6 +11,7 @@ from PIL import Image
 from nebrel.piece.kinds.outline.evaluator import TracedEvaluator
 from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.recipes.ready import READY_RECIPES
+from tests.api.edits import step
 
 PNG = b"\x89PNG"
 
@@ -135,7 +136,7 @@ def test_a_held_back_relief_becomes_an_even_one_again_and_undo_brings_it_back(cl
     held = client.post(address, json={"base": portrait["revision"], "name": "held-back"}).json()
     plain = client.post(address, json={"base": held["revision"], "name": "panel"}).json()
     assert plain["document"]["height"]["rule"]["kind"] == "straight"
-    undone = client.post(f"/api/pieces/{portrait['id']}/undo").json()
+    undone = step(client, portrait["id"], "undo").json()
     assert undone["document"]["height"]["rule"]["kind"] == "compress"
 
 
@@ -257,7 +258,7 @@ def test_tags_are_of_the_shelf_and_no_revision(client, started):
 
 def test_the_shelf_tells_what_redo_would_bring_back_without_asking_each_piece(client, started):
     revise(client, started, {"body": {"width_mm": 50}}, "Narrower")
-    client.post(f"/api/pieces/{started['id']}/undo")
+    step(client, started["id"], "undo")
     context = client.app.state.context
     [state] = context.workshop.pieces.all()
     assert (state.redoes, state.undoes) == ("Narrower", None)

@@ -9,6 +9,7 @@ from PIL import Image
 
 from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.measure import volume
+from tests.api.edits import step
 from tests.api.frames import unpack
 from tests.core.skins import RADIUS, cylinder, sphere
 
@@ -118,7 +119,7 @@ def test_a_decoration_is_built_undone_and_told_about(client, job_until, drum, sq
     assert report["error_where"] == "at samples"
     mesh = read_mesh(file, "a.stl").mesh
     assert volume(mesh) - volume(cylinder(120)) == pytest.approx(200 * 0.6 * 1.01, rel=0.005)
-    back = client.post(f"/api/pieces/{drum['id']}/undo").json()
+    back = step(client, drum["id"], "undo").json()
     assert back["document"]["decorations"] == []
 
 
@@ -184,7 +185,7 @@ def test_strokes_are_steps_that_can_be_taken_back(client, job_until, drum, squar
     assert unpack(client.post(f"/api/pieces/{laid['id']}/model", json={}).content)[0]["triangles"] > plain
     report, _ = built(client, job_until, brushed)
     assert report["error_how"].endswith("before the strokes of the brush")
-    client.post(f"/api/pieces/{brushed['id']}/undo")
+    step(client, brushed["id"], "undo")
     assert unpack(client.post(f"/api/pieces/{laid['id']}/model", json={}).content)[0]["triangles"] == plain
 
 

@@ -9,6 +9,7 @@ import pytest
 
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import write_mesh
+from tests.api.edits import step
 from tests.api.frames import unpack
 
 
@@ -74,7 +75,7 @@ def test_steps_mend_a_model_and_tell_what_they_did(client, block):
     assert outcomes[1]["description"] == "1 hole filled"
     found = client.post(f"/api/pieces/{block['id']}/findings", json={}).json()
     assert all(finding["severity"] != "fault" for finding in found)
-    assert client.post(f"/api/pieces/{block['id']}/undo").json()["document"]["steps"] == []
+    assert step(client, block["id"], "undo").json()["document"]["steps"] == []
     assert mended["document"]["model"]["name"] == "block.stl"
 
 
@@ -140,7 +141,7 @@ def test_versions_are_named_looked_at_and_brought_back(client, started):
     back = client.post(f"/api/versions/{version['id']}/restore", params={"base": later["revision"]}).json()
     assert back["document"]["height"]["rule"]["relief_mm"] == 3
     assert back["undoes"] == "Back to First"
-    assert client.post(f"/api/pieces/{started['id']}/undo").json()["document"]["height"]["rule"]["relief_mm"] == 8
+    assert step(client, started["id"], "undo").json()["document"]["height"]["rule"]["relief_mm"] == 8
     assert client.delete(f"/api/versions/{version['id']}").status_code == 204
     assert client.get(url).json() == []
     assert client.get(f"/api/versions/{version['id']}/model").status_code == 404

@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.api.edits import step
+
 SVG = b'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">%s</svg>'
 BOX = SVG % b'<rect width="20" height="10"/>'
 DISC = SVG % b'<circle cx="10" cy="10" r="10"/>'
@@ -85,7 +87,7 @@ def test_a_motif_is_laid_on_outlines_at_its_size(client, box, disc):
     laid = lay(client, disc, motif, x=2.0, y=0.5, width_mm=10)
     assert laid["document"]["mend"][0]["file"]["motif"] == motif["id"]
     assert area(client, laid) == pytest.approx(np.pi * 100 + 50, rel=2e-3)
-    undone = client.post(f"/api/pieces/{disc['id']}/undo").json()
+    undone = step(client, disc["id"], "undo").json()
     assert undone["document"]["mend"] == []
 
 

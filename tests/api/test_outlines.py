@@ -10,6 +10,7 @@ from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.proof import check_soundness
 from nebrel.core.region.curves import figure_region
+from tests.api.edits import step
 from tests.api.frames import unpack
 
 TO_CUTTER = {"height": None, "body": None, "finish": None, "trace": {}, "width_mm": 60, "solid": {"kind": "cutter"}}
@@ -82,7 +83,7 @@ def test_a_panel_becomes_a_cutter_and_back(client, leaf):
         client, cutter, {"trace": None, "mend": None, "solid": None, "width_mm": None, "height": {}, "body": {}}
     )
     assert back["document"]["body"]["kind"] == "panel"
-    undone = client.post(f"/api/pieces/{leaf['id']}/undo").json()
+    undone = step(client, leaf["id"], "undo").json()
     assert undone["document"]["solid"]["kind"] == "cutter"
 
 

@@ -10,6 +10,7 @@ from PIL import Image
 from nebrel.api.app import create_app
 from nebrel.store.blobs import blob_name
 from tests.api.conftest import BASE
+from tests.api.edits import step
 from tests.api.frames import unpack
 
 
@@ -36,10 +37,10 @@ def test_edits_are_revisions_and_come_back(client, started, settings):
     late = edit(started["revision"], 9)
     assert late.status_code == 409
     assert late.json()["message"].endswith(".")
-    undone = client.post(f"{url}/undo").json()
+    undone = step(client, started["id"], "undo").json()
     assert (undone["document"], undone["redoes"]) == (started["document"], "Relief 5")
     with TestClient(create_app(settings), base_url=BASE) as again:
-        assert again.post(f"{url}/redo").json()["document"]["height"]["rule"]["relief_mm"] == 5
+        assert step(again, started["id"], "redo").json()["document"]["height"]["rule"]["relief_mm"] == 5
 
 
 def test_a_bad_edit_is_refused_and_changes_nothing(client, started):

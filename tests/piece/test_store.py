@@ -33,29 +33,30 @@ def test_undo_and_redo_survive_a_restart(path):
     pieces = Pieces(database)
     piece = pieces.create(titled("one"), "Started")
     second = pieces.revise(piece.id, piece.revision, titled("two"), "To two")
-    pieces.revise(piece.id, second.revision, titled("three"), "To three")
-    assert pieces.undo(piece.id).document == titled("two")
+    third = pieces.revise(piece.id, second.revision, titled("three"), "To three")
+    assert pieces.undo(piece.id, third.revision).document == titled("two")
     database.close()
 
     database = open_database(path)
     pieces = Pieces(database)
     state = pieces.get(piece.id)
     assert (state.document, state.undoes, state.redoes) == (titled("two"), "To two", "To three")
-    assert pieces.redo(piece.id).document == titled("three")
-    assert pieces.redo(piece.id).document == titled("three")
+    assert pieces.redo(piece.id, second.revision).document == titled("three")
+    state = pieces.redo(piece.id, third.revision)
+    assert state.document == titled("three")
     for _ in range(5):
-        state = pieces.undo(piece.id)
+        state = pieces.undo(piece.id, state.revision)
     assert (state.document, state.undoes) == (titled("one"), None)
     database.close()
 
 
 def test_an_edit_after_undo_starts_a_new_branch(pieces):
     piece = pieces.create(titled("one"), "Started")
-    pieces.revise(piece.id, piece.revision, titled("two"), "To two")
-    pieces.undo(piece.id)
-    pieces.revise(piece.id, piece.revision, titled("other"), "To other")
-    pieces.undo(piece.id)
-    assert pieces.redo(piece.id).document == titled("other")
+    two = pieces.revise(piece.id, piece.revision, titled("two"), "To two")
+    pieces.undo(piece.id, two.revision)
+    other = pieces.revise(piece.id, piece.revision, titled("other"), "To other")
+    pieces.undo(piece.id, other.revision)
+    assert pieces.redo(piece.id, piece.revision).document == titled("other")
 
 
 def test_a_stale_edit_is_refused(pieces):
@@ -80,7 +81,7 @@ def test_the_database_keeps_wal_and_foreign_keys(path, pieces):
     pieces.create(titled("one"), "Started")
     with sqlite3.connect(path) as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
-        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0009",)
+        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0010",)
 
 
 def test_migrations_make_the_tables_that_the_code_knows(path):

@@ -12,7 +12,6 @@ from nebrel.store.pieces import PieceState
 
 GAP_MM = 5.0
 MOST_PIECES = 60
-MOST_ATTEMPTS = 10
 
 
 def begin_together(workshop: Workshop, pieces: list[str], title: str | None = None) -> PieceState:
@@ -46,7 +45,7 @@ def add_piece(workshop: Workshop, whole_id: str, base: int, piece_id: str) -> Pi
     Raises:
         ConflictError: the piece holds the whole itself.
     """
-    state, piece = workshop.pieces.get(whole_id), workshop.pieces.get(piece_id)
+    state, piece = workshop.pieces.get(whole_id, base), workshop.pieces.get(piece_id)
     document = workshop.document(state)
     if not isinstance(document, AssemblyDocument):
         raise ConflictError("This piece is not put together of parts; begin one that is on the shelf.")
@@ -72,21 +71,18 @@ def follow_piece(workshop: Workshop, changed: PieceState) -> list[PieceState]:
 
 
 def _in_step(workshop: Workshop, state: PieceState, changed: PieceState) -> PieceState | None:
-    """The new revision of a whole, on top of whatever it was changed to meanwhile; None where it follows nothing."""
-    label = f"Followed {changed.document.get('title', 'a piece')}"[:200]
-    for _ in range(MOST_ATTEMPTS):
-        document = parse_document(state.document)
+    """The new revision of a whole; None where it follows nothing."""
+
+    def made(whole: PieceState) -> dict[str, object] | None:
+        document = parse_document(whole.document)
         if not isinstance(document, AssemblyDocument):
             return None
         parts = tuple(_followed(part, changed) for part in document.assembly)
         if parts == document.assembly:
             return None
-        made = document.model_copy(update={"assembly": parts}).model_dump(mode="json")
-        try:
-            return workshop.pieces.revise(state.id, state.revision, made, label)
-        except ConflictError:
-            state = workshop.pieces.get(state.id)
-    return None
+        return document.model_copy(update={"assembly": parts}).model_dump(mode="json")
+
+    return workshop.pieces.follow_up(state, made, f"Followed {changed.document.get('title', 'a piece')}"[:200])
 
 
 def _followed(part: PlacedPart, changed: PieceState) -> PlacedPart:

@@ -72,13 +72,14 @@ class Library:
     def change(self, motif_id: str, piece: Piece, chosen: tuple[int, ...] = ()) -> tuple[Motif, list[PieceState]]:
         """The motif showing what a piece shows, and the pieces that followed it, each in a new revision."""
         motif = self._workshop.motifs.change(motif_id, self.content_of(piece))
-        pieces, changed = self._workshop.pieces, []
-        for state in pieces.all():
+
+        def made(state: PieceState) -> dict[str, object] | None:
             updated, touched = followed(state.document, motif.id, motif.content)
-            if touched and isinstance(updated, dict):
-                changed.append(
-                    pieces.revise(state.id, state.revision, updated, f"Followed the motif {motif.name}"[:200])
-                )
+            return updated if touched and isinstance(updated, dict) else None
+
+        pieces, label = self._workshop.pieces, f"Followed the motif {motif.name}"[:200]
+        revised = [pieces.follow_up(state, made, label) for state in pieces.all()]
+        changed = [state for state in revised if state is not None]
         return motif, changed
 
     def lay(self, piece: Piece, motif: Motif, laid: MotifPlacement) -> dict[str, object]:

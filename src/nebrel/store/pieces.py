@@ -1,6 +1,7 @@
 """Pieces and their immutable revisions."""
 
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -12,6 +13,7 @@ from nebrel.store.database import Database
 from nebrel.store.tables import PieceRow, RevisionRow, now
 
 Document = dict[str, object]
+MOST_ATTEMPTS = 8
 CHANGED_ELSEWHERE = "The piece was changed elsewhere meanwhile; the newest state is shown now."
 
 
@@ -64,9 +66,7 @@ class Pieces:
             ConflictError: the head is no longer `base`.
         """
         with self._database.reading() as session:
-            piece = _piece(session, piece_id)
-            if base is not None and piece.head_id != base:
-                raise ConflictError(CHANGED_ELSEWHERE)
+            piece = _piece(session, piece_id, base)
             return _state(session, piece)
 
     def document_of(self, revision: int) -> Document:
@@ -106,27 +106,56 @@ class Pieces:
             ConflictError: the head is no longer `base`.
         """
         with self._database.writing() as session:
-            piece = _piece(session, piece_id)
-            if piece.head_id != base:
-                raise ConflictError(CHANGED_ELSEWHERE)
+            piece = _piece(session, piece_id, base)
             row = RevisionRow(piece_id=piece.id, parent_id=piece.head_id, label=label, document=document)
             session.add(row)
             session.flush()
             return _move(session, piece, row.id)
 
-    def undo(self, piece_id: str) -> PieceState:
-        """Step back to the revision before; does nothing at the first."""
+    def undo(self, piece_id: str, base: int) -> PieceState:
+        """Step back from revision `base` to the one before; does nothing at the first.
+
+        Raises:
+            ConflictError: the head is no longer `base`.
+        """
         with self._database.writing() as session:
-            piece = _piece(session, piece_id)
+            piece = _piece(session, piece_id, base)
             head = _head(session, piece)
             return _move(session, piece, head.parent_id) if head.parent_id else _state(session, piece)
 
-    def redo(self, piece_id: str) -> PieceState:
-        """Step forward to the newest revision made from this one; does nothing at the last."""
+    def redo(self, piece_id: str, base: int) -> PieceState:
+        """Step forward to the newest revision made from revision `base`; does nothing at the last.
+
+        Raises:
+            ConflictError: the head is no longer `base`.
+        """
         with self._database.writing() as session:
-            piece = _piece(session, piece_id)
+            piece = _piece(session, piece_id, base)
             following = _following(session, _head(session, piece))
             return _move(session, piece, following.id) if following else _state(session, piece)
+
+    def follow_up(
+        self, state: PieceState, made: Callable[[PieceState], Document | None], label: str
+    ) -> PieceState | None:
+        """A new revision made by a rule, on top of whatever the piece is changed to meanwhile.
+
+        Args:
+            state: the piece as it was seen.
+            made: gives the document that follows from a state; None where nothing does.
+            label: of the revision.
+
+        Returns:
+            The new state; None where nothing follows, or the piece was changed each time that it was tried.
+        """
+        for _ in range(MOST_ATTEMPTS):
+            document = made(state)
+            if document is None:
+                return None
+            try:
+                return self.revise(state.id, state.revision, document, label)
+            except ConflictError:
+                state = self.get(state.id)
+        return None
 
     def set_removed(self, piece_id: str, removed: bool) -> PieceState:
         """Take a piece off the shelf, or put it back; nothing is deleted."""
@@ -148,10 +177,12 @@ class Pieces:
             return session.scalar(select(func.count()).select_from(PieceRow)) or 0
 
 
-def _piece(session: Session, piece_id: str) -> PieceRow:
+def _piece(session: Session, piece_id: str, base: int | None = None) -> PieceRow:
     piece = session.get(PieceRow, piece_id)
     if piece is None:
         raise NotFoundError("There is no such piece on the shelf.")
+    if base is not None and piece.head_id != base:
+        raise ConflictError(CHANGED_ELSEWHERE)
     return piece
 
 

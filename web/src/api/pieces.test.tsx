@@ -72,15 +72,21 @@ describe("an edit", () => {
   });
 });
 
-test("undo and redo ask for just that", async () => {
+test("undo and redo start from what is shown, and count once where another page was faster", async () => {
   const client = freshClient();
-  on("POST /api/pieces/p1/undo", piece(4, []));
-  on("POST /api/pieces/p1/redo", piece(5, []));
+  client.setQueryData(keys.piece("p1"), piece(3, []));
+  on("POST /api/pieces/p1/undo?base=3", piece(4, []));
+  on("POST /api/pieces/p1/redo?base=4", piece(5, []));
+  on("POST /api/pieces/p1/undo?base=5", () => ({ status: 409, json: { message: "The piece was changed elsewhere meanwhile." } }));
+  on("GET /api/pieces/p1", piece(7, []));
   const { result } = renderHook(() => ({ undo: useStep("p1", "undo"), redo: useStep("p1", "redo") }), { wrapper: onPage(client) });
+  const shown = () => client.getQueryData<PieceView>(keys.piece("p1"))?.revision;
   await act(() => result.current.undo.mutateAsync());
-  expect(client.getQueryData<PieceView>(keys.piece("p1"))?.revision).toBe(4);
+  expect(shown()).toBe(4);
   await act(() => result.current.redo.mutateAsync());
-  expect(client.getQueryData<PieceView>(keys.piece("p1"))?.revision).toBe(5);
+  expect(shown()).toBe(5);
+  await act(() => result.current.undo.mutateAsync());
+  expect(shown()).toBe(7);
 });
 
 test("shelf and pieces are fetched, and what went wrong is told", async () => {

@@ -105,17 +105,24 @@ export function useEdit(id: string) {
   });
 }
 
+/** Step back or forward from the state that is shown; where another page was faster, only that one's press counts. */
 export function useStep(id: string, way: "undo" | "redo") {
   const client = useQueryClient();
   return useMutation({
     scope: { id: `edit-${id}` },
-    mutationFn: () => {
-      const params = { path: { piece_id: id } };
-      return answered<PieceView>(
-        way === "undo"
-          ? api.POST("/api/pieces/{piece_id}/undo", { params })
-          : api.POST("/api/pieces/{piece_id}/redo", { params }),
-      );
+    mutationFn: async () => {
+      const { revision } = client.getQueryData<PieceView>(keys.piece(id)) ?? (await getPiece(id));
+      const params = { path: { piece_id: id }, query: { base: revision } };
+      try {
+        return await answered<PieceView>(
+          way === "undo"
+            ? api.POST("/api/pieces/{piece_id}/undo", { params })
+            : api.POST("/api/pieces/{piece_id}/redo", { params }),
+        );
+      } catch (refusal) {
+        if (!(refusal instanceof Refused) || refusal.status !== 409) throw refusal;
+        return getPiece(id);
+      }
     },
     onSuccess: (piece) => takeIn(client, piece),
   });

@@ -143,7 +143,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Piece
-         * @description Take the last edit back.
+         * @description Take the last edit back where the piece is at revision `base` still, so that one press counts once.
          */
         post: operations["undo_piece"];
         delete?: never;
@@ -163,7 +163,7 @@ export interface paths {
         put?: never;
         /**
          * Redo Piece
-         * @description Bring the next edit back.
+         * @description Bring the next edit back where the piece is at revision `base` still, so that one press counts once.
          */
         post: operations["redo_piece"];
         delete?: never;
@@ -11738,7 +11738,9 @@ export interface operations {
     };
     undo_piece: {
         parameters: {
-            query?: never;
+            query: {
+                base: number;
+            };
             header?: never;
             path: {
                 piece_id: string;
@@ -11769,7 +11771,9 @@ export interface operations {
     };
     redo_piece: {
         parameters: {
-            query?: never;
+            query: {
+                base: number;
+            };
             header?: never;
             path: {
                 piece_id: string;

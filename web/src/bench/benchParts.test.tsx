@@ -49,8 +49,9 @@ describe("keys", () => {
   const press = (key: string, more: KeyboardEventInit = {}, target: EventTarget = window) => fireEvent.keyDown(target as Window, { key, ...more });
   const listen = () => {
     const onList = vi.fn();
-    on("POST /api/pieces/p1/undo", PIECE);
-    on("POST /api/pieces/p1/redo", PIECE);
+    on("GET /api/pieces/p1", PIECE);
+    on("POST /api/pieces/p1/undo?base=3", PIECE);
+    on("POST /api/pieces/p1/redo?base=3", PIECE);
     renderHook(() => useShortcuts(PIECE, onList), { wrapper: onPage() });
     return onList;
   };
@@ -69,9 +70,9 @@ describe("keys", () => {
   test("undo and redo", async () => {
     listen();
     press("z", { ctrlKey: true });
-    await waitFor(() => expect(askedOf("POST /api/pieces/p1/undo")).toHaveLength(1));
+    await waitFor(() => expect(askedOf("POST /api/pieces/p1/undo?base=3")).toHaveLength(1));
     press("Z", { ctrlKey: true, shiftKey: true });
-    await waitFor(() => expect(askedOf("POST /api/pieces/p1/redo")).toHaveLength(1));
+    await waitFor(() => expect(askedOf("POST /api/pieces/p1/redo?base=3")).toHaveLength(1));
   });
 
   test("mean letters while a person types, and nothing with Alt", () => {

@@ -56,8 +56,7 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 @router.post("/pieces/{piece_id}/revisions", status_code=201)
 def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
-    context.workshop.pieces.get(piece_id, edit.base)
-    piece = context.workshop.piece(piece_id)
+    piece = context.workshop.opened(context.workshop.document(context.workshop.pieces.get(piece_id, edit.base)))
     document = merge(piece.document, edit.change)
     if piece.can(HasSkin) and type(document) is type(piece.document):
         document = piece.having(HasSkin).carried(document)
@@ -76,15 +75,15 @@ def reshape_piece(context: InContext, piece_id: str, order: ShapeOrder) -> Piece
 
 
 @router.post("/pieces/{piece_id}/undo")
-def undo_piece(context: InContext, piece_id: str) -> PieceView:
-    """Take the last edit back."""
-    return _told(context, context.workshop.pieces.undo(piece_id))
+def undo_piece(context: InContext, piece_id: str, base: int) -> PieceView:
+    """Take the last edit back where the piece is at revision `base` still, so that one press counts once."""
+    return _told(context, context.workshop.pieces.undo(piece_id, base))
 
 
 @router.post("/pieces/{piece_id}/redo")
-def redo_piece(context: InContext, piece_id: str) -> PieceView:
-    """Bring the next edit back."""
-    return _told(context, context.workshop.pieces.redo(piece_id))
+def redo_piece(context: InContext, piece_id: str, base: int) -> PieceView:
+    """Bring the next edit back where the piece is at revision `base` still, so that one press counts once."""
+    return _told(context, context.workshop.pieces.redo(piece_id, base))
 
 
 @router.post("/pieces/{piece_id}/copy", status_code=201)
