@@ -45,7 +45,7 @@ def open_log(settings: Settings) -> logging.Handler:
         raise BadValueError(f"The log {path} cannot be written: {cause.strerror}.") from cause
     handler.setFormatter(JsonFormatter(FIELDS) if settings.log_format == "json" else _TextFormatter(TEXT))
     logger = logging.getLogger(NAME)
-    logger.setLevel(logging.INFO)
+    logger.setLevel(settings.log_level.upper())
     logger.addHandler(handler)
     return handler
 

@@ -20,18 +20,21 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = 8642
     access_token: str | None = None
+    certificate: Path | None = None
+    key: Path | None = None
     picture_bytes: int = 256 * 2**20
     picture_pixels: int = 100_000_000
     picture_side_px: int = 16_384
     mesh_bytes: int = 3 * 2**30
     drawing_bytes: int = 64 * 2**20
     pack_bytes: int = 512 * 2**20
-    body_bytes: int = 64 * 2**20
+    body_bytes: int = 16 * 2**20
     memory_cache_bytes: int = 768 * 2**20
     folder_cache_bytes: int = 4 * 2**30
     service_url: str = ""
     service_token: str | None = None
     workers: int = Field(1, ge=1, le=16)
+    log_level: Literal["debug", "info", "warning", "error"] = "info"
     log_format: Literal["text", "json"] = "text"
     log_bytes: int = Field(4 * 2**20, ge=2**12)
     log_files: int = Field(5, ge=1, le=100)

@@ -11,6 +11,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
 from starlette.responses import Response
 
 from nebrel.api.messages.lithophanes import VariationsHead
@@ -45,6 +46,7 @@ from nebrel.api.serving.context import Context
 from nebrel.api.serving.events import News, Newsroom
 from nebrel.api.serving.frames import schemas_of_heads
 from nebrel.api.serving.guard import Guard
+from nebrel.api.serving.routes import MOST_WHOLE, UNREADABLE
 from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import (
     BusyError,
@@ -63,12 +65,18 @@ from nebrel.settings import Settings
 from nebrel.store.means import refusal_for
 
 LOG = logging.getLogger("nebrel.api")
+LONGEST_PATH = 1024
 STATIC = Path(__file__).parent / "static"
 STATUS: dict[type[Exception], int] = {
     NotFoundError: 404, ConflictError: 409, TooLargeError: 413, BusyError: 503, NoSpaceError: 507,
 }  # fmt: skip
 FRAME_HEADS = (PlanHead, SolidHead, MapHead, StripHead, ThinMapHead, PlacementHead, VariationsHead)
-UNREADABLE = 422
+# Words for what the framework refuses by itself.
+WAYS = {
+    400: "The request cannot be read; JSON, or a form with a file, is needed as the address asks for.",
+    404: "There is nothing at this address.",
+    405: "This address cannot be asked in that way.",
+}
 OWN_FAULT = "Nebrel made a mistake here; your piece is unharmed. The log tells what it was."
 
 
@@ -78,8 +86,19 @@ class _Api(FastAPI):
     def openapi(self) -> dict[str, Any]:
         """The description, worked out once."""
         if self.openapi_schema is None:
-            super().openapi()["components"]["schemas"] |= schemas_of_heads(FRAME_HEADS)
+            told = super().openapi()
+            told["components"]["schemas"] |= schemas_of_heads(FRAME_HEADS)
+            _tell_refusals_once(told)
         return super().openapi()
+
+
+def _tell_refusals_once(told: dict[str, Any]) -> None:
+    """What the framework says of refusals by itself goes: all of them have one shape, which is told already."""
+    for ways in told["paths"].values():
+        for way in ways.values():
+            way["responses"].pop(str(UNREADABLE), None)
+    for name in ("HTTPValidationError", "ValidationError"):
+        told["components"]["schemas"].pop(name, None)
 
 
 def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]], object] = lambda _: None) -> FastAPI:
@@ -107,11 +126,13 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         generate_unique_id_function=_operation_name,
         docs_url=None,
         redoc_url=None,
-        responses={"4XX": {"model": Refusal}},
+        responses={"4XX": {"model": Refusal}, "5XX": {"model": Refusal}},
     )
     app.add_middleware(Guard, settings=settings)
     app.add_exception_handler(NebrelError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
+    app.add_exception_handler(HTTPException, _refuse_way)
+    app.add_exception_handler(OverflowError, _refuse_number)
     app.add_exception_handler(OSError, _refuse_without_means)
     app.add_exception_handler(OperationalError, _refuse_without_means)
     app.add_exception_handler(Exception, _own_fault)
@@ -143,6 +164,16 @@ async def _refuse_request(_request: Request, error: Exception) -> Response:
     return JSONResponse({"message": f"{place}: {fault['msg']}."}, UNREADABLE)
 
 
+async def _refuse_way(_request: Request, error: Exception) -> Response:
+    """What no route takes in: another address or another way to ask, or a body that is none."""
+    assert isinstance(error, HTTPException)
+    return JSONResponse({"message": WAYS.get(error.status_code, str(error.detail))}, error.status_code, error.headers)
+
+
+async def _refuse_number(_request: Request, _error: Exception) -> Response:
+    return JSONResponse({"message": f"A number is too large; whole numbers up to {MOST_WHOLE} are kept."}, UNREADABLE)
+
+
 async def _refuse_without_means(request: Request, error: Exception) -> Response:
     """What the disk or the database refuses is told as that."""
     refusal = refusal_for(error)
@@ -159,10 +190,10 @@ async def _own_fault(request: Request, fault: Exception) -> Response:
 
 
 async def _page(path: str) -> Response:
-    if path.startswith("api/"):
-        return JSONResponse({"message": "There is nothing at this address."}, 404)
+    if path.startswith("api/") or "\0" in path or len(path) > LONGEST_PATH:
+        raise HTTPException(404)
     wanted = (STATIC / path).resolve()
-    if wanted.is_file() and wanted.is_relative_to(STATIC.resolve()):
+    if wanted.is_relative_to(STATIC.resolve()) and wanted.is_file():
         lasting = "assets" in wanted.parts
         caching = "public, max-age=31536000, immutable" if lasting else "no-cache"
         return FileResponse(wanted, headers={"Cache-Control": caching})

@@ -7,6 +7,10 @@ from typing import Annotated
 
 import typer
 
+from nebrel.core.errors import BadValueError
+
+LEVELS = ("debug", "info", "warning", "error")
+
 
 def serve(
     demo: Annotated[bool, typer.Option("--demo", help="Put the Fernhollow pieces on an empty shelf.")] = False,
@@ -15,13 +19,22 @@ def serve(
     ] = None,
     port: Annotated[int | None, typer.Option(help="Port to listen on; 0 takes a free one.", min=0, max=65535)] = None,
     data: Annotated[Path | None, typer.Option(help="Folder that keeps pieces and results.")] = None,
+    certificate: Annotated[Path | None, typer.Option(help="Certificate for TLS, as PEM; pages come by https.")] = None,
+    key: Annotated[Path | None, typer.Option(help="Key of the certificate, where it is not in the same file.")] = None,
+    log_level: Annotated[str | None, typer.Option(help="What goes to the log: debug, info, warning, error.")] = None,
 ) -> None:
     """Serve the shelf and the bench."""
     from nebrel.api.run import run_server
     from nebrel.demo.beside import draw_beside
     from nebrel.settings import Settings
 
-    given = {"host": host, "port": port, "data_dir": data}
+    if key is not None and certificate is None:
+        raise BadValueError("--key has no effect without --certificate; leave it out, or add that.")
+    if log_level is not None and log_level not in LEVELS:
+        raise BadValueError(f"--log-level is {log_level}; {', '.join(LEVELS)} would be accepted.")
+    given = {
+        "host": host, "port": port, "data_dir": data, "certificate": certificate, "key": key, "log_level": log_level,
+    }  # fmt: skip
     settings = Settings().model_copy(update={name: value for name, value in given.items() if value is not None})
     with contextlib.suppress(KeyboardInterrupt):
         if demo:

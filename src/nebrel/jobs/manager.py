@@ -14,6 +14,7 @@ from nebrel.core.errors import ConflictError
 from nebrel.jobs.notebook import Notebook
 from nebrel.jobs.worker import worker_main
 from nebrel.jobs.workshop import Workshop
+from nebrel.store.blobs import sweep
 from nebrel.store.jobs import ENDED, JobRecord
 from nebrel.store.means import refusal_for
 
@@ -55,7 +56,7 @@ class JobManager:
     def start(self) -> None:
         """Mark what a crash interrupted, so that it can be asked for again, and start the workers."""
         self._workshop.jobs.mark_interrupted()
-        self._workshop.kept.sweep()
+        sweep(self._workshop.settings.data_dir)
         for thread in self._threads:
             thread.start()
 

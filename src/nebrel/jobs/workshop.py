@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nebrel.core.errors import BadValueError, UnitNeededError
+from nebrel.core.errors import UnitNeededError
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.outline_files.read import drawing_format, read_drawing
 from nebrel.core.picture import read_picture
@@ -22,6 +22,7 @@ from nebrel.settings import Settings
 from nebrel.store.blobs import BlobFolder, KeptFolder, blob_name
 from nebrel.store.database import Database, open_database
 from nebrel.store.filaments import Filaments
+from nebrel.store.folder import DATABASE, make_folder
 from nebrel.store.jobs import JobRecords
 from nebrel.store.kept_parts import KeptParts, bits_in, posts_in, recipes_in
 from nebrel.store.last_choices import LastChoices
@@ -29,6 +30,7 @@ from nebrel.store.materials import Materials
 from nebrel.store.motifs import Motifs
 from nebrel.store.pieces import Pieces, PieceState
 from nebrel.store.targets import LightTargets
+from nebrel.store.tokens import AccessTokens
 from nebrel.store.versions import Versions
 
 NARROWEST_MM, WIDEST_MM = 0.5, 3000.0
@@ -51,6 +53,7 @@ class Workshop:
     recipes: KeptParts
     last_choices: LastChoices
     jobs: JobRecords
+    tokens: AccessTokens
     blobs: BlobFolder
     kept: KeptFolder
     sources: Sources
@@ -154,11 +157,8 @@ def _plain_name(file_name: str, otherwise: str) -> str:
 def open_workshop(settings: Settings) -> Workshop:
     """The workshop in `settings.data_dir`, made when missing."""
     folder = settings.data_dir
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as cause:
-        raise BadValueError(f"The data folder {folder} cannot be made: {cause.strerror}.") from cause
-    database = open_database(folder / "nebrel.sqlite")
+    make_folder(folder)
+    database = open_database(folder / DATABASE)
     blobs = BlobFolder(folder / "blobs")
     kept = KeptFolder(folder / "kept", settings.folder_cache_bytes)
     cache = ResultCache(settings.memory_cache_bytes, kept)
@@ -176,6 +176,7 @@ def open_workshop(settings: Settings) -> Workshop:
         recipes=recipes_in(database),
         last_choices=LastChoices(database),
         jobs=JobRecords(database),
+        tokens=AccessTokens(database),
         blobs=blobs,
         kept=kept,
         sources=Sources(blobs.read, cache, settings.read_limits),

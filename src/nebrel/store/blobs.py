@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import re
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -9,11 +10,16 @@ from typing import BinaryIO
 
 from nebrel.core.errors import NotFoundError
 
+# Files that are not whole yet begin with this.
+PART = ".part-"
+MISSING = "The source file of this piece is missing from the data folder."
+_BLOB_NAME = re.compile("[0-9a-f]{64}")
+
 
 def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
     """Let `write` fill a temporary file beside `path`, flush it to disk, and give it its name."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=".part-")
+    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=PART)
     try:
         with os.fdopen(handle, "wb") as file:
             write(file)
@@ -23,6 +29,12 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
     except BaseException:
         Path(temporary).unlink(missing_ok=True)
         raise
+
+
+def sweep(folder: Path) -> None:
+    """Remove what killed processes left half written, anywhere in a folder."""
+    for path in folder.rglob(f"{PART}*"):
+        path.unlink(missing_ok=True)
 
 
 def blob_name(data: bytes) -> str:
@@ -53,9 +65,11 @@ class BlobFolder:
         try:
             return self._path(name).read_bytes()
         except FileNotFoundError as cause:
-            raise NotFoundError("The source file of this piece is missing from the data folder.") from cause
+            raise NotFoundError(MISSING) from cause
 
     def _path(self, name: str) -> Path:
+        if not _BLOB_NAME.fullmatch(name):
+            raise NotFoundError(MISSING)
         return self._folder / name[:2] / name
 
 
@@ -92,12 +106,6 @@ class KeptFolder:
         path = self._folder / key
         return path if path.exists() else None
 
-    def sweep(self) -> None:
-        """Remove what a killed process left half written."""
-        if self._folder.is_dir():
-            for path in self._folder.glob(".part-*"):
-                path.unlink(missing_ok=True)
-
     def _make_room(self, newest: Path) -> None:
         entries = []
         for path in self._folder.iterdir():
@@ -110,7 +118,7 @@ class KeptFolder:
         for _, size, path in sorted(entries):
             if held <= self._limit:
                 break
-            if path != newest and not path.name.startswith(".part-"):
+            if path != newest and not path.name.startswith(PART):
                 path.unlink(missing_ok=True)
                 held -= size
 

@@ -162,3 +162,14 @@ class LastChoiceRow(Table):
 
     character: Mapped[str] = mapped_column(String(20), primary_key=True)
     choice: Mapped[str] = mapped_column(String(40))
+
+
+class TokenRow(Table):
+    """An access token that was given out, by its digest."""
+
+    __tablename__ = "tokens"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)

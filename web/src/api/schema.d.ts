@@ -11501,6 +11501,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     start_piece: {
@@ -11534,6 +11543,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     start_sheet: {
@@ -11560,6 +11578,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11602,6 +11629,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     get_piece: {
@@ -11633,6 +11669,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     remove_piece: {
@@ -11657,6 +11702,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11699,6 +11753,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     reshape_piece: {
@@ -11727,6 +11790,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11767,6 +11839,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     redo_piece: {
@@ -11793,6 +11874,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11831,6 +11921,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     restore_piece: {
@@ -11855,6 +11954,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11888,6 +11996,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11930,6 +12047,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_choices: {
@@ -11954,6 +12080,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11986,6 +12121,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12028,6 +12172,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_recipes: {
@@ -12052,6 +12205,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12085,6 +12247,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12127,6 +12298,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     get_recipe_file: {
@@ -12151,6 +12331,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12187,6 +12376,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_recipe: {
@@ -12209,6 +12407,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12251,6 +12458,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     tell_parts: {
@@ -12273,6 +12489,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12315,6 +12540,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     raise_model: {
@@ -12343,6 +12577,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12385,6 +12628,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     weigh_steps: {
@@ -12413,6 +12665,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12455,6 +12716,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     cut_piece: {
@@ -12483,6 +12753,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12521,6 +12800,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_ops: {
@@ -12543,6 +12831,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12586,6 +12883,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     find_tones: {
@@ -12622,6 +12928,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     show_source: {
@@ -12644,6 +12959,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12686,6 +13010,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     draw_thin_map: {
@@ -12714,6 +13047,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12756,6 +13098,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     add_picture: {
@@ -12782,6 +13133,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12818,6 +13178,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     start_model: {
@@ -12844,6 +13213,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12886,6 +13264,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_parts: {
@@ -12911,6 +13298,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12953,6 +13349,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     snap_decoration: {
@@ -12981,6 +13386,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13021,6 +13435,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     show_art: {
@@ -13044,6 +13467,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13077,6 +13509,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13119,6 +13560,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     save_outlines: {
@@ -13144,6 +13594,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13186,6 +13645,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     lay_out_variations: {
@@ -13214,6 +13682,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13256,6 +13733,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     compare_depths: {
@@ -13284,6 +13770,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13326,6 +13821,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     tell_service: {
@@ -13348,6 +13852,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13390,6 +13903,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     take_network: {
@@ -13414,6 +13936,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13450,6 +13981,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     add_filament: {
@@ -13476,6 +14016,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13518,6 +14067,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_filament: {
@@ -13540,6 +14098,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13571,6 +14138,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13613,6 +14189,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     fix_reach: {
@@ -13641,6 +14226,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13679,6 +14273,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     show_stock: {
@@ -13706,6 +14309,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13750,6 +14362,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     download_program: {
@@ -13773,6 +14394,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13809,6 +14439,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_bits: {
@@ -13831,6 +14470,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13864,6 +14512,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13906,6 +14563,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_bit: {
@@ -13928,6 +14594,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13964,6 +14639,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     add_post: {
@@ -13990,6 +14674,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14032,6 +14725,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_post: {
@@ -14061,6 +14763,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     show_router: {
@@ -14083,6 +14794,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14126,6 +14846,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     tell_router: {
@@ -14150,6 +14879,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14188,6 +14926,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     keep_motif: {
@@ -14214,6 +14961,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14256,6 +15012,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_motif: {
@@ -14278,6 +15043,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14317,6 +15091,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     show_motif: {
@@ -14339,6 +15122,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14381,6 +15173,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     save_pack: {
@@ -14403,6 +15204,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14443,6 +15253,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_materials: {
@@ -14465,6 +15284,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14498,6 +15326,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14540,6 +15377,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_material: {
@@ -14562,6 +15408,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14598,6 +15453,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     tell_wedge: {
@@ -14622,6 +15486,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14662,6 +15535,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     read_csv: {
@@ -14688,6 +15570,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14728,6 +15619,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     fit: {
@@ -14761,6 +15661,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_versions: {
@@ -14785,6 +15694,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14827,6 +15745,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     forget_version: {
@@ -14849,6 +15776,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14889,6 +15825,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     show_version: {
@@ -14913,6 +15858,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14951,6 +15905,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     list_targets: {
@@ -14973,6 +15936,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15006,6 +15978,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15048,6 +16029,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     drop_target: {
@@ -15070,6 +16060,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15108,6 +16107,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     build_piece: {
@@ -15132,6 +16140,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15174,6 +16191,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     export_heights: {
@@ -15202,6 +16228,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15244,6 +16279,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     cancel_job: {
@@ -15268,6 +16312,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15306,6 +16359,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     download_file: {
@@ -15335,6 +16397,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     download_recipe: {
@@ -15357,6 +16428,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15395,6 +16475,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     measure_built: {
@@ -15421,6 +16510,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15463,6 +16561,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     listen: {
@@ -15485,6 +16592,15 @@ export interface operations {
             };
             /** @description Client Error */
             "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };

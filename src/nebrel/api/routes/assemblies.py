@@ -1,13 +1,12 @@
 """Pieces put together of pieces."""
 
-from fastapi import APIRouter
-
 from nebrel.api.messages.pieces import PartOrder, PieceView, TogetherOrder
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.views.pieces import piece_of
 from nebrel.jobs.assemblies import add_piece, begin_together
 
-router = APIRouter(tags=["assemblies"])
+router = group("assemblies")
 
 
 @router.post("/assemblies", status_code=201)

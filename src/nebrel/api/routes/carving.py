@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.messages.carving import (
@@ -19,6 +18,7 @@ from nebrel.api.messages.previews import Draft, MapHead, SectionLine
 from nebrel.api.routes.rack import bit_in
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
+from nebrel.api.serving.routes import group
 from nebrel.api.views.carving import carved_section, opened_carving, stock_frame
 from nebrel.api.views.pieces import job_of
 from nebrel.core.carve.reach import reach_of
@@ -28,7 +28,7 @@ from nebrel.piece.carving.work import finest_bit, is_sunk, refuse_unready, seen_
 from nebrel.piece.registry import Piece, parse_document
 
 CLEARED = "What the carving left was cleared away to make room; plan it again."
-router = APIRouter(tags=["carving"])
+router = group("carving")
 
 
 @router.post("/pieces/{piece_id}/carve", status_code=202)

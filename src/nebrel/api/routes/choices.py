@@ -2,16 +2,15 @@
 
 import base64
 
-from fastapi import APIRouter
-
 from nebrel.api.messages.choices import ChoiceOrder, ChoiceView, TileView
 from nebrel.api.messages.pieces import PieceView
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.views.pieces import piece_of
 from nebrel.piece.choices.choice import choice_named, choice_of, choices_for, chosen
 from nebrel.piece.choices.tile import character_in, tile_of
 
-router = APIRouter(tags=["choices"])
+router = group("choices")
 
 
 @router.get("/pieces/{piece_id}/choices")

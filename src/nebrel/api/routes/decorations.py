@@ -5,13 +5,14 @@ import math
 from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, File, UploadFile
+from fastapi import File, UploadFile
 from PIL import Image
 from starlette.responses import Response
 
 from nebrel.api.messages.models import DecorationFile, PlacementDraft, PlacementHead, SnapDraft, SnapView
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed, pack_frame
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.core.outline_files.read import ENDINGS as DRAWINGS
 from nebrel.core.outline_files.read import read_drawing
@@ -21,7 +22,7 @@ from nebrel.jobs.library import painted
 from nebrel.piece.evaluation.abilities import HasSkin
 
 MASK_PX = 512
-router = APIRouter(tags=["decorations"])
+router = group("decorations")
 
 
 @router.post("/pieces/{piece_id}/placement", response_class=Response, responses=frame_headed(PlacementHead))

@@ -3,8 +3,6 @@
 from dataclasses import asdict
 from pathlib import Path
 
-from fastapi import APIRouter
-
 from nebrel.api.messages.figures import (
     ComparedDepthFacts,
     FewColoursFacts,
@@ -19,6 +17,7 @@ from nebrel.api.messages.figures import (
 from nebrel.api.messages.jobs import JobView
 from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.views.figures import compared_facts, few_colours_facts, unsure_facts
 from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import TooLargeError
@@ -28,7 +27,7 @@ from nebrel.piece.evaluation.abilities import HasDepthSources, HasFewColours
 from nebrel.piece.kinds.figure.models import card_of, list_models, model_path
 from nebrel.store.filaments import Filament
 
-router = APIRouter(tags=["figures"])
+router = group("figures")
 
 
 @router.post("/pieces/{piece_id}/few-colours")

@@ -1,12 +1,12 @@
 """Long work: start, watch, cancel, collect."""
 
-from fastapi import APIRouter
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.messages.jobs import BuildResult, FilmOrder, JobView, PictureOrder
 from nebrel.api.messages.previews import MapHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
+from nebrel.api.serving.routes import group
 from nebrel.api.views.frames import map_frame, section_of, solid_frame
 from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
@@ -22,7 +22,7 @@ MEDIA = {
     "mp4": "video/mp4", "webp": "image/webp", "gif": "image/gif",
 }  # fmt: skip
 CLEARED = "The solid was cleared away to make room; build the piece again."
-router = APIRouter(tags=["jobs"])
+router = group("jobs")
 
 
 @router.get("/jobs")

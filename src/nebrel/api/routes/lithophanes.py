@@ -1,16 +1,16 @@
 """Lithophanes: how they look in light, and variations to choose from."""
 
-from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.messages.lithophanes import LitFacts, VariationsHead
 from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
+from nebrel.api.serving.routes import group
 from nebrel.api.views.lithophanes import lit_facts, variations_frame
 from nebrel.piece.evaluation.abilities import HasSheet
 
-router = APIRouter(tags=["lithophanes"])
+router = group("lithophanes")
 
 
 @router.post("/pieces/{piece_id}/lit")

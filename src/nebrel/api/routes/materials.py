@@ -5,11 +5,12 @@ from dataclasses import asdict
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import File, Form, UploadFile
 from starlette.responses import Response
 
 from nebrel.api.messages.lithophanes import FitView, LightBoxOrder, MaterialEdit, MaterialView, Readings
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
@@ -23,7 +24,7 @@ from nebrel.piece.report import FindingReport
 from nebrel.store.materials import KeptMaterial, MaterialFacts
 
 MOST_READING_BYTES = 2**20
-router = APIRouter(tags=["materials"])
+router = group("materials")
 
 
 @router.get("/materials")

@@ -2,12 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, BackgroundTasks, File, Form, UploadFile
+from fastapi import BackgroundTasks, File, Form, UploadFile
 
 from nebrel.api.messages.models import PartView, StepOutcome
 from nebrel.api.messages.pieces import PieceView
 from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import NotFoundError
@@ -16,7 +17,7 @@ from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
 
 MOST_PARTS = 50
-router = APIRouter(tags=["models"])
+router = group("models")
 
 
 @router.post("/models", status_code=201)

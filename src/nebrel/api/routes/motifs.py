@@ -3,13 +3,14 @@
 import io
 from typing import Annotated
 
-from fastapi import APIRouter, File, UploadFile
+from fastapi import File, UploadFile
 from PIL import Image
 from starlette.responses import Response
 
 from nebrel.api.messages.motifs import MotifChange, MotifOrder, MotifPlace, MotifView
 from nebrel.api.messages.pieces import PieceView
 from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.picture import read_picture
@@ -18,7 +19,7 @@ from nebrel.jobs.library import Library, MotifPlacement
 from nebrel.piece.registry import merge
 from nebrel.store.motifs import Motif
 
-router = APIRouter(tags=["motifs"])
+router = group("motifs")
 THUMB_PX = 220
 PACK_NAME = "nebrel-motifs.zip"
 PAPER, INK = 0.93, 0.25

@@ -2,12 +2,12 @@
 
 from collections.abc import AsyncIterator
 
-from fastapi import APIRouter
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 
-router = APIRouter(tags=["news"])
+router = group("news")
 
 
 @router.get("/events", response_class=EventSourceResponse)

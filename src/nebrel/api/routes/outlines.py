@@ -3,13 +3,14 @@
 from typing import Annotated, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import File, Form, UploadFile
 from starlette.responses import Response
 
 from nebrel.api.messages.outlines import OutlinesView
 from nebrel.api.messages.pieces import PieceView
 from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.outlines import outlines_of
 from nebrel.api.views.pieces import piece_of
@@ -17,7 +18,7 @@ from nebrel.core.outline_files.write import drawing_bytes
 from nebrel.piece.evaluation.abilities import HasOutlines
 from nebrel.piece.parts.naming import file_name
 
-router = APIRouter(tags=["outlines"])
+router = group("outlines")
 KINDS = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
 
 

@@ -2,14 +2,14 @@
 
 from functools import cache
 
-from fastapi import APIRouter
 from pydantic import BaseModel
 
+from nebrel.api.serving.routes import group
 from nebrel.piece.ops import Op
 from nebrel.piece.parts.schema import PartSchema, schemas_of
 from nebrel.piece.registry import KINDS
 
-router = APIRouter(tags=["pieces"])
+router = group("pieces")
 
 
 class Parts(BaseModel):

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Body, UploadFile
+from fastapi import Body, UploadFile
 from fastapi.params import File
 from starlette.responses import Response
 
@@ -10,6 +10,7 @@ from nebrel.api.messages.pictures import ContentBox, PictureFile, StripHead, Ton
 from nebrel.api.messages.previews import Draft, ThinMapHead
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pictures import strip_frame, thin_map_frame
 from nebrel.core.errors import NotFoundError
@@ -24,7 +25,7 @@ from nebrel.piece.ops.catalogue import OpKind, catalogue
 
 CURVE_SAMPLES = 101
 SOURCE_PX = 512
-router = APIRouter(tags=["pictures"])
+router = group("pictures")
 
 
 @router.get("/ops")

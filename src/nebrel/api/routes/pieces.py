@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import File, Form, UploadFile
 
 from nebrel.api.messages.pieces import Change, NewSheet, PieceCard, PieceView, ShapeOrder, Tags
 from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import card_of, piece_of
 from nebrel.jobs.sheets import LineOfText, start_on_sheet
@@ -13,7 +14,7 @@ from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.registry import become, merge
 from nebrel.store.pieces import PieceState
 
-router = APIRouter(tags=["pieces"])
+router = group("pieces")
 
 
 @router.get("/pieces")

@@ -1,6 +1,5 @@
 """Looking at a piece: previews of drafts, sections, thumbnails."""
 
-from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.messages.previews import (
@@ -15,12 +14,13 @@ from nebrel.api.messages.previews import (
 )
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
+from nebrel.api.serving.routes import group
 from nebrel.api.views.frames import map_frame, plan_frame, section_of, solid_frame
 from nebrel.api.views.pictures import step_tables
 from nebrel.piece.evaluation.abilities import HasHeights
 from nebrel.piece.report import FindingReport
 
-router = APIRouter(tags=["previews"])
+router = group("previews")
 
 
 @router.post("/pieces/{piece_id}/plan", response_class=Response, responses=frame_headed(PlanHead))

@@ -1,13 +1,12 @@
 """What a person keeps for routers beside pieces: the rack of bits, and how machines want their programs."""
 
-from fastapi import APIRouter
-
 from nebrel.api.messages.carving import KeptPostView, RackBitView
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.piece.parts.carving import BitPart, PostPart
 from nebrel.store.kept_parts import KeptPart
 
-router = APIRouter(tags=["carving"])
+router = group("carving")
 
 
 @router.get("/bits")

@@ -3,11 +3,12 @@
 import base64
 import binascii
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
 from nebrel.api.messages.choices import RecipeFile, RecipeName, RecipeOrder, RecipeView
 from nebrel.api.messages.pieces import PieceView
 from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.routes import group
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import BadValueError, ConflictError, NotFoundError
 from nebrel.piece.documents.document import Document
@@ -16,7 +17,7 @@ from nebrel.piece.recipes.recipe import Recipe, follow, is_for, parse_recipe, re
 from nebrel.piece.recipes.sample import shown_on_sample
 from nebrel.store.kept_parts import KeptPart
 
-router = APIRouter(tags=["recipes"])
+router = group("recipes")
 READY = "ready-"
 LASTING = {"Cache-Control": "private, max-age=86400"}
 

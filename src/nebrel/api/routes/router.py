@@ -1,16 +1,15 @@
 """The router: a program sent to it line by line, and where it stands. A simulated one stands in."""
 
-from fastapi import APIRouter
-
 from nebrel.api.messages.carving import RouterOrder, RouterStatus
 from nebrel.api.routes.carving import program_of
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.core.proof.carving import drive_of
 from nebrel.jobs.router_link import RouterStanding, Word
 from nebrel.piece.registry import parse_document
 from nebrel.simulated.router_controller import RouterController, SimulatedPort
 
-router = APIRouter(tags=["carving"])
+router = group("carving")
 
 
 @router.get("/router")

@@ -2,13 +2,12 @@
 
 from dataclasses import asdict
 
-from fastapi import APIRouter
-
 from nebrel.api.messages.pieces import LightTargetEdit, LightTargetView
 from nebrel.api.serving.context import InContext
+from nebrel.api.serving.routes import group
 from nebrel.store.targets import LightTarget
 
-router = APIRouter(tags=["targets"])
+router = group("targets")
 
 
 @router.get("/light-targets")

@@ -1,12 +1,12 @@
 """Named versions of pieces."""
 
-from fastapi import APIRouter
 from starlette.responses import Response
 
 from nebrel.api.messages.pieces import PieceView, VersionName, VersionView
 from nebrel.api.messages.previews import SolidHead
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
+from nebrel.api.serving.routes import group
 from nebrel.api.views.frames import solid_frame
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import NotFoundError
@@ -14,7 +14,7 @@ from nebrel.piece.evaluation.evaluator import PREVIEW_PX
 from nebrel.piece.registry import parse_document
 from nebrel.store.versions import Version
 
-router = APIRouter(tags=["versions"])
+router = group("versions")
 
 
 @router.get("/pieces/{piece_id}/versions")
