@@ -97,9 +97,12 @@ def test_one_folder_has_one_server_and_a_killed_one_holds_nothing(tmp_path):
     finally:
         first.process.terminate()
         first.process.wait(timeout=60)
-    with held_by_server(tmp_path, "http://here"), pytest.raises(ConflictError, match="at http://here"):
-        with held_by_server(tmp_path, "http://there"):
-            pass
+    with (
+        held_by_server(tmp_path, "http://here"),
+        pytest.raises(ConflictError, match="at http://here"),
+        held_by_server(tmp_path, "http://there"),
+    ):
+        pass
 
 
 def test_the_address_that_is_printed_opens():

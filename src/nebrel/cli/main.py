@@ -40,6 +40,9 @@ class _Nebrel(OnDemand):
         "prepare": Named("pictures", "prepare", "Prepare a picture by ops.", READS_MORE),
         "audit": Named("pictures", "audit", "Tell what of a picture would go wrong as relief."),
         "serve": Named("serve", "serve", "Serve the shelf and the bench."),
+        "backup": Named("keeping", "backup", "Write all pieces to one file, also while a server works."),
+        "restore": Named("keeping", "restore", "Make a data folder of a backup."),
+        "data": Named("keeping", "data", "Tell how much the data folder holds, and let go of what is not needed."),
         "tokens": Named("tokens", "tokens", "Tell who may work on this server from elsewhere; give a token out."),
         "warm-up": Named("warm_up", "warm_up", "Compile the hot loops once.", {"hidden": True}),
     }

@@ -3,6 +3,7 @@
 import hashlib
 import os
 import re
+import shutil
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -33,8 +34,11 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
 
 def sweep(folder: Path) -> None:
     """Remove what killed processes left half written, anywhere in a folder."""
-    for path in folder.rglob(f"{PART}*"):
-        path.unlink(missing_ok=True)
+    for path in [*folder.rglob(f"{PART}*")]:
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
 
 
 def blob_name(data: bytes) -> str:
@@ -43,7 +47,7 @@ def blob_name(data: bytes) -> str:
 
 
 class BlobFolder:
-    """Source files, each under the SHA-256 of its bytes; never changed, never thrown away."""
+    """Source files, each under the SHA-256 of its bytes; never changed."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
@@ -52,7 +56,10 @@ class BlobFolder:
         """Keep `data`; returns its name, which is spared to be worked out again where it is `known`."""
         name = known or blob_name(data)
         path = self._path(name)
-        if not path.exists():
+        try:
+            # It is young again, so that nobody takes it for one that is not used.
+            os.utime(path)
+        except FileNotFoundError:
             write_atomically(path, lambda file: _write_all(file, data))
         return name
 

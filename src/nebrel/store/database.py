@@ -51,6 +51,15 @@ class Database:
                 _LOG.warning("A write waited %.1f s for its turn", waited)
             yield session
 
+    def shrink(self) -> None:
+        """Give back to the disk what is no longer used in the file."""
+        with self._turn, self._engine.connect() as connection:
+            raw = connection.connection.dbapi_connection
+            assert raw is not None
+            raw.execute("PRAGMA query_only=OFF")
+            raw.execute("VACUUM")
+            raw.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+
     def close(self) -> None:
         """Let go of the file."""
         self._engine.dispose()

@@ -1,9 +1,10 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { useConnection } from "./connection";
-import { useProgress } from "./progress";
 import type { JobView, PieceView } from "./client";
+import { useConnection } from "./connection";
+import { listenTogether } from "./news";
 import { keys, takeInJob } from "./pieces";
+import { useProgress } from "./progress";
 
 interface PreviewNews {
   piece_id: string;
@@ -15,30 +16,30 @@ interface PreviewNews {
 export function useNews(): void {
   const client = useQueryClient();
   useEffect(() => {
-    const source = new EventSource("/api/events");
     let lost = false;
-    source.onopen = () => {
-      useConnection.setState({ connected: true });
-      if (lost) void client.invalidateQueries();
-      lost = false;
-    };
-    source.onerror = () => {
-      lost = true;
-      useConnection.setState({ connected: false });
-    };
-    source.addEventListener("job", (event) => {
-      takeInJob(client, JSON.parse(event.data as string) as JobView);
+    return listenTogether((told) => {
+      if ("event" in told) {
+        takeInNews(client, told.event, JSON.parse(told.data));
+        return;
+      }
+      useConnection.setState({ connected: told.open });
+      // What happened meanwhile was not heard.
+      if (told.open && lost) void client.invalidateQueries();
+      lost = !told.open;
     });
-    source.addEventListener("piece", (event) => {
-      const { id, revision } = JSON.parse(event.data as string) as { id: string; revision: number };
-      const known = client.getQueryData<PieceView>(keys.piece(id));
-      if (known && known.revision !== revision) void client.invalidateQueries({ queryKey: keys.piece(id) });
-      void client.invalidateQueries({ queryKey: keys.shelf });
-    });
-    source.addEventListener("preview", (event) => {
-      const { piece_id, stage, fraction } = JSON.parse(event.data as string) as PreviewNews;
-      useProgress.setState({ pieceId: piece_id, stage, fraction });
-    });
-    return () => source.close();
   }, [client]);
+}
+
+function takeInNews(client: QueryClient, event: string, data: unknown): void {
+  if (event === "job") takeInJob(client, data as JobView);
+  if (event === "piece") {
+    const { id, revision } = data as { id: string; revision: number };
+    const known = client.getQueryData<PieceView>(keys.piece(id));
+    if (known && known.revision !== revision) void client.invalidateQueries({ queryKey: keys.piece(id) });
+    void client.invalidateQueries({ queryKey: keys.shelf });
+  }
+  if (event === "preview") {
+    const { piece_id, stage, fraction } = data as PreviewNews;
+    useProgress.setState({ pieceId: piece_id, stage, fraction });
+  }
 }

@@ -9,6 +9,8 @@ import numpy as np
 from nebrel.core.errors import BadPictureError, BadValueError
 from nebrel.core.picture.picture import Picture, Tones
 
+# How near two points of a curve may be, and how far beyond black and white.
+LEAST_APART, FURTHEST_TONE = 1e-6, 100.0
 CURVE_STEPS = 65_536
 HISTOGRAM_BINS = 4096
 
@@ -52,8 +54,12 @@ def along_curve(points: Sequence[tuple[float, float]], count: int) -> Tones:
     """New tones at `count` even steps from black to white, float32 `(count,)`; `points` as `curve` takes them."""
     places = sorted(points)
     tones, new = np.array([place[0] for place in places]), np.array([place[1] for place in places])
-    if len(places) < 2 or (np.diff(tones) <= 0).any():
+    if len(places) < 2 or (np.diff(tones) < LEAST_APART).any():
         raise BadValueError("A curve needs at least two points of different tones.")
+    if not (np.abs([tones, new]) <= FURTHEST_TONE).all():
+        raise BadValueError(
+            f"A curve goes through tones from 0 to 1; up to {FURTHEST_TONE:g} beyond would be accepted."
+        )
     from scipy.interpolate import PchipInterpolator
 
     table = PchipInterpolator(tones, new)(np.clip(np.linspace(0, 1, count), tones[0], tones[-1]))
