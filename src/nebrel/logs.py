@@ -1,6 +1,7 @@
 """The log: one file in the data folder, in lines of text or of JSON, and the older ones beside it."""
 
 import logging
+from collections import deque
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from nebrel.settings import Settings
 NAME = "nebrel"
 TEXT = "%(asctime)s %(levelname)s %(name)s%(about)s: %(message)s"
 FIELDS = "%(asctime)s %(levelname)s %(name)s %(message)s"
+MOST_RECENT = 100
 ABOUT = ("job", "piece", "path")
 
 
@@ -22,6 +24,21 @@ class _TextFormatter(logging.Formatter):
         told = [f"{name} {getattr(record, name)}" for name in ABOUT if hasattr(record, name)]
         record.about = f" [{', '.join(told)}]" if told else ""
         return super().format(record)
+
+
+class RecentLog(logging.Handler):
+    """The last warnings and errors of this process."""
+
+    def __init__(self) -> None:
+        super().__init__(logging.WARNING)
+        self._records: deque[logging.LogRecord] = deque(maxlen=MOST_RECENT)
+
+    def emit(self, record: logging.LogRecord) -> None:
+        self._records.append(record)
+
+    def records(self) -> list[logging.LogRecord]:
+        """The oldest first."""
+        return list(self._records)
 
 
 def log_path(settings: Settings) -> Path:

@@ -39,6 +39,7 @@ from nebrel.api.routes import (
     rack,
     recipes,
     router,
+    server,
     targets,
     versions,
 )  # fmt: skip
@@ -58,9 +59,10 @@ from nebrel.core.errors import (
     UnitNeededError,
 )
 from nebrel.core.mesh.formats import MM_PER
+from nebrel.jobs.housekeeper import Housekeeper
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.workshop import open_workshop
-from nebrel.logs import close_log, open_log
+from nebrel.logs import NAME, close_log, open_log
 from nebrel.settings import Settings
 from nebrel.store.means import refusal_for
 
@@ -112,9 +114,14 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
         manager.start()
         app.state.context = context = Context(workshop=workshop, jobs=manager, newsroom=room)
+        logging.getLogger(NAME).addHandler(context.recent_log)
+        housekeeper = Housekeeper(workshop)
+        housekeeper.start()
         beside(context.tell_changed)
         yield
         room.tell(None)
+        housekeeper.stop()
+        logging.getLogger(NAME).removeHandler(context.recent_log)
         context.router.close()
         manager.stop()
         workshop.close()
@@ -138,7 +145,7 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
     app.add_exception_handler(Exception, _own_fault)
     groups = (
         pieces, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
-        outlines, lithophanes, figures, carving, rack, router, motifs, materials, versions, targets, jobs, news,
+        outlines, lithophanes, figures, carving, rack, router, motifs, materials, versions, targets, jobs, news, server,
     )  # fmt: skip
     for routes in groups:
         app.include_router(routes.router, prefix="/api")

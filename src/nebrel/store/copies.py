@@ -43,7 +43,7 @@ def copy_when_due(folder: Path, database: Path, now: datetime | None = None) -> 
     """Make a copy where the last is a day old, and let the oldest go; returns it, None where none was due."""
     now = now or datetime.now(UTC)
     copies = copies_in(folder)
-    if copies and now - _made(copies[-1]) < EVERY:
+    if copies and now - made_at(copies[-1]) < EVERY:
         return None
     target = folder / _FOLDER / now.strftime(_FORM)
     copy_database(database, target)
@@ -52,7 +52,8 @@ def copy_when_due(folder: Path, database: Path, now: datetime | None = None) -> 
     return target
 
 
-def _made(copy: Path) -> datetime:
+def made_at(copy: Path) -> datetime:
+    """When a copy was made."""
     try:
         return datetime.strptime(copy.name, _FORM).replace(tzinfo=UTC)
     except ValueError:

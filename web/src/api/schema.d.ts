@@ -2213,6 +2213,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell Health
+         * @description How the server is; 503 when it cannot work.
+         */
+        get: operations["tell_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell Storage
+         * @description What the data folder holds.
+         */
+        get: operations["tell_storage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Room
+         * @description Delete removed pieces, let most of the older states go, or delete results that can be made again.
+         */
+        post: operations["make_room"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/problems": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Problems
+         * @description What went wrong of late, the newest first.
+         */
+        get: operations["list_problems"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/problem-report.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Report
+         * @description All that helps to find a fault, as text: no picture, no title of a piece, no token is in it.
+         */
+        get: operations["save_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5764,6 +5864,28 @@ export interface components {
             axis_deg: number;
         };
         /**
+         * HealthView
+         * @description How the server is: `ok` when its queue is served and its database answers.
+         */
+        HealthView: {
+            /** Ok */
+            ok: boolean;
+            /** Version */
+            version: string;
+            /** Queue */
+            queue: boolean;
+            /** Database */
+            database: boolean;
+            /** Waiting */
+            waiting: number;
+            /** Running */
+            running: number;
+            /** Pages */
+            pages: number;
+            /** Free Bytes */
+            free_bytes: number;
+        };
+        /**
          * Height
          * @description From tone to millimetres.
          */
@@ -8428,26 +8550,6 @@ export interface components {
             fields: components["schemas"]["PartField"][];
         };
         /**
-         * PartView
-         * @description A part of a model that hangs together; 1 is the largest.
-         */
-        PartView: {
-            /** Number */
-            number: number;
-            /** Size Mm */
-            size_mm: [
-                number,
-                number,
-                number
-            ];
-            /** Volume Mm3 */
-            volume_mm3: number;
-            /** Triangles */
-            triangles: number;
-            /** Closed */
-            closed: boolean;
-        };
-        /**
          * Parts
          * @description All parts by name, and which of them is the document of a kind of piece. Picture ops are told by `/api/ops`.
          */
@@ -9012,6 +9114,21 @@ export interface components {
              *     }
              */
             material: components["schemas"]["PrintMaterial"];
+        };
+        /**
+         * ProblemView
+         * @description Something that went wrong, and with what.
+         */
+        ProblemView: {
+            /**
+             * When
+             * Format: date-time
+             */
+            when: string;
+            /** What */
+            what: string;
+            /** About */
+            about: string;
         };
         /**
          * RackBitView
@@ -10448,6 +10565,24 @@ export interface components {
             zero_height: "top" | "bed";
         };
         /**
+         * StorageView
+         * @description What the data folder holds: its parts, pieces that were removed, states of all, and when it was last copied.
+         */
+        StorageView: {
+            /** Folder */
+            folder: string;
+            /** Parts */
+            parts: components["schemas"]["nebrel__api__messages__server__PartView"][];
+            /** Removed */
+            removed: number;
+            /** States */
+            states: number;
+            /** Free Bytes */
+            free_bytes: number;
+            /** Copied */
+            copied: string | null;
+        };
+        /**
          * Stroke
          * @description A brush stroke.
          *
@@ -11278,6 +11413,38 @@ export interface components {
              * @default 0.5
              */
             by_mm: number;
+        };
+        /**
+         * PartView
+         * @description A part of a model that hangs together; 1 is the largest.
+         */
+        nebrel__api__messages__models__PartView: {
+            /** Number */
+            number: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Triangles */
+            triangles: number;
+            /** Closed */
+            closed: boolean;
+        };
+        /**
+         * PartView
+         * @description How much a part of the data folder holds.
+         */
+        nebrel__api__messages__server__PartView: {
+            /** Name */
+            name: string;
+            /** Files */
+            files: number;
+            /** Bytes */
+            bytes: number;
         };
         /**
          * MapHead
@@ -13293,7 +13460,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartView"][];
+                    "application/json": components["schemas"]["nebrel__api__messages__models__PartView"][];
                 };
             };
             /** @description Client Error */
@@ -16606,6 +16773,205 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthView"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_storage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StorageView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    make_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what: "removed" | "history" | "results";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StorageView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_problems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    save_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };

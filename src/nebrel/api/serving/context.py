@@ -13,6 +13,7 @@ from nebrel.jobs.assemblies import follow_piece
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.router_link import RouterLink
 from nebrel.jobs.workshop import Workshop
+from nebrel.logs import RecentLog
 from nebrel.piece.registry import Piece, merge
 from nebrel.simulated.stand_in import StandIn
 
@@ -28,6 +29,7 @@ class Context:
     newsroom: Newsroom
     stand_in: StandIn = field(default_factory=StandIn)
     router: RouterLink = field(default_factory=RouterLink)
+    recent_log: RecentLog = field(default_factory=RecentLog)
 
     @property
     def service_url(self) -> str:

@@ -33,6 +33,12 @@ class Newsroom:
             except RuntimeError:
                 continue
 
+    @property
+    def listeners(self) -> int:
+        """How many streams are open."""
+        with self._lock:
+            return len(self._listeners)
+
     async def listen(self) -> AsyncIterator[News]:
         """All news from now on."""
         waiting: asyncio.Queue[News | None] = asyncio.Queue()
