@@ -4,6 +4,7 @@ import { useConnection } from "./api/connection";
 import { useNews } from "./api/useNews";
 import { Bench } from "./bench/Bench";
 import { Choose } from "./choose/Choose";
+import { KeepingPage } from "./keeping/KeepingPage";
 import { Shelf } from "./shelf/Shelf";
 
 export function App() {
@@ -21,6 +22,7 @@ export function App() {
         <Route path="/" element={<Shelf />} />
         <Route path="/piece/:pieceId" element={<Bench />} />
         <Route path="/piece/:pieceId/choose" element={<Choose />} />
+        <Route path="/keeping" element={<KeepingPage />} />
         <Route path="*" element={<Shelf />} />
       </Routes>
     </>

@@ -2,6 +2,10 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 export type PieceCard = components["schemas"]["PieceCard"];
+/** What the data folder holds. */
+export type Storage = components["schemas"]["StorageView"];
+/** Something that went wrong. */
+export type Problem = components["schemas"]["ProblemView"];
 export type PieceView = components["schemas"]["PieceView"];
 /** The recipe of a relief panel. */
 export type PanelDocument = components["schemas"]["PanelDocument"];

@@ -1,8 +1,8 @@
 // @vitest-environment happy-dom
+import { freshServer } from "../testing/server";
 import { cleanup, renderHook, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { freshClient, onPage } from "../testing/page";
-import { freshServer } from "../testing/server";
 import type { JobView, PieceView } from "./client";
 import { useConnection } from "./connection";
 import { listenTogether, type Told } from "./news";

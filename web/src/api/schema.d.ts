@@ -8550,6 +8550,26 @@ export interface components {
             fields: components["schemas"]["PartField"][];
         };
         /**
+         * PartView
+         * @description A part of a model that hangs together; 1 is the largest.
+         */
+        PartView: {
+            /** Number */
+            number: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Triangles */
+            triangles: number;
+            /** Closed */
+            closed: boolean;
+        };
+        /**
          * Parts
          * @description All parts by name, and which of them is the document of a kind of piece. Picture ops are told by `/api/ops`.
          */
@@ -10565,6 +10585,18 @@ export interface components {
             zero_height: "top" | "bed";
         };
         /**
+         * StoragePart
+         * @description How much a part of the data folder holds.
+         */
+        StoragePart: {
+            /** Name */
+            name: string;
+            /** Files */
+            files: number;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
          * StorageView
          * @description What the data folder holds: its parts, pieces that were removed, states of all, and when it was last copied.
          */
@@ -10572,7 +10604,7 @@ export interface components {
             /** Folder */
             folder: string;
             /** Parts */
-            parts: components["schemas"]["nebrel__api__messages__server__PartView"][];
+            parts: components["schemas"]["StoragePart"][];
             /** Removed */
             removed: number;
             /** States */
@@ -11413,38 +11445,6 @@ export interface components {
              * @default 0.5
              */
             by_mm: number;
-        };
-        /**
-         * PartView
-         * @description A part of a model that hangs together; 1 is the largest.
-         */
-        nebrel__api__messages__models__PartView: {
-            /** Number */
-            number: number;
-            /** Size Mm */
-            size_mm: [
-                number,
-                number,
-                number
-            ];
-            /** Volume Mm3 */
-            volume_mm3: number;
-            /** Triangles */
-            triangles: number;
-            /** Closed */
-            closed: boolean;
-        };
-        /**
-         * PartView
-         * @description How much a part of the data folder holds.
-         */
-        nebrel__api__messages__server__PartView: {
-            /** Name */
-            name: string;
-            /** Files */
-            files: number;
-            /** Bytes */
-            bytes: number;
         };
         /**
          * MapHead
@@ -13460,7 +13460,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["nebrel__api__messages__models__PartView"][];
+                    "application/json": components["schemas"]["PartView"][];
                 };
             };
             /** @description Client Error */

@@ -3,7 +3,7 @@ import { useMemo, useRef, useState } from "react";
 import { Button } from "../ui/Button";
 import { draws3d } from "../views/model/draws3d";
 import { loadStage } from "../views/model/loadStage";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { Refused, type NewSheet, type PieceCard, type PieceView } from "../api/client";
 import { keys, startDrawing, startModel, startPiece, startSheet, startTogether, useShelf } from "../api/pieces";
 import { useBenchStore } from "../state/benchStore";
@@ -129,6 +129,9 @@ export function Shelf() {
             Motifs
           </Button>
           <MotifsPanel show={motifs} onHide={() => setMotifs(false)} piece={null} />
+          <Link className="icon-button" to="/keeping" aria-label="Storage and problems" title="Storage and problems">
+            <i className="bi bi-hdd" aria-hidden="true" />
+          </Link>
           <button type="button" className="icon-button" aria-label="Take a photograph" title="Take a photograph" disabled={busy !== null} onClick={() => camera.current?.click()}>
             <i className="bi bi-camera" aria-hidden="true" />
           </button>

@@ -18,7 +18,7 @@ class HealthView(BaseModel):
     free_bytes: int
 
 
-class PartView(BaseModel):
+class StoragePart(BaseModel):
     """How much a part of the data folder holds."""
 
     name: str
@@ -30,7 +30,7 @@ class StorageView(BaseModel):
     """What the data folder holds: its parts, pieces that were removed, states of all, and when it was last copied."""
 
     folder: str
-    parts: list[PartView]
+    parts: list[StoragePart]
     removed: int
     states: int
     free_bytes: int

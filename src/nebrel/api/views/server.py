@@ -7,7 +7,7 @@ from importlib.metadata import version
 
 from sqlalchemy.exc import SQLAlchemyError
 
-from nebrel.api.messages.server import HealthView, PartView, ProblemView, StorageView
+from nebrel.api.messages.server import HealthView, ProblemView, StoragePart, StorageView
 from nebrel.api.serving.context import Context
 from nebrel.core.errors import NebrelError, NotFoundError
 from nebrel.jobs.workshop import Workshop
@@ -48,7 +48,7 @@ def storage_of(workshop: Workshop) -> StorageView:
     keeping, copies = Housekeeping(workshop.database, folder), copies_in(folder)
     return StorageView(
         folder=str(folder.absolute()),
-        parts=[PartView(name=name, files=part.files, bytes=part.bytes) for name, part in sizes_in(folder).items()],
+        parts=[StoragePart(name=name, files=part.files, bytes=part.bytes) for name, part in sizes_in(folder).items()],
         removed=keeping.removed(),
         states=keeping.states(),
         free_bytes=free_bytes(folder),
