@@ -40,6 +40,14 @@ def test_the_shelf(page: Page, demo):
     assert violations(page, "shelf") == []
 
 
+def test_storage_and_problems(page: Page, demo):
+    page.goto(demo.url)
+    page.get_by_role("link", name="Storage and problems").click()
+    expect(page.get_by_role("table", name="What the data folder holds")).to_be_visible()
+    page.get_by_role("button", name="Thin out the past …").click()
+    assert violations(page, "keeping") == []
+
+
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_station_of(kind: str, page: Page, demo):
     page.goto(f"{demo.url}/piece/{first_of(page, demo.url, kind)}")
