@@ -7,8 +7,10 @@ import zipfile
 import numpy as np
 import pytest
 
+from nebrel.core.carve.asked import Asked
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.router.interpreter import read_program
+from nebrel.piece.carving.fixes import _at_samples
 from tests.api.frames import unpack
 
 STOCK = {"width_mm": 40, "depth_mm": 40, "thickness_mm": 8}
@@ -170,6 +172,27 @@ def test_what_would_help_is_tried_and_measured_before_it_is_offered(client, carv
         after = client.post(address, json={"change": fix["change"], "longest_px": 240})
         assert after.status_code == 200, after.text
         assert after.json()["together"]["share"] == pytest.approx(fix["share"], abs=1e-4)
+
+
+def test_what_would_help_is_tried_on_every_thing_that_a_picture_can_be(client, started):
+    """Lithophanes have their width elsewhere, and blurring a traced picture moves its outline."""
+    for shape in client.get(f"/api/pieces/{started['id']}").json()["shapes"]:
+        piece = client.get(f"/api/pieces/{started['id']}").json()
+        order = {"base": piece["revision"], "label": "Become", "shape": shape["name"]}
+        client.post(f"/api/pieces/{started['id']}/shape", json=order)
+        answer = client.post(f"/api/pieces/{started['id']}/reach/fixes", json={"change": {}, "longest_px": 160})
+        assert answer.status_code in (200, 409, 422), (shape, answer.text)
+
+
+def test_a_grid_of_another_size_is_read_at_the_samples_of_the_first():
+    rows, columns = np.mgrid[0:11, 0:21] * 0.5
+    wide = Asked(rows + 10 * columns, np.ones((11, 21), bool), 0.5, 0.0, 0.0, (10.0, 5.0))
+    narrow = Asked(np.zeros((7, 11)), np.ones((7, 11), bool), 0.5, -0.5, -0.5, (4.0, 2.0))
+    found = _at_samples(wide, narrow)
+    # The middles of both are one place: 3 mm and 1.5 mm further in.
+    assert found[0, 0] == pytest.approx((1.5 - 0.5) + 10 * (3 - 0.5))
+    assert np.diff(found, axis=1) == pytest.approx(np.full((7, 10), 5.0))
+    assert _at_samples(wide, wide) is wide.heights
 
 
 def test_ways_of_writing_programs_are_kept_and_names_are_their_own(client):

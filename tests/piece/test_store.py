@@ -8,7 +8,9 @@ import pytest
 from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.store.blobs import BlobFolder, KeptFolder, sweep, write_atomically
 from nebrel.store.database import newest_version, open_database
+from nebrel.store.filaments import Filaments
 from nebrel.store.jobs import JobRecords
+from nebrel.store.kept_parts import bits_in
 from nebrel.store.pieces import Pieces
 
 
@@ -146,3 +148,18 @@ class TestBlobs:
         (tmp_path / ".part-left").write_bytes(b"x")
         sweep(tmp_path)
         assert not (tmp_path / ".part-left").exists()
+
+
+def test_a_name_is_taken_in_small_letters_and_capitals_of_any_script(path):
+    database = open_database(path)
+    filaments, bits = Filaments(database), bits_in(database)
+    first = filaments.add("Öre Ünder", "#aabbcc")
+    for name in ("Öre Ünder", "öre ünder", "ÖRE ÜNDER"):
+        with pytest.raises(ConflictError, match="already"):
+            filaments.add(name, "#aabbcc")
+    assert filaments.change(first.id, "öre ünder", "#aabbcc").name == "öre ünder"
+    kept = bits.add("Ĝ 3 mm", {})
+    with pytest.raises(ConflictError, match="in the rack already"):
+        bits.add("ĝ 3 mm", {})
+    assert bits.change(kept.id, "ĝ 3 mm", {}).name == "ĝ 3 mm"
+    database.close()

@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.store.database import Database
+from nebrel.store.names import is_taken
 from nebrel.store.tables import FilamentRow
 
 
@@ -67,8 +68,7 @@ class Filaments:
 
 
 def _refuse_taken(session: Session, name: str, own_id: int | None) -> None:
-    query = select(FilamentRow.id).where(func.lower(FilamentRow.name) == name.lower())
-    if any(other != own_id for other in session.scalars(query)):
+    if is_taken(session, FilamentRow, name, own_id):
         raise ConflictError(f"There is a filament named {name} already; another name is needed.")
 
 

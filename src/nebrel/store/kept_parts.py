@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.store.database import Database
+from nebrel.store.names import is_taken
 from nebrel.store.tables import BitRow, KeptPartRow, PostRow, RecipeRow
 
 
@@ -75,8 +76,7 @@ class KeptParts:
             session.delete(self._found(session, part_id))
 
     def _refuse_taken(self, session: Session, name: str, own_id: int | None) -> None:
-        query = select(self._rows.id).where(func.lower(self._rows.name) == name.lower())
-        if any(other != own_id for other in session.scalars(query)):
+        if is_taken(session, self._rows, name, own_id):
             raise ConflictError(f"There is a {self._what} named {name} {self._where} already; another name is needed.")
 
     def _found(self, session: Session, part_id: int) -> KeptPartRow:

@@ -2,11 +2,12 @@
 
 from dataclasses import asdict, dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nebrel.core.errors import BadValueError, ConflictError, NotFoundError
 from nebrel.store.database import Database
+from nebrel.store.names import is_taken
 from nebrel.store.tables import MaterialRow
 
 
@@ -93,8 +94,7 @@ class Materials:
 
 
 def _refuse_taken(session: Session, name: str, own_id: int | None) -> None:
-    query = select(MaterialRow.id).where(func.lower(MaterialRow.name) == name.lower())
-    if any(other != own_id for other in session.scalars(query)):
+    if is_taken(session, MaterialRow, name, own_id):
         raise ConflictError(f"There is a material named {name} already; another name is needed.")
 
 

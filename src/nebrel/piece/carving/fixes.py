@@ -6,7 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import map_coordinates
 
+from nebrel.core.carve.asked import Asked
 from nebrel.core.carve.bits import Bit
 from nebrel.core.carve.reach import Reach, reach_of
 from nebrel.piece.carving.work import is_sunk, seen_by_bits
@@ -133,8 +136,20 @@ def _softer_fix(document: Document, opened: Opened, longest_px: int) -> ReachFix
         change: dict[str, object] = {"ops": [*(one.model_dump(mode="json") for one in document.ops), op]}
         softer, _, _ = seen_by_bits(opened(merge(document, change)), longest_px)
         found = reach_of(softer, bits, over)
-        moved = float(np.sqrt(np.mean((softer.heights - asked.heights)[asked.there] ** 2)))
+        moved = float(np.sqrt(np.mean((_at_samples(softer, asked) - asked.heights)[asked.there] ** 2)))
         best = ReachFix(f"Blur the picture by {radius:g} mm", change, found.most, found.share, moved)
         if found.share <= enough:
             break
     return best
+
+
+def _at_samples(found: Asked, of: Asked) -> NDArray[np.float64]:
+    """Heights at the samples of another grid: where the outline of a piece moves, so do its size and its rim."""
+    if found.heights.shape == of.heights.shape and (found.left, found.low) == (of.left, of.low):
+        return found.heights
+    # Pieces keep their middle.
+    aside = [(mine - its) / 2 for mine, its in zip(found.size, of.size, strict=True)]
+    columns = (of.left + aside[0] - found.left + of.pitch * np.arange(of.heights.shape[1])) / found.pitch
+    rows = (of.low + aside[1] - found.low + of.pitch * np.arange(of.heights.shape[0])) / found.pitch
+    places = np.meshgrid(rows, columns, indexing="ij")
+    return np.asarray(map_coordinates(found.heights, places, order=1, mode="nearest"), dtype=np.float64)

@@ -318,8 +318,8 @@ class LithophaneDocument(PicturedDocument):
         return rim.width_mm if rim.left else 0.0, rim.width_mm if rim.right else 0.0
 
     @property
-    def width_at(self) -> tuple[str, ...]:
-        return "body", "width_mm"
+    def width_at(self) -> tuple[str, ...] | None:
+        return ("form", "width_mm") if "width_mm" in type(self.form).model_fields else None
 
     @property
     def picture_width_mm(self) -> float:
