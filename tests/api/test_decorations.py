@@ -202,7 +202,7 @@ def test_colours_travel_with_the_solid(client, drum, square):
         ({"depth_mm": -1}, "Depth is -1 mm"),
         ({"colour": "green"}, "Colour is “green”"),
         ({"lie": "hover"}, "Lie is “hover”"),
-        ({"at": [0, 0, float("nan")]}, "Place"),
+        ({"at": [0, 0, float("nan")]}, "holds NaN, which is no number"),
     ],
 )
 def test_bad_values_are_refused_in_one_sentence(client, drum, square, part, sentence):

@@ -61,6 +61,7 @@ from nebrel.core.errors import (
 from nebrel.core.mesh.formats import MM_PER
 from nebrel.jobs.housekeeper import Housekeeper
 from nebrel.jobs.manager import JobManager
+from nebrel.jobs.reading import Reading
 from nebrel.jobs.workshop import open_workshop
 from nebrel.logs import NAME, close_log, open_log
 from nebrel.settings import Settings
@@ -113,7 +114,9 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         room = Newsroom()
         manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
         manager.start()
-        app.state.context = context = Context(workshop=workshop, jobs=manager, newsroom=room)
+        app.state.context = context = Context(
+            workshop=workshop, jobs=manager, newsroom=room, reading=Reading(settings.readers)
+        )
         logging.getLogger(NAME).addHandler(context.recent_log)
         housekeeper = Housekeeper(workshop)
         housekeeper.start()
@@ -123,6 +126,7 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         housekeeper.stop()
         logging.getLogger(NAME).removeHandler(context.recent_log)
         context.router.close()
+        context.reading.close()
         manager.stop()
         workshop.close()
         close_log(log)

@@ -72,7 +72,7 @@ def _put(
     if isinstance(sample, SampleModel):
         return _put_model(workshop, sample)
     if isinstance(sample, SampleDrawing):
-        state = workshop.start_drawing(sample.file(), sample.file_name, None, sample.title, **sample.parts)
+        state = workshop.start_drawing(sample.file(), sample.file_name, None, sample.title, parts=sample.parts)
         Library(workshop).keep(workshop.piece(state.id), sample.motif, sample.tags)
     else:
         state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)

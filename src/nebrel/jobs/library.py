@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 from shapely.affinity import translate
 from shapely.geometry import MultiPolygon
 
-from nebrel.core.errors import BadValueError, NebrelError, TooLargeError
-from nebrel.core.outline_files.read import read_drawing
+from nebrel.core.errors import BadValueError, NebrelError
 from nebrel.core.outline_files.svg.write import svg_bytes
-from nebrel.core.picture import Picture, SourceFacts, read_picture
+from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.picture.write import write_picture
 from nebrel.core.region.curves import Figure, bounds_of, layer_region
 from nebrel.core.region.mend import only
 from nebrel.core.region.raster import raster_of
+from nebrel.jobs.motif_pack import INDEX, PACK_VERSION, PackedMotif
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.abilities import HasOutlines, HasPicture
 from nebrel.piece.evaluation.prepare import FULL
@@ -29,11 +29,6 @@ from nebrel.store.pieces import PieceState
 
 LONGEST_PX = 1200
 FINER = 4
-PACK_VERSION = 1
-MOST_PACKED = 2000
-WIDEST_MM = 3000.0
-MOST_UNPACKED_BYTES = 512 * 2**20
-INDEX = "motifs.json"
 
 
 @dataclass(frozen=True)
@@ -131,50 +126,14 @@ class Library:
             archive.writestr(INDEX, json.dumps({"version": PACK_VERSION, "motifs": index}, indent=2))
         return held.getvalue()
 
-    def unpack(self, data: bytes, name: str) -> list[Motif]:
-        """Motifs from a pack; all of it is read before any is kept.
-
-        Raises:
-            BadValueError: not a pack, or damaged.
-            TooLargeError: it unpacks to more than is accepted.
-        """
-        try:
-            with zipfile.ZipFile(io.BytesIO(data)) as archive:
-                if sum(entry.file_size for entry in archive.infolist()) > MOST_UNPACKED_BYTES:
-                    raise TooLargeError(f"{name} unpacks to more than {MOST_UNPACKED_BYTES / 2**20:,.0f} MiB.")
-                index = json.loads(_unpacked(archive, INDEX, name))
-                entries = list(index["motifs"])
-                if index["version"] != PACK_VERSION or not 0 < len(entries) <= MOST_PACKED:
-                    raise BadValueError(f"{name} is no pack of up to {MOST_PACKED:,} motifs of version {PACK_VERSION}.")
-                found = [self._unpack(archive, entry, name) for entry in entries]
-        except NebrelError:
-            raise
-        except Exception as cause:
-            raise BadValueError(f"{name} is not a motif pack, or damaged; a ZIP with {INDEX} is needed.") from cause
-        return [self._workshop.motifs.add(called, tags, content) for called, tags, content in found]
-
-    def _unpack(
-        self, archive: zipfile.ZipFile, entry: dict[str, object], pack: str
-    ) -> tuple[str, tuple[str, ...], MotifContent]:
-        sides = tuple(float(str(entry[side])) for side in ("width_mm", "height_mm"))
-        if not all(0 < side <= WIDEST_MM for side in sides):
-            raise BadValueError(
-                f"{pack} holds a motif of {sides[0]:g} × {sides[1]:g} mm; up to {WIDEST_MM:g} mm are accepted."
-            )
-        picture = _unpacked(archive, str(entry["picture"]), pack)
-        read_picture(picture, "motif.png", self._workshop.settings.read_limits)
-        drawing = None
-        if entry.get("drawing"):
-            # What is kept is written anew, so nothing but curves gets in.
-            drawing = svg_bytes(read_drawing(_unpacked(archive, str(entry["drawing"]), pack), "motif.svg").figure)
-        tags = entry.get("tags")
-        content = MotifContent(
-            self._workshop.blobs.add(picture),
-            self._workshop.blobs.add(drawing) if drawing else None,
-            *sides,
-        )
-        words = tuple(_words(tag, 40) for tag in tags[:20]) if isinstance(tags, list) else ()
-        return _words(entry["name"], 120) or "Motif", words, content
+    def take(self, packed: list[PackedMotif]) -> list[Motif]:
+        """Keep the motifs of a pack."""
+        blobs, found = self._workshop.blobs, []
+        for each in packed:
+            drawing = blobs.add(each.drawing) if each.drawing else None
+            content = MotifContent(blobs.add(each.picture), drawing, each.width_mm, each.height_mm)
+            found.append(self._workshop.motifs.add(each.name, each.tags, content))
+        return found
 
     def _of_figure(self, figure: Figure) -> MotifContent:
         if not figure.curves:
@@ -200,24 +159,6 @@ class Library:
             width_mm,
             mm_per_px * (picture.shape[0] - 1),
         )
-
-
-def _unpacked(archive: zipfile.ZipFile, entry: str, pack: str) -> bytes:
-    """A file of a pack, no more of which is unpacked than is accepted, whatever its size is said to be.
-
-    Raises:
-        TooLargeError: it is larger.
-    """
-    with archive.open(entry) as file:
-        data = file.read(MOST_UNPACKED_BYTES + 1)
-    if len(data) > MOST_UNPACKED_BYTES:
-        raise TooLargeError(f"{pack} unpacks to more than {MOST_UNPACKED_BYTES / 2**20:,.0f} MiB.")
-    return data
-
-
-def _words(told: object, most: int) -> str:
-    """What a pack says, as text that can be kept: halves of characters are none."""
-    return str(told).encode(errors="replace").decode()[:most].strip()
 
 
 def _png(picture: Picture, mm_per_px: float) -> bytes:

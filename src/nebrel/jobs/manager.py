@@ -1,17 +1,14 @@
 """Hands jobs to worker processes, one at a time each, and outlives whatever happens to them."""
 
 import logging
-import multiprocessing
 import queue
 import threading
 from collections.abc import Callable
-from multiprocessing.connection import Connection
-from multiprocessing.context import ForkServerContext, SpawnContext
-from multiprocessing.process import BaseProcess
 from typing import Any
 
 from nebrel.core.errors import ConflictError
 from nebrel.jobs.notebook import Notebook
+from nebrel.jobs.processes import LEAVE_SECONDS, WorkingProcess, starting
 from nebrel.jobs.worker import worker_main
 from nebrel.jobs.workshop import Workshop
 from nebrel.store.blobs import sweep
@@ -25,11 +22,8 @@ ABROAD = ("service",)
 LOG = logging.getLogger("nebrel.jobs")
 MISTAKE = "Nebrel made a mistake here; the piece is unharmed. The log tells what it was."
 POLL_SECONDS = 0.05
-LEAVE_SECONDS = 0.5
 # How often a lane that has nothing to do tries to write down what could not be.
 IDLE_SECONDS = 5.0
-# Loaded once by the process that workers are forked from.
-PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop"]
 
 
 class JobManager:
@@ -45,7 +39,7 @@ class JobManager:
         self._waiting: _Queue = queue.Queue()
         self._abroad: _Queue = queue.Queue()
         self._cancelled: set[str] = set()
-        self._context = _context()
+        self._context = starting()
         self._lanes = [self._waiting] * workshop.settings.workers + [self._abroad]
         self._threads = [
             threading.Thread(target=self._serve, args=(lane,), name=f"jobs-{number}", daemon=True)
@@ -124,7 +118,7 @@ class JobManager:
         return self._notes.note(job_id, "cancelled", message="Cancelled.")
 
     def _serve(self, lane: "_Queue") -> None:
-        worker: _Worker | None = None
+        worker: WorkingProcess | None = None
         while not self._stopping.is_set():
             try:
                 # What waits for others is seldom asked for: its worker is not started before.
@@ -137,7 +131,7 @@ class JobManager:
         if worker is not None:
             worker.end()
 
-    def _serve_next(self, lane: "_Queue", worker: "_Worker | None") -> "_Worker | None":
+    def _serve_next(self, lane: "_Queue", worker: WorkingProcess | None) -> WorkingProcess | None:
         """Do the next job of a lane, or look after what is left undone; returns the worker if it can go on."""
         try:
             task = lane.get(timeout=IDLE_SECONDS)
@@ -161,7 +155,7 @@ class JobManager:
             worker.end()
         return None
 
-    def _run(self, worker: "_Worker", job_id: str, kind: str, payload: dict[str, Any]) -> bool:
+    def _run(self, worker: WorkingProcess, job_id: str, kind: str, payload: dict[str, Any]) -> bool:
         """Whether the worker can go on with another job afterwards."""
         if self._notes.note(job_id, "running", stage="Starting", fraction=0.0).state in ENDED:
             return True
@@ -191,7 +185,7 @@ class JobManager:
                     self._notes.note(job_id, "failed", message=message[1])
                     return True
         except (EOFError, BrokenPipeError, ConnectionResetError):
-            obituary = worker.obituary()
+            obituary = _obituary(worker)
             LOG.error(obituary, extra=self._about(job_id))
             self._notes.note(job_id, "failed", message=obituary)
             return False
@@ -199,46 +193,11 @@ class JobManager:
     def _about(self, job_id: str) -> dict[str, str]:
         return {"job": job_id, "piece": self.get(job_id).piece_id}
 
-    def _start_worker(self) -> "_Worker":
-        ours, theirs = self._context.Pipe()
-        process = self._context.Process(
-            target=worker_main, args=(theirs, self._workshop.settings), daemon=True, name="nebrel-worker"
-        )
-        process.start()
-        theirs.close()
-        return _Worker(process, ours)
+    def _start_worker(self) -> WorkingProcess:
+        return WorkingProcess(self._context, worker_main, "nebrel-worker", self._workshop.settings)
 
 
-def _context() -> ForkServerContext | SpawnContext:
-    """How workers start: where the system can, from a process that has loaded everything, so one is there at once."""
-    if "forkserver" not in multiprocessing.get_all_start_methods():
-        return multiprocessing.get_context("spawn")
-    context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(PRELOADED)
-    return context
-
-
-class _Worker:
-    """A process and our end of its pipe."""
-
-    def __init__(self, process: BaseProcess, connection: Connection) -> None:
-        self.process = process
-        self.connection = connection
-
-    @property
-    def alive(self) -> bool:
-        return self.process.is_alive()
-
-    def end(self) -> None:
-        self.connection.close()
-        self.process.terminate()
-        self.process.join(LEAVE_SECONDS)
-        if self.process.is_alive():
-            self.process.kill()
-            self.process.join()
-
-    def obituary(self) -> str:
-        self.process.join(LEAVE_SECONDS)
-        code = self.process.exitcode
-        how = f"was killed by signal {-code}" if code is not None and code < 0 else "ended unexpectedly"
-        return f"The worker process {how} before the job was done; the piece is unharmed, please build it again."
+def _obituary(worker: WorkingProcess) -> str:
+    signal = worker.exit_signal()
+    how = "ended unexpectedly" if signal is None else f"was killed by signal {signal}"
+    return f"The worker process {how} before the job was done; the piece is unharmed, please build it again."

@@ -1,8 +1,6 @@
 """The process that does one job after another and tells its parent how far it is."""
 
-import os
 import signal
-import threading
 import time
 import traceback
 from collections.abc import Callable
@@ -11,18 +9,18 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from nebrel.core.errors import NebrelError
+from nebrel.jobs.processes import end_with_parent
 from nebrel.settings import Settings
 from nebrel.store.means import refusal_for
 
 REPORT_EVERY_SECONDS = 0.1
-PARENT_CHECK_SECONDS = 2.0
 
 
 def worker_main(connection: Connection, settings: Settings) -> None:
     """Answer tasks `(kind, payload)` with `("progress", stage, fraction)` and one `("done", result)`, `("failed",
     sentence)` or, for a mistake of ours, `("broken", traceback)`, until the other end closes."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    _end_with_parent()
+    end_with_parent()
     from nebrel.jobs.work import KINDS
     from nebrel.jobs.workshop import open_workshop
 
@@ -66,15 +64,3 @@ class _Reporter:
             self._stage, self._sent = stage, moment
             message: tuple[str, Any, Any] = ("progress", stage, fraction)
             self._connection.send(message)
-
-
-def _end_with_parent() -> None:
-    """A killed server must not leave workers behind."""
-    parent = os.getppid()
-
-    def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(PARENT_CHECK_SECONDS)
-        os._exit(1)
-
-    threading.Thread(target=watch, daemon=True).start()

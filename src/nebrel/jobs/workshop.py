@@ -1,14 +1,17 @@
 """One opened data folder: pieces, blobs, kept results and the sources over them."""
 
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 
 from nebrel.core.errors import UnitNeededError
-from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
+from nebrel.core.mesh.formats import MM_PER, MeshFile, mesh_unit, read_mesh
 from nebrel.core.outline_files.read import drawing_format, read_drawing
 from nebrel.core.picture import read_picture
+from nebrel.core.region.drawing import Drawing
 from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.sources import Sources
@@ -83,8 +86,15 @@ class Workshop:
         self.blobs.add(data)
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
-    def start_model(self, data: bytes, file_name: str, unit: str | None = None, title: str | None = None) -> PieceState:
-        """A new piece from a mesh file; nothing is stored when it is refused.
+    def start_model(
+        self,
+        data: bytes,
+        file_name: str,
+        unit: str | None = None,
+        title: str | None = None,
+        read: Callable[[bytes, str, str | None], MeshFile] = read_mesh,
+    ) -> PieceState:
+        """A new piece from a mesh file, which `read` reads; nothing is stored when it is refused.
 
         Raises:
             UnitNeededError: the file does not say its unit and its size is implausible in millimetres.
@@ -92,7 +102,7 @@ class Workshop:
         name = _plain_name(file_name, "model")
         with ThreadPoolExecutor(max_workers=1) as beside:
             blob = beside.submit(blob_name, data)
-            found = read_mesh(data, name, unit)
+            found = read(data, name, unit)
         if not found.plausible:
             raise UnitNeededError(name, tuple(float(side) for side in np.ptp(found.mesh.vertices, axis=0)))
         document = ModelDocument(title=_title_of(title, name), model=model_source(blob.result(), name, found))
@@ -101,17 +111,25 @@ class Workshop:
         return self.pieces.create(document.model_dump(mode="json"), f"Started from {name}")
 
     def start_drawing(
-        self, data: bytes, file_name: str, unit: str | None = None, title: str | None = None, **parts: object
+        self,
+        data: bytes,
+        file_name: str,
+        unit: str | None = None,
+        title: str | None = None,
+        read: Callable[[bytes, str, str | None], Drawing] | None = None,
+        parts: Mapping[str, object] = MappingProxyType({}),
     ) -> PieceState:
-        """A new piece from an SVG or DXF file; nothing is stored when it is refused.
+        """A new piece from an SVG or DXF file, which `read` reads; nothing is stored when it is refused.
+
+        `parts` are further parts of its document.
 
         Raises:
             UnitNeededError: the file does not say how large it is.
         """
-        name = _plain_name(file_name, "drawing")
-        found = read_drawing(data, name, None if unit is None else MM_PER[mesh_unit(unit)])
+        name, read = _plain_name(file_name, "drawing"), read or _drawing_in
+        found = read(data, name, unit)
         if not found.size_given:
-            raise UnitNeededError(name, (*read_drawing(data, name, 1.0).size, 0.0))
+            raise UnitNeededError(name, (*read(data, name, "mm").size, 0.0))
         source = DrawingSource(
             blob=self.blobs.add(data),
             name=name,
@@ -121,8 +139,8 @@ class Workshop:
             remarks=found.remarks,
         )
         width = min(max(found.size[0], NARROWEST_MM), WIDEST_MM)
-        parts = {"title": _title_of(title, name), "drawing": source.model_dump(), "width_mm": width, **parts}
-        document = parse_document(parts)
+        own = {"title": _title_of(title, name), "drawing": source.model_dump(), "width_mm": width}
+        document = parse_document({**own, **parts})
         evaluator = self.opened(document).evaluator
         if isinstance(evaluator, DrawnEvaluator):
             evaluator.take(found)
@@ -144,6 +162,10 @@ class Workshop:
     def close(self) -> None:
         """Let go of the database."""
         self.database.close()
+
+
+def _drawing_in(data: bytes, name: str, unit: str | None) -> Drawing:
+    return read_drawing(data, name, None if unit is None else MM_PER[mesh_unit(unit)])
 
 
 def _title_of(title: str | None, name: str) -> str:

@@ -65,10 +65,10 @@ def add_decoration_file(context: InContext, file: Annotated[UploadFile, File()])
     workshop = context.workshop
     name, data = received(file, workshop.settings.picture_bytes, "picture")
     if name.lower().endswith(DRAWINGS):
-        drawing = read_drawing(data, name, 1.0)
+        drawing = context.reading.drawing(data, name, "mm")
         blob = workshop.blobs.add(svg_bytes(drawing.figure))
         return DecorationFile(kind="outline", blob=blob, name=name)
-    read_picture(data, name, workshop.settings.read_limits)
+    context.reading.picture(data, name, workshop.settings.read_limits)
     return DecorationFile(kind="picture", blob=workshop.blobs.add(data), name=name)
 
 

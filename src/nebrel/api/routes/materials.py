@@ -104,6 +104,7 @@ def read_photo(
     settings = context.workshop.settings
     name, data = received(photograph, settings.picture_bytes, "photograph")
     thickness = wedge_steps(steps)
+    context.reading.picture(data, name, settings.read_limits)
     brightness = read_photograph(read_picture(data, name, settings.read_limits).tones, steps)
     return Readings(thickness_mm=thickness.round(6).tolist(), brightness=brightness.round(6).tolist())
 

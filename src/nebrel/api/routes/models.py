@@ -30,7 +30,7 @@ def start_model(
 ) -> PieceView:
     """Start a piece from a mesh. When its unit must be told, the refusal holds the size that each would give."""
     name, data = received(model, context.workshop.settings.mesh_bytes, "model")
-    state = context.workshop.start_model(data, name, unit, title)
+    state = context.workshop.start_model(data, name, unit, title, context.reading.mesh)
     context.tell_changed(state.id, state.revision)
     # The page asks for this next; it is begun while the answer is on its way.
     afterwards.add_task(context.workshop.piece(state.id).evaluator.shaded, PREVIEW_PX)

@@ -100,7 +100,8 @@ def save_pack(context: InContext, words: str = "") -> Response:
 def open_pack(context: InContext, pack: Annotated[UploadFile, File()]) -> list[MotifView]:
     """Take the motifs of a pack into the library."""
     name, data = received(pack, context.workshop.settings.pack_bytes, "pack")
-    return [_view(motif) for motif in Library(context.workshop).unpack(data, name)]
+    packed = context.reading.pack(data, name, context.workshop.settings.read_limits)
+    return [_view(motif) for motif in Library(context.workshop).take(packed)]
 
 
 def _told(context: Context, piece_id: str) -> PieceView:

@@ -31,7 +31,7 @@ def start_drawing(
 ) -> PieceView:
     """Start a piece from an SVG or DXF file. When its unit must be told, the refusal holds the size each would give."""
     name, data = received(drawing, context.workshop.settings.drawing_bytes, "drawing")
-    state = context.workshop.start_drawing(data, name, unit, title)
+    state = context.workshop.start_drawing(data, name, unit, title, context.reading.drawing)
     context.tell_changed(state.id, state.revision)
     return piece_of(context.workshop, state)
 

@@ -14,7 +14,7 @@ from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pictures import strip_frame, thin_map_frame
 from nebrel.core.errors import NotFoundError
-from nebrel.core.picture import read_picture, shrink_to
+from nebrel.core.picture import shrink_to
 from nebrel.core.picture.ops.purify import found_tones
 from nebrel.core.picture.ops.reframe import content_box
 from nebrel.core.picture.ops.tone import along_curve
@@ -88,5 +88,5 @@ def find_content(context: InContext, piece_id: str, draft: Draft) -> ContentBox:
 def add_picture(context: InContext, picture: Annotated[UploadFile, File()]) -> PictureFile:
     """Keep a further picture, to be laid over another or to serve as a mask."""
     name, data = received(picture, context.workshop.settings.picture_bytes, "picture")
-    read_picture(data, name, context.workshop.settings.read_limits)
+    context.reading.picture(data, name, context.workshop.settings.read_limits)
     return PictureFile(blob=context.workshop.blobs.add(data), name=name)

@@ -29,6 +29,7 @@ def start_piece(
 ) -> PieceView:
     """Start a piece from a picture; nothing is kept when the picture is refused."""
     name, data = received(picture, context.workshop.settings.picture_bytes, "picture")
+    context.reading.picture(data, name, context.workshop.settings.read_limits)
     return _told(context, context.workshop.start_piece(data, name, title))
 
 

@@ -11,6 +11,7 @@ from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.events import News, Newsroom
 from nebrel.jobs.assemblies import follow_piece
 from nebrel.jobs.manager import JobManager
+from nebrel.jobs.reading import Reading
 from nebrel.jobs.router_link import RouterLink
 from nebrel.jobs.workshop import Workshop
 from nebrel.logs import RecentLog
@@ -27,6 +28,7 @@ class Context:
     workshop: Workshop
     jobs: JobManager
     newsroom: Newsroom
+    reading: Reading
     stand_in: StandIn = field(default_factory=StandIn)
     router: RouterLink = field(default_factory=RouterLink)
     recent_log: RecentLog = field(default_factory=RecentLog)

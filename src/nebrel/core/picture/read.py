@@ -54,6 +54,8 @@ def read_picture(
             raw = decode(data, name, limits)
     except (BadPictureError, TooLargeError):
         raise
+    except MemoryError as cause:
+        raise TooLargeError(f"{name} takes more memory than there is; a picture of fewer pixels is needed.") from cause
     except (
         OSError,
         ValueError,
@@ -63,7 +65,6 @@ def read_picture(
         SyntaxError,
         ArithmeticError,
         RuntimeError,
-        MemoryError,
         AttributeError,
         AssertionError,
         struct.error,
