@@ -11,7 +11,10 @@ def tokens(
     revoke: Annotated[str | None, typer.Option(help="Let the token of this name open nothing any more.")] = None,
     data: Annotated[Path | None, typer.Option(help="Folder that keeps pieces and results.")] = None,
 ) -> int:
-    """List the access tokens, give one out, or revoke one. A server that runs takes part at once."""
+    """Tell who may work on this server from elsewhere: list the access tokens, give one out, or revoke one.
+
+    A server that runs goes by it at once.
+    """
     from nebrel.jobs.workshop import open_workshop
     from nebrel.settings import Settings
 
