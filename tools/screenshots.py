@@ -19,7 +19,7 @@ def main() -> None:
         server = RunningServer(Path(folder), "--demo")
         browser = playwright.chromium.launch(**browser_options())
         try:
-            take_all(browser.new_page(viewport=WINDOW), server.url)
+            take_all(browser.new_page(viewport=WINDOW, bypass_csp=True), server.url)
         finally:
             browser.close()
             server.kill()

@@ -29,8 +29,8 @@ def browser_type_launch_args() -> dict[str, object]:
 
 @pytest.fixture(scope="session")
 def browser_context_args() -> dict[str, object]:
-    """The window that the bench is first seen in."""
-    return {"viewport": WINDOW, "accept_downloads": True}
+    """The window that the bench is first seen in. What waits for a condition evaluates words, which pages may not."""
+    return {"viewport": WINDOW, "accept_downloads": True, "bypass_csp": True}
 
 
 @pytest.fixture(scope="session")

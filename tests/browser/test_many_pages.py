@@ -1,6 +1,7 @@
 """Many pages of one browser: they share one stream of news, and all of them work."""
 
-from playwright.sync_api import BrowserContext, expect
+from playwright.sync_api import Browser, BrowserContext, expect
+from tools.running import WINDOW
 
 PAGES = 12
 
@@ -9,8 +10,9 @@ def open_streams(context: BrowserContext, url: str) -> int:
     return context.request.get(f"{url}/api/health").json()["pages"]
 
 
-def test_twelve_pages_take_one_stream_and_hear_of_everything(context: BrowserContext, own):
-    told: list[str] = []
+def test_twelve_pages_take_one_stream_and_hear_of_everything(browser: Browser, own):
+    """In a window of its own, in which nothing is let through that the server forbids."""
+    context, told = browser.new_context(viewport=WINDOW), list[str]()
     context.on("console", lambda message: told.append(message.text) if message.type == "error" else None)
     pages = [context.new_page() for _ in range(PAGES)]
     for page in pages:
@@ -32,3 +34,4 @@ def test_twelve_pages_take_one_stream_and_hear_of_everything(context: BrowserCon
     expect(pages[0].get_by_role("alert")).to_be_hidden()
     assert open_streams(context, own.url) == 1
     assert not [words for words in told if "Content Security Policy" in words]
+    context.close()
