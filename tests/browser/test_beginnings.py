@@ -127,7 +127,6 @@ def test_a_photograph_is_shown_as_all_that_it_could_be(page: Page, shared, photo
     expect(page.get_by_text("last time")).to_be_visible()
     # Until every choice has its picture, what lies below them moves.
     expect(page.get_by_role("region", name="Choices").locator("img")).to_have_count(7)
-    settled(page)
     page.get_by_label("Name of the recipe").fill("Window light")
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_role("button", name="Window light Lithophane")).to_be_visible()
