@@ -6,7 +6,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from nebrel.demo.load import COMPLETE
+from nebrel.demo.load import COMPLETE, INCOMPLETE
 
 WINDOW = {"width": 1280, "height": 800}
 PROGRAM = [sys.executable, "-c", "from nebrel.cli.main import run; run()"]
@@ -52,6 +52,8 @@ class RunningServer:
             if ready:
                 self.url, self.port = ready.group(), ready.group(1)
                 awaited.discard("address")
+            if INCOMPLETE in line and "demo" in awaited:
+                break
             if COMPLETE in line:
                 awaited.discard("demo")
             if not awaited:

@@ -193,9 +193,12 @@ class TestRoom:
         now = datetime.now(UTC)
         assert keeping.drop_unused(now) == 0
         later = now + timedelta(days=31)
+        laid = workshop.blobs.add(b"a picture that a recipe lays over others")
+        workshop.recipes.add("Laid over", {"ops": [{"kind": "overlay", "blob": laid}]})
         assert keeping.drop_unused(later) == 1
+        assert workshop.blobs.read(laid)
         assert workshop.blobs.read(str(kept.document["picture"]["blob"])) == hill
-        assert sizes_in(folder)["sources"].files == 1
+        assert sizes_in(folder)["sources"].files == 2
         assert keeping.drop_unused(later) == 0
 
     def test_a_source_that_is_added_again_is_young(self, workshop, keeping, folder):

@@ -4,7 +4,7 @@ import multiprocessing
 import threading
 from multiprocessing.connection import Connection
 
-from nebrel.demo.load import COMPLETE, Told, load_demo
+from nebrel.demo.load import COMPLETE, INCOMPLETE, Told, load_demo
 from nebrel.settings import Settings
 
 
@@ -26,8 +26,7 @@ def _follow(settings: Settings, told: Told) -> None:
             told(*ours.recv())
     except EOFError:
         process.join()
-    if process.exitcode == 0:
-        print(COMPLETE, flush=True)
+    print(COMPLETE if process.exitcode == 0 else INCOMPLETE, flush=True)
 
 
 def _draw(settings: Settings, connection: Connection) -> None:

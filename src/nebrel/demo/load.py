@@ -26,6 +26,7 @@ from nebrel.settings import Settings
 # Names of the pieces that are drawn, while some are still to come.
 LEFT = "demo.json"
 COMPLETE = "The Fernhollow pieces are all there."
+INCOMPLETE = "The Fernhollow pieces could not all be drawn; what stands above tells why."
 Told = Callable[[str, int], None]
 
 

@@ -34,6 +34,8 @@ class Notebook:
     def create(self, kind: str, piece_id: str, revision: int, asked: dict[str, object]) -> JobRecord:
         """A new job, waiting."""
         record = self._records.create(kind, piece_id, revision, asked)
+        with self._lock:
+            self._newer[record.id] = record
         self._tell(record)
         return record
 
@@ -72,7 +74,9 @@ class Notebook:
     def catch_up(self) -> None:
         """Try once more to write down what could not be."""
         for job_id in tuple(self._unwritten):
-            record = self._newer[job_id]
+            record = self._newer.get(job_id)
+            if record is None:
+                continue
             try:
                 self._records.update(job_id, record.state, stage=record.stage, message=record.message)
             except (SQLAlchemyError, OSError):
@@ -94,9 +98,9 @@ class Notebook:
 
     def _failed(self, job_id: str, message: str) -> JobRecord:
         with self._lock:
-            known = self._newer.get(job_id)
+            known = self._newer[job_id]
             self._unwritten.add(job_id)
-        return replace(known or self._records.get(job_id), state="failed", stage="", message=message)
+        return replace(known, state="failed", stage="", message=message)
 
     def _newest(self, record: JobRecord) -> JobRecord:
         with self._lock:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from nebrel.store.database import Database
 from nebrel.store.folder import DATABASE
-from nebrel.store.tables import JobRow, MotifRow, PieceRow, RevisionRow, VersionRow
+from nebrel.store.tables import JobRow, MotifRow, PieceRow, RecipeRow, RevisionRow, VersionRow
 
 # What parts of the data folder are called, and where they are.
 PARTS = {
@@ -79,7 +79,7 @@ class Housekeeping:
                 for table in (VersionRow, JobRow, RevisionRow):
                     session.execute(delete(table).where(table.piece_id.in_(gone)))
                 session.execute(delete(PieceRow).where(PieceRow.id.in_(gone)))
-        self._shrink()
+        self._database.shrink()
         return len(gone)
 
     def thin_history(self) -> int:
@@ -89,7 +89,7 @@ class Housekeeping:
         """
         with self._database.writing() as session:
             count = sum(_thin(session, piece_id) for piece_id in session.scalars(select(PieceRow.id)).all())
-        self._shrink()
+        self._database.shrink()
         return count
 
     def drop_unused(self, now: datetime | None = None) -> int:
@@ -122,15 +122,13 @@ class Housekeeping:
         """Names of sources in all that is kept."""
         found: set[str] = set()
         with self._database.reading() as session:
-            for column in (RevisionRow.document, JobRow.result, JobRow.asked):
+            # Recipes may hold pictures that are laid over others.
+            for column in (RevisionRow.document, JobRow.result, JobRow.asked, RecipeRow.facts):
                 for told in session.scalars(select(cast(column, Text))).yield_per(50):
                     found.update(_NAMED.findall(told or ""))
             for row in session.scalars(select(MotifRow)):
                 found.update(name for name in (row.picture_blob, row.drawing_blob) if name)
         return found
-
-    def _shrink(self) -> None:
-        self._database.shrink()
 
 
 def _thin(session: Session, piece_id: str) -> int:

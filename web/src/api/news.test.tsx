@@ -81,12 +81,15 @@ describe("a page", () => {
 test("pages share a stream where they can, and say when they leave", () => {
   const port = { postMessage: vi.fn(), close: vi.fn(), onmessage: undefined as unknown as (news: MessageEvent<Told>) => void };
   const made: unknown[][] = [];
+  const workers: { onerror: () => void }[] = [];
   vi.stubGlobal(
     "SharedWorker",
     class {
       port = port;
+      onerror = () => {};
       constructor(...given: unknown[]) {
         made.push(given);
+        workers.push(this);
       }
     },
   );
@@ -102,7 +105,11 @@ test("pages share a stream where they can, and say when they leave", () => {
   expect(made).toHaveLength(1);
   window.dispatchEvent(Object.assign(new Event("pageshow"), { persisted: true }));
   expect(made).toHaveLength(2);
+  workers.at(-1)?.onerror();
+  expect(Stream.all).toHaveLength(1);
+  expect(port.postMessage).toHaveBeenCalledTimes(2);
   stop();
+  expect(stream().close).toHaveBeenCalledOnce();
   window.dispatchEvent(new Event("pagehide"));
   window.dispatchEvent(Object.assign(new Event("pageshow"), { persisted: true }));
   expect(port.postMessage).toHaveBeenCalledTimes(2);

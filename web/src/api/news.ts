@@ -21,7 +21,12 @@ export function listenTogether(tell: (told: Told) => void): () => void {
   if (typeof SharedWorker === "undefined") return listen(tell);
   let leave = () => {};
   const enter = () => {
-    const { port } = new SharedWorker(new URL("./news.worker.ts", import.meta.url), { type: "module", name: "news" });
+    const shared = new SharedWorker(new URL("./news.worker.ts", import.meta.url), { type: "module", name: "news" });
+    const { port } = shared;
+    shared.onerror = () => {
+      leave();
+      leave = listen(tell);
+    };
     port.onmessage = ({ data }: MessageEvent<Told>) => tell(data);
     leave = () => {
       port.postMessage("leave");

@@ -9,7 +9,7 @@ import { KeepingPage } from "./KeepingPage";
 
 const MIB = 2 ** 20;
 const STORAGE: Storage = {
-  folder: "/home/fern/nebrel",
+  folder: "fernhollow/nebrel",
   parts: [
     { name: "database", files: 3, bytes: 12 * MIB },
     { name: "sources", files: 40, bytes: 300 * MIB },
@@ -40,7 +40,7 @@ describe("storage", () => {
     const table = await screen.findByRole("table", { name: "What the data folder holds" });
     const told = within(table).getAllByRole("row").map((row) => row.textContent);
     expect(told[2]).toBe("Results, which can be made again2.0 GiB");
-    expect(told[5]).toBe("All in /home/fern/nebrel2.4 GiB");
+    expect(told[5]).toBe("All in fernhollow/nebrel2.4 GiB");
     expect(told[6]).toBe("Free on this disk4.9 GiB");
     expect(screen.getByText(/copied once a day/)).toBeTruthy();
   });
