@@ -11,8 +11,9 @@ from sqlalchemy import Text, cast, delete, select, text, update
 from sqlalchemy.orm import Session
 
 from nebrel.store.database import Database
+from nebrel.store.details import drop_unshared
 from nebrel.store.folder import DATABASE
-from nebrel.store.tables import JobRow, MotifRow, PieceRow, RecipeRow, RevisionRow, VersionRow
+from nebrel.store.tables import DetailRow, JobRow, MotifRow, PieceRow, RecipeRow, RevisionRow, VersionRow
 
 # What parts of the data folder are called, and where they are.
 PARTS = {
@@ -79,6 +80,7 @@ class Housekeeping:
                 for table in (VersionRow, JobRow, RevisionRow):
                     session.execute(delete(table).where(table.piece_id.in_(gone)))
                 session.execute(delete(PieceRow).where(PieceRow.id.in_(gone)))
+                drop_unshared(session)
         self._database.shrink()
         return len(gone)
 
@@ -89,6 +91,7 @@ class Housekeeping:
         """
         with self._database.writing() as session:
             count = sum(_thin(session, piece_id) for piece_id in session.scalars(select(PieceRow.id)).all())
+            drop_unshared(session)
         self._database.shrink()
         return count
 
@@ -123,7 +126,7 @@ class Housekeeping:
         found: set[str] = set()
         with self._database.reading() as session:
             # Recipes may hold pictures that are laid over others.
-            for column in (RevisionRow.document, JobRow.result, JobRow.asked, RecipeRow.facts):
+            for column in (RevisionRow.document, DetailRow.body, JobRow.result, JobRow.asked, RecipeRow.facts):
                 for told in session.scalars(select(cast(column, Text))).yield_per(50):
                     found.update(_NAMED.findall(told or ""))
             for row in session.scalars(select(MotifRow)):

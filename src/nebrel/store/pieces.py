@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.store.database import Database
+from nebrel.store.details import fold, unfold
 from nebrel.store.tables import PieceRow, RevisionRow, now
 
 Document = dict[str, object]
@@ -36,19 +37,24 @@ class PieceState:
     tags: tuple[str, ...] = ()
 
 
+def new_piece_id() -> str:
+    """A name that no piece has."""
+    return uuid.uuid4().hex
+
+
 class Pieces:
     """The pieces of a shelf. Every edit is a new revision; undo and redo only move the head."""
 
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def create(self, document: Document, label: str) -> PieceState:
-        """A new piece with its first revision."""
+    def create(self, document: Document, label: str, piece_id: str | None = None) -> PieceState:
+        """A new piece with its first revision; `piece_id` is its name where that was chosen before."""
         with self._database.writing() as session:
-            piece = PieceRow(id=uuid.uuid4().hex)
+            piece = PieceRow(id=piece_id or new_piece_id())
             session.add(piece)
             session.flush()
-            first = RevisionRow(piece_id=piece.id, parent_id=None, label=label, document=document)
+            first = RevisionRow(piece_id=piece.id, parent_id=None, label=label, document=fold(session, document))
             session.add(first)
             session.flush()
             piece.head_id = first.id
@@ -79,7 +85,7 @@ class Pieces:
             row = session.get(RevisionRow, revision)
             if row is None:
                 raise NotFoundError("There is no such state of a piece.")
-            return row.document
+            return unfold(session, [row.document])[0]
 
     def all(self) -> list[PieceState]:
         """All pieces that are not removed, the last changed first."""
@@ -89,7 +95,11 @@ class Pieces:
             heads = select(PieceRow.head_id).where(PieceRow.removed.is_(None))
             after = select(RevisionRow.parent_id, RevisionRow.label).where(RevisionRow.parent_id.in_(heads))
             redoes = {row.parent_id: row.label for row in session.execute(after.order_by(RevisionRow.id))}
-            return [_state_of(piece, head, redoes.get(head.id)) for piece, head in rows]
+            documents = unfold(session, [head.document for _, head in rows])
+            return [
+                _state_of(piece, head, document, redoes.get(head.id))
+                for (piece, head), document in zip(rows, documents, strict=True)
+            ]
 
     def holding(self, name: str) -> list[PieceState]:
         """Pieces on the shelf whose document names something, such as another piece."""
@@ -97,7 +107,10 @@ class Pieces:
             shown = select(PieceRow, RevisionRow).join(RevisionRow, RevisionRow.id == PieceRow.head_id)
             held = cast(RevisionRow.document, Text).contains(name, autoescape=True)
             rows = session.execute(shown.where(PieceRow.removed.is_(None), held)).all()
-            return [_state_of(piece, head, None) for piece, head in rows]
+            documents = unfold(session, [head.document for _, head in rows])
+            return [
+                _state_of(piece, head, document, None) for (piece, head), document in zip(rows, documents, strict=True)
+            ]
 
     def revise(self, piece_id: str, base: int, document: Document, label: str) -> PieceState:
         """A new revision on top of revision `base`.
@@ -107,7 +120,8 @@ class Pieces:
         """
         with self._database.writing() as session:
             piece = _piece(session, piece_id, base)
-            row = RevisionRow(piece_id=piece.id, parent_id=piece.head_id, label=label, document=document)
+            folded = fold(session, document)
+            row = RevisionRow(piece_id=piece.id, parent_id=piece.head_id, label=label, document=folded)
             session.add(row)
             session.flush()
             return _move(session, piece, row.id)
@@ -209,14 +223,15 @@ def _move(session: Session, piece: PieceRow, revision_id: int) -> PieceState:
 def _state(session: Session, piece: PieceRow) -> PieceState:
     head = _head(session, piece)
     following = _following(session, head)
-    return _state_of(piece, head, following.label if following else None)
+    [document] = unfold(session, [head.document])
+    return _state_of(piece, head, document, following.label if following else None)
 
 
-def _state_of(piece: PieceRow, head: RevisionRow, redoes: str | None) -> PieceState:
+def _state_of(piece: PieceRow, head: RevisionRow, document: Document, redoes: str | None) -> PieceState:
     return PieceState(
         id=piece.id,
         revision=head.id,
-        document=head.document,
+        document=document,
         created=piece.created.replace(tzinfo=UTC),
         changed=piece.changed.replace(tzinfo=UTC),
         undoes=head.label if head.parent_id else None,

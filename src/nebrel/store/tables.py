@@ -44,6 +44,17 @@ class RevisionRow(Table):
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
 
 
+class DetailRow(Table):
+    """A part of documents that many revisions share; see `details.py`."""
+
+    __tablename__ = "details"
+    __table_args__ = ({"sqlite_autoincrement": True},)
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    body: Mapped[str] = mapped_column(Text)
+
+
 class JobRow(Table):
     """One piece of long work."""
 
