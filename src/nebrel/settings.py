@@ -35,6 +35,7 @@ class Settings(BaseSettings):
     service_token: str | None = None
     workers: int = Field(1, ge=1, le=16)
     readers: int = Field(2, ge=1, le=16)
+    lookers: int = Field(2, ge=1, le=16)
     log_level: Literal["debug", "info", "warning", "error"] = "info"
     log_format: Literal["text", "json"] = "text"
     log_bytes: int = Field(4 * 2**20, ge=2**12)

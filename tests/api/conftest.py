@@ -8,7 +8,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from nebrel.api.app import create_app
+from nebrel.jobs.workshop import Workshop, open_workshop
 from nebrel.settings import Settings
+from tests.looking import shared_looking
 
 BASE = "http://127.0.0.1:8642"
 PATIENCE_SECONDS = 300
@@ -21,8 +23,16 @@ def settings(tmp_path) -> Settings:
 
 @pytest.fixture
 def client(settings) -> Iterator[TestClient]:
-    with TestClient(create_app(settings), base_url=BASE) as client:
+    with TestClient(create_app(settings, looking=shared_looking()), base_url=BASE) as client:
         yield client
+
+
+@pytest.fixture
+def computing(client, settings) -> Iterator[Workshop]:
+    """The data folder of the application, opened by who computes in this process."""
+    workshop = open_workshop(settings)
+    yield workshop
+    workshop.close()
 
 
 @pytest.fixture

@@ -75,18 +75,18 @@ def test_a_part_stands_on_what_is_under_it_and_both_are_one_solid(client, whole,
     assert volume(mesh) == pytest.approx(40 * 40 * 5 + 20 * 20 * 9.95, rel=1e-5)
 
 
-def test_parts_that_only_touch_or_float_are_told_with_what_mends_it(client, whole):
+def test_parts_that_only_touch_or_float_are_told_with_what_mends_it(client, whole, computing):
     disc, block = with_disc(whole)
     touching = revise(client, whole, {"assembly": [disc, {**block, "stands": "free", "z_mm": 5}]})
-    found = client.app.state.context.workshop.piece(touching["id"]).evaluator.findings()
+    found = computing.piece(touching["id"]).evaluator.findings()
     [touch] = [each for each in found if each.measure == "parts_touch"]
     assert touch.fix is not None
     assert touch.fix.parameters == {"id": block["id"], "mm": 0.05}
     floating = revise(client, touching, {"assembly": [disc, {**block, "stands": "free", "z_mm": 30}]})
-    found = client.app.state.context.workshop.piece(floating["id"]).evaluator.findings()
+    found = computing.piece(floating["id"]).evaluator.findings()
     assert [each.measure for each in found if each.measure.startswith("part")] == ["part_floats"]
     mended = revise(client, floating, {"assembly": [disc, {**block, "stands": "on"}]})
-    found = client.app.state.context.workshop.piece(mended["id"]).evaluator.findings()
+    found = computing.piece(mended["id"]).evaluator.findings()
     assert not [each for each in found if each.measure.startswith("part")]
 
 
@@ -123,22 +123,22 @@ def test_a_piece_is_added_on_top_but_never_to_itself(client, block, whole):
     assert client.post(f"/api/pieces/{block['id']}/parts", json=order).status_code == 409
 
 
-def test_copies_go_round_in_a_ring_and_along_a_row(client, whole):
+def test_copies_go_round_in_a_ring_and_along_a_row(client, whole, computing):
     disc, _ = with_disc(whole)
     peg = {"id": "peg", "name": "Peg", "x_mm": 15, "copies": 4, "spread": "ring", "z_mm": 4,
            "source": {"kind": "ready", "shape": "plate", "width_mm": 2, "depth_mm": 2, "height_mm": 6}}  # fmt: skip
     revised = revise(client, whole, {"assembly": [{**disc, "x_mm": 0, "y_mm": 0}, peg]})
-    solids = client.app.state.context.workshop.piece(revised["id"]).evaluator.solids(0)
+    solids = computing.piece(revised["id"]).evaluator.solids(0)
     middles = [(each.mesh.vertices.min(axis=0) + each.mesh.vertices.max(axis=0))[:2] / 2 for each in solids[1:]]
     np.testing.assert_allclose(middles, [[15, 0], [0, 15], [-15, 0], [0, -15]], atol=1e-9)
     row = {**peg, "spread": "row", "copies": 3, "step_x_mm": -4, "step_y_mm": 1}
     revised = revise(client, revised, {"assembly": [{**disc, "x_mm": 0, "y_mm": 0}, row]})
-    solids = client.app.state.context.workshop.piece(revised["id"]).evaluator.solids(0)
+    solids = computing.piece(revised["id"]).evaluator.solids(0)
     middles = [(each.mesh.vertices.min(axis=0) + each.mesh.vertices.max(axis=0))[:2] / 2 for each in solids[1:]]
     np.testing.assert_allclose(middles, [[15, 0], [11, 1], [7, 2]], atol=1e-9)
 
 
-def test_what_stands_in_something_round_is_sunk_until_all_of_its_foot_is_inside(client, block):
+def test_what_stands_in_something_round_is_sunk_until_all_of_its_foot_is_inside(client, block, computing):
     ball = client.post(
         "/api/models", files={"model": ("ball.stl", stl_of(trimesh.creation.icosphere(subdivisions=5, radius=20.0)))}
     ).json()
@@ -149,9 +149,7 @@ def test_what_stands_in_something_round_is_sunk_until_all_of_its_foot_is_inside(
     feet = {}
     for stands in ("on", "into"):
         made = revise(client, made, {"assembly": [*parts, {**peg, "stands": stands}]})
-        feet[stands] = (
-            client.app.state.context.workshop.piece(made["id"]).evaluator.solids(0)[1].mesh.vertices[:, 2].min()
-        )
+        feet[stands] = computing.piece(made["id"]).evaluator.solids(0)[1].mesh.vertices[:, 2].min()
     assert feet["on"] == pytest.approx(40, abs=0.05)
     assert feet["into"] == pytest.approx(20 + np.sqrt(400 - 72), abs=0.1)
 

@@ -8,6 +8,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from nebrel.core.errors import ConflictError
+from nebrel.jobs import edits
+from nebrel.jobs.lookers import Room
 from nebrel.piece.kinds.outline.evaluator import TracedEvaluator
 from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from nebrel.piece.recipes.ready import READY_RECIPES
@@ -80,9 +83,9 @@ def test_a_sheet_that_cannot_be_is_refused_and_nothing_kept(client, asked, words
     assert client.get("/api/pieces").json() == []
 
 
-def test_a_blank_sheet_is_only_what_is_drawn_on_it(client):
+def test_a_blank_sheet_is_only_what_is_drawn_on_it(client, computing):
     piece = sheet(client, ground=None, text="I", text_height_mm=30)
-    mesh = client.app.state.context.workshop.piece(piece["id"]).evaluator.mesh()
+    mesh = computing.piece(piece["id"]).evaluator.mesh()
     width, depth, _ = np.ptp(mesh.vertices, axis=0)
     assert depth == pytest.approx(30, abs=0.3)
     assert width < 12
@@ -146,20 +149,21 @@ def test_an_unknown_choice_and_a_stale_one_are_refused(client, portrait):
     assert client.post(address, json={"base": portrait["revision"] - 1, "name": "stamp"}).status_code == 409
 
 
-def test_what_is_based_on_an_old_state_is_not_worked_out_first(client, portrait, monkeypatch):
+def test_what_is_based_on_an_old_state_is_not_worked_out_first(computing, portrait, monkeypatch):
     def check(*_: object) -> None:
         raise AssertionError("It was worked out.")
 
     for evaluator in (PanelEvaluator, TracedEvaluator):
         monkeypatch.setattr(evaluator, "check", check)
-    old, address = portrait["revision"] - 1, f"/api/pieces/{portrait['id']}"
-    for route, order in (
-        ("choice", {"base": old, "name": "stamp"}),
-        ("recipe", {"base": old, "key": "ready-0"}),
-        ("shape", {"base": old, "shape": "stamp", "label": "Stamp"}),
-        ("revisions", {"base": old, "label": "Wider", "change": {"body": {"width_mm": 50}}}),
+    room, old = Room(computing, lambda _stage, _part: None), portrait["revision"] - 1
+    for decide, asked in (
+        (edits.make_choice, "stamp"),
+        (edits.follow_recipe, READY_RECIPES[0]),
+        (edits.reshape, "stamp"),
+        (edits.edit, {"body": {"width_mm": 50}}),
     ):
-        assert client.post(f"{address}/{route}", json=order).status_code == 409
+        with pytest.raises(ConflictError):
+            decide(room, portrait["id"], old, asked)
 
 
 def test_ready_recipes_fit_pictures_and_show_what_they_make(client, started):
@@ -285,7 +289,7 @@ def test_a_painted_piece_carries_its_colour_where_the_format_can(client, started
             assert b"Kd 0.298039 0.478431 0.239216" in package.read(materials)
 
 
-def test_layers_of_outlines_have_colours_of_their_own(client, encode):
+def test_layers_of_outlines_have_colours_of_their_own(client, encode, computing):
     y, x = np.mgrid[0:200, 0:200] / 200
     tones = np.where(np.hypot(x - 0.5, y - 0.5) < 0.2, 1.0, np.where(np.hypot(x - 0.5, y - 0.5) < 0.4, 0.5, 0.0))
     picture = encode((tones * 65535).astype(np.uint16))
@@ -294,7 +298,7 @@ def test_layers_of_outlines_have_colours_of_their_own(client, encode):
     piece = client.post(f"/api/pieces/{piece['id']}/shape", json=order).json()
     solid = {"heights_mm": [0, 2, 4], "colours": [None, "#204080", "#d0a030"]}
     piece = revise(client, piece, {"trace": {"by": "tones", "tones": 3}, "solid": solid})
-    evaluator = client.app.state.context.workshop.piece(piece["id"]).evaluator
+    evaluator = computing.piece(piece["id"]).evaluator
     mesh = evaluator.painted(evaluator.mesh())
     heights = mesh.corners[:, :, 2].max(axis=1)
     for top, colour in ((2.0, [0x20, 0x40, 0x80, 255]), (4.0, [0xD0, 0xA0, 0x30, 255])):

@@ -241,35 +241,37 @@ class TestCarriedAlong:
     def laid(self, client, drum, square) -> dict:
         return revise(client, drum, {"decorations": [decoration(square)]})
 
-    def outward(self, piece: dict, client) -> tuple[float, float]:
+    def outward(self, piece: dict, computing) -> tuple[float, float]:
         """How far the decoration is from the skin, and how many mm³ it adds."""
-        evaluator = client.app.state.context.workshop.piece(piece["id"]).evaluator
+        evaluator = computing.piece(piece["id"]).evaluator
         [at] = [each.at for each in evaluator.document.decorations]
         skin = evaluator.skin().mesh.vertices
         return float(np.linalg.norm(skin - np.array(at), axis=1).min()), volume(evaluator.made(0)) - volume(
             evaluator.skin().mesh
         )
 
-    def test_turned(self, client, drum, square):
+    def test_turned(self, client, drum, square, computing):
         before = self.laid(client, drum, square)
-        off, added = self.outward(before, client)
+        off, added = self.outward(before, computing)
         turn = {"kind": "turn", "id": "turn", "way": "typed", "y_deg": 90, "z_deg": 25}
         after = revise(client, before, {"steps": [turn]})
         assert after["document"]["decorations"][0]["at"] != before["document"]["decorations"][0]["at"]
-        assert self.outward(after, client) == (pytest.approx(off, abs=1e-6), pytest.approx(added, rel=0.02))
+        assert self.outward(after, computing) == (pytest.approx(off, abs=1e-6), pytest.approx(added, rel=0.02))
         back = revise(client, after, {"steps": []})
         place = back["document"]["decorations"][0]
         np.testing.assert_allclose(place["at"], before["document"]["decorations"][0]["at"], atol=1e-6)
         np.testing.assert_allclose(place["up"], [0, 0, 1], atol=1e-9)
 
-    def test_sized_and_mirrored(self, client, drum, square):
+    def test_sized_and_mirrored(self, client, drum, square, computing):
         before = self.laid(client, drum, square)
         steps = [{"kind": "size", "id": "s", "by": "factor", "factor": 2}, {"kind": "mirror", "id": "m", "axis": "x"}]
         after = revise(client, before, {"steps": steps})
         [laid] = after["document"]["decorations"]
         assert laid["width_mm"] == pytest.approx(40)
         assert laid["mirror"]
-        assert self.outward(after, client)[0] == pytest.approx(2 * self.outward(before, client)[0], rel=0.5, abs=0.5)
+        assert self.outward(after, computing)[0] == pytest.approx(
+            2 * self.outward(before, computing)[0], rel=0.5, abs=0.5
+        )
 
     def test_steps_that_change_the_surface_leave_it_where_it_is(self, client, drum, square):
         before = self.laid(client, drum, square)

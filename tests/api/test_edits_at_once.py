@@ -3,8 +3,10 @@
 import threading
 from concurrent.futures import ThreadPoolExecutor
 
+from starlette.concurrency import run_in_threadpool
+
+from nebrel.api.asking.asking import Asking
 from nebrel.api.serving.context import Context
-from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
 from tests.api.edits import edit, step
 
 
@@ -18,16 +20,20 @@ def deeper(mm: float) -> dict:
 
 def test_an_edit_lies_on_the_state_that_it_was_made_on_whatever_came_and_went_meanwhile(client, started, monkeypatch):
     """While an edit is checked, another is kept and taken back: the number of the head is the same again."""
-    true_check, others = PanelEvaluator.check, []
+    decided, others = Asking.decided, []
 
-    def check(self, *report):
+    def meanwhile():
+        other = edit(client, started, {"title": "Another page was here", **deeper(7)}).json()
+        step(client, started["id"], "undo", other["revision"])
+
+    async def held_open(self, *given):
+        made = await decided(self, *given)
         if not others:
             others.append(1)
-            other = edit(client, started, {"title": "Another page was here", **deeper(7)}).json()
-            step(client, started["id"], "undo", other["revision"])
-        return true_check(self, *report)
+            await run_in_threadpool(meanwhile)
+        return made
 
-    monkeypatch.setattr(PanelEvaluator, "check", check)
+    monkeypatch.setattr(Asking, "decided", held_open)
     kept = edit(client, started, {"delivery": {"format": "obj"}}).json()
     assert kept["document"]["title"] == started["document"]["title"]
     assert relief(kept) == relief(started)

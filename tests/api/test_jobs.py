@@ -13,14 +13,15 @@ from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
 from tests.api.conftest import BASE
 from tests.api.frames import unpack
+from tests.looking import shared_looking
 
 
 def workers(client=None) -> list[psutil.Process]:
     """Processes of this very process that do long work: of what the process that they are forked from has started,
-    all but those that read files."""
+    all but those that read files or look at pieces."""
     servers = [child for child in psutil.Process().children() if "forkserver" in " ".join(child.cmdline())]
-    readers = client.app.state.context.reading.pids if client else set()
-    return [worker for server in servers for worker in server.children() if worker.pid not in readers]
+    others = shared_looking().pids | (client.app.state.context.reading.pids if client else set())
+    return [worker for server in servers for worker in server.children() if worker.pid not in others]
 
 
 def started_from(client, data) -> dict:
@@ -97,11 +98,11 @@ def test_a_killed_worker_fails_its_own_job_only(client, noise, hill, job_until):
 
 
 def test_work_that_a_stop_interrupted_is_offered_again(settings, noise, hill):
-    with TestClient(create_app(settings), base_url=BASE) as client:
+    with TestClient(create_app(settings, looking=shared_looking()), base_url=BASE) as client:
         slow = started_from(client, noise)
         client.post(f"/api/pieces/{slow['id']}/build")
     assert workers() == []
-    with TestClient(create_app(settings), base_url=BASE) as client:
+    with TestClient(create_app(settings, looking=shared_looking()), base_url=BASE) as client:
         (job,) = client.get("/api/jobs", params={"piece_id": slow["id"]}).json()
         assert job["state"] == "interrupted"
         assert "start it again" in job["message"]

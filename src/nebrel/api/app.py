@@ -52,6 +52,7 @@ from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import (
     BusyError,
     ConflictError,
+    LeftError,
     NebrelError,
     NoSpaceError,
     NotFoundError,
@@ -60,6 +61,7 @@ from nebrel.core.errors import (
 )
 from nebrel.core.mesh.formats import MM_PER
 from nebrel.jobs.housekeeper import Housekeeper
+from nebrel.jobs.looking import Looking
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.reading import Reading
 from nebrel.jobs.workshop import open_workshop
@@ -71,7 +73,7 @@ LOG = logging.getLogger("nebrel.api")
 LONGEST_PATH = 1024
 STATIC = Path(__file__).parent / "static"
 STATUS: dict[type[Exception], int] = {
-    NotFoundError: 404, ConflictError: 409, TooLargeError: 413, BusyError: 503, NoSpaceError: 507,
+    NotFoundError: 404, ConflictError: 409, TooLargeError: 413, LeftError: 499, BusyError: 503, NoSpaceError: 507,
 }  # fmt: skip
 FRAME_HEADS = (PlanHead, SolidHead, MapHead, StripHead, ThinMapHead, PlacementHead, VariationsHead)
 # Words for what the framework refuses by itself.
@@ -104,18 +106,29 @@ def _tell_refusals_once(told: dict[str, Any]) -> None:
         told["components"]["schemas"].pop(name, None)
 
 
-def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]], object] = lambda _: None) -> FastAPI:
-    """The application over the data folder in `settings`; see `run_server` for `beside`."""
+def create_app(
+    settings: Settings,
+    beside: Callable[[Callable[[str, int], None]], object] = lambda _: None,
+    looking: Looking | None = None,
+) -> FastAPI:
+    """The application over the data folder in `settings`.
+
+    Args:
+        settings: of the installation.
+        beside: see `run_server`.
+        looking: processes that look at pieces, where they are there already and outlive the application.
+    """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        workshop = open_workshop(settings)
+        workshop = open_workshop(settings, computes=False)
         log = open_log(settings)
         room = Newsroom()
         manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
         manager.start()
+        lookers = looking or Looking(settings.lookers, settings.memory_cache_bytes)
         app.state.context = context = Context(
-            workshop=workshop, jobs=manager, newsroom=room, reading=Reading(settings.readers)
+            workshop=workshop, jobs=manager, newsroom=room, reading=Reading(settings.readers), looking=lookers
         )
         logging.getLogger(NAME).addHandler(context.recent_log)
         housekeeper = Housekeeper(workshop)
@@ -127,6 +140,8 @@ def create_app(settings: Settings, beside: Callable[[Callable[[str, int], None]]
         logging.getLogger(NAME).removeHandler(context.recent_log)
         context.router.close()
         context.reading.close()
+        if looking is None:
+            lookers.close()
         manager.stop()
         workshop.close()
         close_log(log)

@@ -26,7 +26,11 @@ class UnitNeededError(BadMeshError):
             f"{name} would be {sides} mm, and its format tells no unit; please say whether its numbers are mm, cm, m, "
             "in or ft."
         )
+        self.name = name
         self.size = size
+
+    def __reduce__(self) -> tuple[type["UnitNeededError"], tuple[str, tuple[float, ...]]]:
+        return UnitNeededError, (self.name, self.size)
 
 
 class BadDrawingError(NebrelError):
@@ -55,3 +59,7 @@ class NoSpaceError(NebrelError):
 
 class BusyError(NebrelError):
     """Something that only one can use at a time is in use for too long."""
+
+
+class LeftError(NebrelError):
+    """Nobody waits for this any more."""

@@ -5,7 +5,7 @@ import uuid
 from typing import Any
 
 from nebrel.core.errors import BadValueError, ConflictError
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.workshop import Begun, Workshop
 from nebrel.piece.kinds.assembly.document import AssemblyDocument, PlacedPart, part_of_piece
 from nebrel.piece.registry import parse_document
 from nebrel.store.pieces import PieceState
@@ -15,7 +15,12 @@ MOST_PIECES = 60
 
 
 def begin_together(workshop: Workshop, pieces: list[str], title: str | None = None) -> PieceState:
-    """A new piece of others that lie side by side, as on a plate; with one piece, a whole to add parts to.
+    """A new piece of others; see `put_together`."""
+    return workshop.pieces.create(*put_together(workshop, pieces, title))
+
+
+def put_together(workshop: Workshop, pieces: list[str], title: str | None = None) -> Begun:
+    """The document of others that lie side by side, as on a plate; with one piece, a whole to add parts to.
 
     Raises:
         BadValueError: there are none, or too many.
@@ -36,11 +41,11 @@ def begin_together(workshop: Workshop, pieces: list[str], title: str | None = No
     named = title or (f"{opened[0].document.title}, put together" if len(parts) == 1 else f"Plate of {len(parts)}")
     made = AssemblyDocument(title=named[:120], assembly=tuple(parts), maker=opened[0].document.maker)
     workshop.opened(made).evaluator.check()
-    return workshop.pieces.create(made.model_dump(mode="json"), f"Put together of {len(parts)}")
+    return made.model_dump(mode="json"), f"Put together of {len(parts)}"
 
 
-def add_piece(workshop: Workshop, whole_id: str, base: int, piece_id: str) -> PieceState:
-    """A piece of the shelf as a further part: on top of what is there, in its middle.
+def with_piece(workshop: Workshop, whole_id: str, base: int, piece_id: str) -> Begun:
+    """A whole with a piece of the shelf as a further part: on top of what is there, in its middle.
 
     Raises:
         ConflictError: the piece holds the whole itself.
@@ -57,7 +62,7 @@ def add_piece(workshop: Workshop, whole_id: str, base: int, piece_id: str) -> Pi
     added = part.model_copy(update={"id": f"part-{uuid.uuid4().hex[:8]}", "stands": "on"})
     made = document.model_copy(update={"assembly": (*document.assembly, added)})
     workshop.opened(made).evaluator.check()
-    return workshop.pieces.revise(whole_id, base, made.model_dump(mode="json"), f"Add {title}"[:200])
+    return made.model_dump(mode="json"), f"Add {title}"[:200]
 
 
 def follow_piece(workshop: Workshop, changed: PieceState) -> list[PieceState]:

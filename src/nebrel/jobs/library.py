@@ -65,9 +65,9 @@ class Library:
         """A new motif from a piece."""
         return self._workshop.motifs.add(name, tags, self.content_of(piece, chosen))
 
-    def change(self, motif_id: str, piece: Piece, chosen: tuple[int, ...] = ()) -> tuple[Motif, list[PieceState]]:
-        """The motif showing what a piece shows, and the pieces that followed it, each in a new revision."""
-        motif = self._workshop.motifs.change(motif_id, self.content_of(piece))
+    def change(self, motif_id: str, content: MotifContent) -> tuple[Motif, list[PieceState]]:
+        """The motif showing something else, and the pieces that followed it, each in a new revision."""
+        motif = self._workshop.motifs.change(motif_id, content)
 
         def made(state: PieceState) -> dict[str, object] | None:
             updated, touched = followed(state.document, motif.id, motif.content)

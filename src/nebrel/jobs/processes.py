@@ -5,12 +5,19 @@ import os
 import threading
 import time
 from collections.abc import Callable
+from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerContext, SpawnContext
+from pathlib import Path
+
+try:
+    import resource
+except ImportError:  # There are no such limits on this system.
+    resource = None  # type: ignore[assignment]
 
 LEAVE_SECONDS = 0.5
 PARENT_CHECK_SECONDS = 2.0
 # Loaded once by the process that all others are forked from.
-PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop", "nebrel.jobs.readers"]
+PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop", "nebrel.jobs.readers", "nebrel.jobs.lookers"]
 
 
 def starting() -> ForkServerContext | SpawnContext:
@@ -59,6 +66,29 @@ class WorkingProcess:
         return -code if code is not None and code < 0 else None
 
 
+def send_block(connection: Connection, block: bytes) -> None:
+    """Send many bytes as they are, for `receive_block` at the other end: no copy of them is made on the way."""
+    rest, handle = memoryview(block), connection.fileno()
+    while rest:
+        rest = rest[os.write(handle, rest) :]
+
+
+def receive_block(connection: Connection, size: int) -> bytes:
+    """The bytes that `send_block` sent.
+
+    Raises:
+        EOFError: the other end closed before all had come.
+    """
+    block, handle = bytearray(size), connection.fileno()
+    rest = memoryview(block)
+    while rest:
+        came = os.readv(handle, [rest])
+        if not came:
+            raise EOFError
+        rest = rest[came:]
+    return bytes(block)
+
+
 def end_with_parent() -> None:
     """A killed server must not leave processes behind; called in one."""
     parent = os.getppid()
@@ -69,3 +99,31 @@ def end_with_parent() -> None:
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
+
+
+def limit_bytes(most: int | None) -> None:
+    """Let this process take so many bytes more than it has; None for as many as it likes."""
+    if resource is not None:
+        _set_limit(resource.RLIMIT_AS, None if most is None else _taken() + most)
+
+
+def limit_seconds(seconds: float | None) -> None:
+    """Let this process work for so many seconds more, then the system ends it; None for as many as it likes."""
+    if resource is not None:
+        used = resource.getrusage(resource.RUSAGE_SELF)
+        worked = used.ru_utime + used.ru_stime
+        _set_limit(resource.RLIMIT_CPU, None if seconds is None else int(worked + seconds) + 1)
+
+
+def _set_limit(kind: int, bound: int | None) -> None:
+    _, highest = resource.getrlimit(kind)
+    resource.setrlimit(kind, (highest if bound is None else bound, highest))
+
+
+def _taken() -> int:
+    """Bytes of addresses that this process has."""
+    try:
+        pages = int(Path("/proc/self/statm").read_text().split()[0])
+    except (OSError, ValueError):
+        return 2**34
+    return pages * resource.getpagesize()

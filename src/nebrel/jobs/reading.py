@@ -8,13 +8,17 @@ import threading
 import time
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from nebrel.core.errors import BadValueError, BusyError, TooLargeError
-from nebrel.core.mesh.formats import MeshFile
 from nebrel.core.picture import ReadLimits
-from nebrel.core.region.drawing import Drawing
 from nebrel.jobs.motif_pack import PackedMotif
 from nebrel.jobs.processes import WorkingProcess, starting
 from nebrel.jobs.readers import reader_main
+from nebrel.piece.kinds.model.document import ModelSource
+from nebrel.piece.kinds.outline.document import DrawingSource
+from nebrel.piece.parts.pictured import PictureSource
 
 LOG = logging.getLogger("nebrel.reading")
 # Seconds of work and bytes that a file may take, and what more for each of its own bytes.
@@ -40,18 +44,31 @@ class Reading:
         self._places = threading.BoundedSemaphore(processes + MOST_WAITING)
         self._all: set[WorkingProcess] = set()
 
-    def picture(self, data: bytes, name: str, limits: ReadLimits) -> None:
-        """Look whether a picture can be read, which is refused otherwise."""
-        self._read("picture", data, name, (limits,), max(PICTURE_BYTES, self._most(data)))
-
-    def mesh(self, data: bytes, name: str, unit: str | None) -> MeshFile:
-        """The mesh in a file; see `read_mesh`."""
-        found: MeshFile = self._read("mesh", data, name, (unit,), self._most(data))
+    def picture(self, data: bytes, name: str, limits: ReadLimits) -> PictureSource:
+        """The picture in a file; see `picture_in`."""
+        found: PictureSource = self._read("picture", data, name, (limits,), max(PICTURE_BYTES, self._most(data)))
         return found
 
-    def drawing(self, data: bytes, name: str, unit: str | None) -> Drawing:
-        """The outlines in a file; see `read_drawing`."""
-        found: Drawing = self._read("drawing", data, name, (unit,), self._most(data))
+    def model(self, data: bytes, name: str, unit: str | None) -> ModelSource:
+        """The mesh in a file; see `model_in`."""
+        found: ModelSource = self._read("model", data, name, (unit,), self._most(data))
+        return found
+
+    def drawing(self, data: bytes, name: str, unit: str | None) -> DrawingSource:
+        """The outlines in a file; see `drawing_in`."""
+        found: DrawingSource = self._read("drawing", data, name, (unit,), self._most(data))
+        return found
+
+    def outline(self, data: bytes, name: str) -> bytes:
+        """The outlines in a file as plain curves; see `outline_in`."""
+        found: bytes = self._read("outline", data, name, (), self._most(data))
+        return found
+
+    def wedge(self, data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np.float64]:
+        """Brightness of the steps of a wedge on a photograph; see `read_photograph`."""
+        found: NDArray[np.float64] = self._read(
+            "wedge", data, name, (limits, steps), max(PICTURE_BYTES, self._most(data))
+        )
         return found
 
     def pack(self, data: bytes, name: str, limits: ReadLimits) -> list[PackedMotif]:

@@ -8,7 +8,8 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.picture.ops import compose
 from nebrel.core.picture.ops.new_sheet import MORE_PIXELS, PX_A_LINE, lettering_mm, new_sheet
 from nebrel.core.picture.write import write_picture
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.beginnings import document_on, picture_in
+from nebrel.jobs.workshop import Begun, Workshop
 from nebrel.piece.ops.compose import font_file
 from nebrel.piece.parts.maker import PrinterMaker
 from nebrel.store.pieces import PieceState
@@ -31,7 +32,14 @@ class LineOfText:
 def start_on_sheet(
     workshop: Workshop, size: tuple[float, float], ground: float | None, title: str, lettering: LineOfText | None
 ) -> PieceState:
-    """A new piece from a sheet of that size in mm, its lettering a step of its own that can be moved and changed.
+    """A new piece from a sheet; see `begin_on_sheet`."""
+    return workshop.pieces.create(*begin_on_sheet(workshop, size, ground, title, lettering))
+
+
+def begin_on_sheet(
+    workshop: Workshop, size: tuple[float, float], ground: float | None, title: str, lettering: LineOfText | None
+) -> Begun:
+    """The document of a sheet of that size in mm, its lettering a step of its own that can be moved and changed.
 
     Raises:
         BadValueError: it has too many pixels, or is blank without anything on it.
@@ -71,4 +79,6 @@ def start_on_sheet(
         "body": {"width_mm": wide},
         "height": {"rule": {"kind": "steps", "steps": steps}, "cut": cut},
     }
-    return workshop.start_sheet(file.getvalue(), f"sheet {wide:g} × {tall:g} mm.png", title, **parts)
+    data = file.getvalue()
+    source = picture_in(data, f"sheet {wide:g} × {tall:g} mm.png", limits, is_sheet=True)
+    return workshop.begun(document_on(source, title, parts), source, data)

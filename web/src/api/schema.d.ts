@@ -665,7 +665,7 @@ export interface paths {
         };
         /**
          * Show Source
-         * @description The source picture in colour, `SOURCE_PX` on its longer side, to take colours from.
+         * @description The source picture in colour, small, to take colours from.
          */
         get: operations["show_source"];
         put?: never;

@@ -1,25 +1,21 @@
 """Pieces put together of pieces."""
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.pieces import PartOrder, PieceView, TogetherOrder
-from nebrel.api.serving.context import InContext
 from nebrel.api.serving.routes import group
-from nebrel.api.views.pieces import piece_of
-from nebrel.jobs.assemblies import add_piece, begin_together
+from nebrel.jobs import edits
 
 router = group("assemblies")
 
 
 @router.post("/assemblies", status_code=201)
-def start_together(context: InContext, order: TogetherOrder) -> PieceView:
+async def start_together(asking: InAsking, order: TogetherOrder) -> PieceView:
     """Start a piece of others; several lie side by side as on a plate."""
-    state = begin_together(context.workshop, order.pieces, order.title)
-    context.tell_changed(state.id, state.revision)
-    return piece_of(context.workshop, state)
+    return await asking.begun(edits.begin_together, order.pieces, order.title)
 
 
 @router.post("/pieces/{piece_id}/parts", status_code=201)
-def add_part(context: InContext, piece_id: str, order: PartOrder) -> PieceView:
+async def add_part(asking: InAsking, piece_id: str, order: PartOrder) -> PieceView:
     """Add a piece of the shelf as a further part, on top of what is there."""
-    state = add_piece(context.workshop, piece_id, order.base, order.piece_id)
-    context.tell_changed(state.id, state.revision)
-    return piece_of(context.workshop, state)
+    document, label = await asking.decided(edits.add_part, piece_id, piece_id, order.base, order.piece_id)
+    return await asking.revised(piece_id, order.base, document, label)

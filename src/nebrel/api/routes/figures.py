@@ -3,6 +3,7 @@
 from dataclasses import asdict
 from pathlib import Path
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.figures import (
     ComparedDepthFacts,
     FewColoursFacts,
@@ -23,7 +24,7 @@ from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import TooLargeError
 from nebrel.core.figure.own_network import MOST_BYTES
 from nebrel.jobs.depth_service import DepthService, ServiceError
-from nebrel.piece.evaluation.abilities import HasDepthSources, HasFewColours
+from nebrel.piece.evaluation.abilities import HasDepthSources
 from nebrel.piece.kinds.figure.models import card_of, list_models, model_path
 from nebrel.store.filaments import Filament
 
@@ -31,23 +32,21 @@ router = group("figures")
 
 
 @router.post("/pieces/{piece_id}/few-colours")
-def look_at_few_colours(context: InContext, piece_id: str, draft: Draft) -> FewColoursFacts | None:
+async def look_at_few_colours(asking: InAsking, piece_id: str, draft: Draft) -> FewColoursFacts | None:
     """Which few colours a draft gets, and what they cost; nothing where it has all of them, or none."""
-    found = context.drafted(piece_id, draft).having(HasFewColours).few_colours()
-    return None if found is None else few_colours_facts(found)
+    return await asking.view(few_colours_facts, piece_id, draft)
 
 
 @router.post("/pieces/{piece_id}/depth-sources")
-def compare_depths(context: InContext, piece_id: str, draft: Draft) -> list[ComparedDepthFacts]:
+async def compare_depths(asking: InAsking, piece_id: str, draft: Draft) -> list[ComparedDepthFacts]:
     """A draft by every source of depth, its own first, with what each differs by."""
-    return [compared_facts(each) for each in context.drafted(piece_id, draft).having(HasDepthSources).compared_depths()]
+    return await asking.view(compared_facts, piece_id, draft)
 
 
 @router.post("/pieces/{piece_id}/unsure")
-def tell_unsure(context: InContext, piece_id: str, draft: Draft) -> UnsureFacts | None:
+async def tell_unsure(asking: InAsking, piece_id: str, draft: Draft) -> UnsureFacts | None:
     """Where the depth of a draft is unsure; nothing where its source cannot tell."""
-    found = context.drafted(piece_id, draft).having(HasDepthSources).unsure()
-    return None if found is None else unsure_facts(found)
+    return await asking.view(unsure_facts, piece_id, draft)
 
 
 @router.get("/depth-service")

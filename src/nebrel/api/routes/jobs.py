@@ -1,7 +1,9 @@
 """Long work: start, watch, cancel, collect."""
 
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import FileResponse, Response
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.jobs import BuildResult, FilmOrder, JobView, PictureOrder
 from nebrel.api.messages.previews import MapHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.context import Context, InContext
@@ -13,7 +15,6 @@ from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
 from nebrel.core.proof.maps import MapKind
 from nebrel.piece.evaluation.abilities import HasHeights
 from nebrel.piece.evaluation.prepare import FULL
-from nebrel.piece.registry import Piece, parse_document
 
 MOST_SHOWN_TRIANGLES = 1_500_000
 MEDIA = {
@@ -102,26 +103,28 @@ def download_recipe(context: InContext, job_id: str) -> FileResponse:
 
 
 @router.get("/jobs/{job_id}/model", response_class=Response, responses=frame_headed(SolidHead))
-def show_model(context: InContext, job_id: str) -> Response:
+async def show_model(asking: InAsking, job_id: str) -> Response:
     """The built solid, prepared for looking at, as a frame of arrays."""
-    frame = solid_frame(_built(context, job_id).evaluator.shown(FULL))
-    return FrameResponse(frame)
+    revision = await run_in_threadpool(_built, asking.context, job_id)
+    return FrameResponse(await asking.view_back(solid_frame, revision, FULL))
 
 
 @router.get("/jobs/{job_id}/map", response_class=Response, responses=frame_headed(MapHead))
-def measure_built(context: InContext, job_id: str, kind: MapKind) -> Response:
+async def measure_built(asking: InAsking, job_id: str, kind: MapKind) -> Response:
     """The built solid with a measure for every vertex, as a frame of arrays."""
-    return FrameResponse(map_frame(_built(context, job_id), kind, FULL))
+    revision = await run_in_threadpool(_built, asking.context, job_id)
+    return FrameResponse(await asking.view_back(map_frame, revision, kind, FULL))
 
 
 @router.post("/jobs/{job_id}/section")
-def cut_model(context: InContext, job_id: str, line: SectionLine) -> SectionView:
+async def cut_model(asking: InAsking, job_id: str, line: SectionLine) -> SectionView:
     """The built solid along a line, beside what was asked of it at full resolution."""
-    return section_of(_built(context, job_id, shown=False), line, FULL)
+    revision = await run_in_threadpool(_built, asking.context, job_id, shown=False)
+    return await asking.view_back(section_of, revision, line, FULL)
 
 
-def _built(context: Context, job_id: str, shown: bool = True) -> Piece:
-    """The piece that a job built, as long as its solid is kept; one too heavy to be shown is refused.
+def _built(context: Context, job_id: str, shown: bool = True) -> int:
+    """The revision that a job built, as long as its solid is kept; one too heavy to be shown is refused.
 
     Raises:
         ConflictError: the job has not finished.
@@ -137,8 +140,7 @@ def _built(context: Context, job_id: str, shown: bool = True) -> Piece:
         )
     if context.workshop.kept.path(result.solid_key) is None:
         raise NotFoundError(CLEARED)
-    revision = context.jobs.get(job_id).revision
-    return context.workshop.opened(parse_document(context.workshop.pieces.document_of(revision)))
+    return context.jobs.get(job_id).revision
 
 
 def _result(context: Context, job_id: str) -> BuildResult:

@@ -14,11 +14,10 @@ from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.core.bent.wedge import make_wedge
 from nebrel.core.errors import BadValueError
-from nebrel.core.height.calibrate import light_box, read_edge, read_photograph, read_readings, wedge_steps
+from nebrel.core.height.calibrate import light_box, read_edge, read_readings, wedge_steps
 from nebrel.core.height.spread import spread_of_edge
 from nebrel.core.height.wedge_fit import COVERED, fit_material
 from nebrel.core.mesh.formats import write_mesh
-from nebrel.core.picture import read_picture
 from nebrel.core.proof.fit_audit import fit_findings
 from nebrel.piece.report import FindingReport
 from nebrel.store.materials import KeptMaterial, MaterialFacts
@@ -104,8 +103,7 @@ def read_photo(
     settings = context.workshop.settings
     name, data = received(photograph, settings.picture_bytes, "photograph")
     thickness = wedge_steps(steps)
-    context.reading.picture(data, name, settings.read_limits)
-    brightness = read_photograph(read_picture(data, name, settings.read_limits).tones, steps)
+    brightness = context.reading.wedge(data, name, settings.read_limits, steps)
     return Readings(thickness_mm=thickness.round(6).tolist(), brightness=brightness.round(6).tolist())
 
 

@@ -1,28 +1,24 @@
 """The library of motifs."""
 
-import io
 from typing import Annotated
 
 from fastapi import File, UploadFile
-from PIL import Image
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.motifs import MotifChange, MotifOrder, MotifPlace, MotifView
 from nebrel.api.messages.pieces import PieceView
-from nebrel.api.serving.context import Context, InContext
+from nebrel.api.serving.context import InContext
 from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
-from nebrel.api.views.pieces import piece_of
-from nebrel.core.picture import read_picture
-from nebrel.core.picture.resample import shrink_to
+from nebrel.api.views.motifs import motif_png
+from nebrel.jobs import edits
 from nebrel.jobs.library import Library, MotifPlacement
-from nebrel.piece.registry import merge
 from nebrel.store.motifs import Motif
 
 router = group("motifs")
-THUMB_PX = 220
 PACK_NAME = "nebrel-motifs.zip"
-PAPER, INK = 0.93, 0.25
 
 
 @router.get("/motifs")
@@ -32,11 +28,11 @@ def list_motifs(context: InContext, words: str = "") -> list[MotifView]:
 
 
 @router.post("/motifs", status_code=201)
-def keep_motif(context: InContext, order: MotifOrder) -> MotifView:
+async def keep_motif(asking: InAsking, order: MotifOrder) -> MotifView:
     """Keep what a piece shows as a motif."""
-    workshop = context.workshop
-    piece = workshop.piece(order.piece_id)
-    return _view(Library(workshop).keep(piece, order.name.strip(), _tags(order.tags), tuple(order.chosen)))
+    content = await asking.decided(edits.take_motif, order.piece_id, order.piece_id, tuple(order.chosen))
+    motifs = asking.context.workshop.motifs
+    return _view(await run_in_threadpool(motifs.add, order.name.strip(), _tags(order.tags), content))
 
 
 @router.put("/motifs/{motif_id}")
@@ -52,40 +48,35 @@ def drop_motif(context: InContext, motif_id: str) -> None:
 
 
 @router.post("/motifs/{motif_id}/from/{piece_id}")
-def change_motif(context: InContext, motif_id: str, piece_id: str) -> MotifView:
+async def change_motif(asking: InAsking, motif_id: str, piece_id: str) -> MotifView:
     """Let a motif show what a piece shows; pieces that follow it get a new revision."""
-    workshop = context.workshop
-    motif, changed = Library(workshop).change(motif_id, workshop.piece(piece_id))
-    for state in changed:
-        context.tell_changed(state.id, state.revision)
-    return _view(motif)
+    content = await asking.decided(edits.take_motif, piece_id, piece_id, ())
+
+    def follow() -> Motif:
+        motif, changed = Library(asking.context.workshop).change(motif_id, content)
+        for state in changed:
+            asking.context.tell_changed(state.id, state.revision)
+        return motif
+
+    return _view(await run_in_threadpool(follow))
 
 
 @router.get("/motifs/{motif_id}/thumbnail.png", response_class=Response)
-def show_motif(context: InContext, motif_id: str) -> Response:
+async def show_motif(asking: InAsking, motif_id: str) -> Response:
     """A small picture on paper."""
-    motif = context.workshop.motifs.get(motif_id)
-    data = context.workshop.blobs.read(motif.content.picture_blob)
-    small = shrink_to(read_picture(data, "motif.png", context.workshop.settings.read_limits), THUMB_PX)
-    shade = INK + (1 - INK) * (1 - small.tones) * 0.6
-    gray = small.coverage * shade + (1 - small.coverage) * PAPER
-    held = io.BytesIO()
-    Image.fromarray((gray.clip(0, 1) * 255).round().astype("uint8")).save(held, "PNG")
-    return Response(held.getvalue(), media_type="image/png", headers={"Cache-Control": "no-cache"})
+    picture = await asking.shown(motif_png, motif_id, motif_id)
+    return Response(picture, media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 
 @router.post("/pieces/{piece_id}/motifs", status_code=201)
-def lay_motif(context: InContext, piece_id: str, place: MotifPlace) -> PieceView:
+async def lay_motif(asking: InAsking, piece_id: str, place: MotifPlace) -> PieceView:
     """Lay a motif on a piece, as a step that can be undone."""
-    workshop = context.workshop
-    state, motif = workshop.pieces.get(piece_id), workshop.motifs.get(place.motif_id)
-    document = workshop.document(state)
-    laid = MotifPlacement(place.x, place.y, place.width_mm or motif.content.width_mm, place.follow)
-    document = merge(document, Library(workshop).lay(workshop.opened(document), motif, laid))
-    workshop.opened(document).evaluator.check(context.following(piece_id))
-    label = f"Laid on: {motif.name}"[:200]
-    state = workshop.pieces.revise(piece_id, state.revision, document.model_dump(mode="json"), label)
-    return _told(context, state.id)
+    workshop = asking.context.workshop
+    state = await run_in_threadpool(workshop.pieces.get, piece_id)
+    motif = await run_in_threadpool(workshop.motifs.get, place.motif_id)
+    placed = MotifPlacement(place.x, place.y, place.width_mm or motif.content.width_mm, place.follow)
+    made = await asking.decided(edits.lay_motif, piece_id, piece_id, state.revision, motif, placed)
+    return await asking.revised(piece_id, state.revision, made, f"Laid on: {motif.name}"[:200])
 
 
 @router.get("/motif-pack.zip", response_class=Response)
@@ -102,12 +93,6 @@ def open_pack(context: InContext, pack: Annotated[UploadFile, File()]) -> list[M
     name, data = received(pack, context.workshop.settings.pack_bytes, "pack")
     packed = context.reading.pack(data, name, context.workshop.settings.read_limits)
     return [_view(motif) for motif in Library(context.workshop).take(packed)]
-
-
-def _told(context: Context, piece_id: str) -> PieceView:
-    state = context.workshop.pieces.get(piece_id)
-    context.tell_changed(state.id, state.revision)
-    return piece_of(context.workshop, state)
 
 
 def _tags(tags: list[str]) -> tuple[str, ...]:

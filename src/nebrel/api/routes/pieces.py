@@ -3,43 +3,49 @@
 from typing import Annotated
 
 from fastapi import File, Form, UploadFile
+from starlette.concurrency import run_in_threadpool
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.pieces import Change, NewSheet, PieceCard, PieceView, ShapeOrder, Tags
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
-from nebrel.api.views.pieces import card_of, piece_of
-from nebrel.jobs.sheets import LineOfText, start_on_sheet
-from nebrel.piece.evaluation.abilities import HasSkin
-from nebrel.piece.registry import become, merge
+from nebrel.api.views.pieces import UNKNOWN_SIZE, cards_of, piece_of, sizes_of
+from nebrel.jobs import edits
+from nebrel.jobs.beginnings import document_on
+from nebrel.jobs.sheets import LineOfText
 from nebrel.store.pieces import PieceState
 
+# What is asked about all pieces.
+SHELF = "shelf"
 router = group("pieces")
 
 
 @router.get("/pieces")
-def list_pieces(context: InContext) -> list[PieceCard]:
+async def list_pieces(asking: InAsking) -> list[PieceCard]:
     """All pieces on the shelf, the last changed first."""
-    return [card_of(context.workshop, state) for state in context.workshop.pieces.all()]
+    cards = await run_in_threadpool(cards_of, asking.context.workshop)
+    unknown = [card.id for card in cards if card.size_mm == UNKNOWN_SIZE]
+    sizes = await asking.shown(sizes_of, SHELF, unknown) if unknown else {}
+    return [card.model_copy(update={"size_mm": sizes[card.id]}) if card.id in sizes else card for card in cards]
 
 
 @router.post("/pieces", status_code=201)
-def start_piece(
-    context: InContext, picture: Annotated[UploadFile, File()], title: Annotated[str | None, Form()] = None
+async def start_piece(
+    asking: InAsking, picture: Annotated[UploadFile, File()], title: Annotated[str | None, Form()] = None
 ) -> PieceView:
     """Start a piece from a picture; nothing is kept when the picture is refused."""
-    name, data = received(picture, context.workshop.settings.picture_bytes, "picture")
-    context.reading.picture(data, name, context.workshop.settings.read_limits)
-    return _told(context, context.workshop.start_piece(data, name, title))
+    settings, reading = asking.context.workshop.settings, asking.context.reading
+    name, data = await run_in_threadpool(received, picture, settings.picture_bytes, "picture")
+    source = await run_in_threadpool(reading.picture, data, name, settings.read_limits)
+    return await asking.begun(edits.begin, document_on(source, title), source, data)
 
 
 @router.post("/sheets", status_code=201)
-def start_sheet(context: InContext, sheet: NewSheet) -> PieceView:
+async def start_sheet(asking: InAsking, sheet: NewSheet) -> PieceView:
     """Start a piece from a new sheet; nothing is kept when it would be too large, or has nothing on it."""
-    begun = start_on_sheet(
-        context.workshop, (sheet.width_mm, sheet.height_mm), sheet.ground, sheet.title, _lines(sheet)
-    )
-    return _told(context, begun)
+    size = (sheet.width_mm, sheet.height_mm)
+    return await asking.begun(edits.begin_sheet, size, sheet.ground, sheet.title, _lines(sheet))
 
 
 @router.put("/pieces/{piece_id}/tags")
@@ -56,24 +62,17 @@ def get_piece(context: InContext, piece_id: str) -> PieceView:
 
 
 @router.post("/pieces/{piece_id}/revisions", status_code=201)
-def revise_piece(context: InContext, piece_id: str, edit: Change) -> PieceView:
+async def revise_piece(asking: InAsking, piece_id: str, edit: Change) -> PieceView:
     """Keep an edit as a new revision; refused when the piece changed since revision `base`."""
-    piece = context.workshop.opened(context.workshop.document(context.workshop.pieces.get(piece_id, edit.base)))
-    document = merge(piece.document, edit.change)
-    if piece.can(HasSkin) and type(document) is type(piece.document):
-        document = piece.having(HasSkin).carried(document)
-    context.workshop.opened(document).evaluator.check(context.following(piece_id))
-    state = context.workshop.pieces.revise(piece_id, edit.base, document.model_dump(mode="json"), edit.label)
-    return _told(context, state)
+    document = await asking.decided(edits.edit, piece_id, piece_id, edit.base, edit.change)
+    return await asking.revised(piece_id, edit.base, document, edit.label)
 
 
 @router.post("/pieces/{piece_id}/shape", status_code=201)
-def reshape_piece(context: InContext, piece_id: str, order: ShapeOrder) -> PieceView:
+async def reshape_piece(asking: InAsking, piece_id: str, order: ShapeOrder) -> PieceView:
     """Make the piece another thing, as a new revision: what it starts from stays, and undo brings the rest back."""
-    document = become(context.workshop.document(context.workshop.pieces.get(piece_id, order.base)), order.shape)
-    context.workshop.opened(document).evaluator.check(context.following(piece_id))
-    state = context.workshop.pieces.revise(piece_id, order.base, document.model_dump(mode="json"), order.label)
-    return _told(context, state)
+    document = await asking.decided(edits.reshape, piece_id, piece_id, order.base, order.shape)
+    return await asking.revised(piece_id, order.base, document, order.label)
 
 
 @router.post("/pieces/{piece_id}/undo")

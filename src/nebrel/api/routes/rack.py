@@ -3,6 +3,7 @@
 from nebrel.api.messages.carving import KeptPostView, RackBitView
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.routes import group
+from nebrel.api.views.rack import bit_in
 from nebrel.piece.parts.carving import BitPart, PostPart
 from nebrel.store.kept_parts import KeptPart
 
@@ -61,11 +62,6 @@ def drop_post(context: InContext, post_id: int) -> None:
 
 def _facts(part: BitPart | PostPart) -> dict[str, object]:
     return part.model_dump(mode="json", exclude={"name"})
-
-
-def bit_in(kept: KeptPart) -> BitPart:
-    """A bit of the rack, as pieces have it."""
-    return BitPart.model_validate({"name": kept.name, **kept.facts})
 
 
 def _bit(kept: KeptPart) -> RackBitView:

@@ -4,17 +4,19 @@ import base64
 import binascii
 
 from fastapi import Response
+from starlette.concurrency import run_in_threadpool
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.choices import RecipeFile, RecipeName, RecipeOrder, RecipeView
 from nebrel.api.messages.pieces import PieceView
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.routes import group
-from nebrel.api.views.pieces import piece_of
+from nebrel.api.views.recipes import recipe_from, sample_png
 from nebrel.core.errors import BadValueError, ConflictError, NotFoundError
+from nebrel.jobs import edits
 from nebrel.piece.documents.document import Document
 from nebrel.piece.recipes.ready import READY_RECIPES
-from nebrel.piece.recipes.recipe import Recipe, follow, is_for, parse_recipe, recipe_of
-from nebrel.piece.recipes.sample import shown_on_sample
+from nebrel.piece.recipes.recipe import Recipe, is_for, parse_recipe
 from nebrel.store.kept_parts import KeptPart
 
 router = group("recipes")
@@ -32,12 +34,10 @@ def list_recipes(context: InContext, piece_id: str | None = None) -> list[Recipe
 
 
 @router.post("/recipes", status_code=201)
-def keep_recipe(context: InContext, order: RecipeName) -> RecipeView:
+async def keep_recipe(asking: InAsking, order: RecipeName) -> RecipeView:
     """Keep the settings of a piece, with a picture of it."""
-    piece = context.workshop.piece(order.piece_id)
-    picture = base64.b64encode(piece.evaluator.thumbnail()).decode()
-    recipe = recipe_of(piece.document, order.name.strip()).model_copy(update={"thumbnail": picture})
-    return _keep(context, recipe)
+    recipe = await asking.view(recipe_from, order.piece_id, None, order.name.strip())
+    return await run_in_threadpool(_keep, asking.context, recipe)
 
 
 @router.post("/recipe-files", status_code=201)
@@ -56,10 +56,11 @@ def get_recipe_file(context: InContext, key: str) -> RecipeFile:
 
 
 @router.get("/recipes/{key}/thumbnail.png", response_class=Response)
-def show_recipe(context: InContext, key: str) -> Response:
+async def show_recipe(asking: InAsking, key: str) -> Response:
     """The piece that it was kept from, or what it makes of a sample."""
-    recipe = _named(context, key)
-    picture = shown_on_sample(recipe, context.workshop.sources) if recipe.thumbnail is None else _picture_in(recipe)
+    recipe = await run_in_threadpool(_named, asking.context, key)
+    kept = recipe.thumbnail is not None
+    picture = _picture_in(recipe) if kept else await asking.shown(sample_png, recipe.name, recipe)
     return Response(picture, media_type="image/png", headers=LASTING)
 
 
@@ -72,16 +73,11 @@ def drop_recipe(context: InContext, key: str) -> None:
 
 
 @router.post("/pieces/{piece_id}/recipe", status_code=201)
-def follow_recipe(context: InContext, piece_id: str, order: RecipeOrder) -> PieceView:
+async def follow_recipe(asking: InAsking, piece_id: str, order: RecipeOrder) -> PieceView:
     """Make the piece by a recipe, as a new revision."""
-    workshop = context.workshop
-    recipe = _named(context, order.key)
-    made = follow(workshop.document(workshop.pieces.get(piece_id, order.base)), recipe)
-    workshop.opened(made).evaluator.check(context.following(piece_id))
-    label = f"By the recipe {recipe.name}"
-    state = workshop.pieces.revise(piece_id, order.base, made.model_dump(mode="json"), label)
-    context.tell_changed(state.id, state.revision)
-    return piece_of(workshop, state)
+    recipe = await run_in_threadpool(_named, asking.context, order.key)
+    made = await asking.decided(edits.follow_recipe, piece_id, piece_id, order.base, recipe)
+    return await asking.revised(piece_id, order.base, made, f"By the recipe {recipe.name}")
 
 
 def _keep(context: Context, recipe: Recipe) -> RecipeView:

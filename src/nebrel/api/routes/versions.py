@@ -1,17 +1,17 @@
 """Named versions of pieces."""
 
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.pieces import PieceView, VersionName, VersionView
 from nebrel.api.messages.previews import SolidHead
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.serving.routes import group
-from nebrel.api.views.frames import solid_frame
+from nebrel.api.views.frames import original_frame, solid_frame
 from nebrel.api.views.pieces import piece_of
-from nebrel.core.errors import NotFoundError
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
-from nebrel.piece.registry import parse_document
 from nebrel.store.versions import Version
 
 router = group("versions")
@@ -46,22 +46,16 @@ def restore_version(context: InContext, version_id: int, base: int) -> PieceView
 
 
 @router.get("/versions/{version_id}/model", response_class=Response, responses=frame_headed(SolidHead))
-def show_version(context: InContext, version_id: int) -> Response:
+async def show_version(asking: InAsking, version_id: int) -> Response:
     """The solid of a version, prepared for looking at, as a frame of arrays."""
-    version = context.workshop.versions.get(version_id)
-    document = parse_document(context.workshop.pieces.document_of(version.revision))
-    frame = solid_frame(context.workshop.opened(document).evaluator.shown(PREVIEW_PX))
-    return FrameResponse(frame)
+    version = await run_in_threadpool(asking.context.workshop.versions.get, version_id)
+    return FrameResponse(await asking.view_back(solid_frame, version.revision, PREVIEW_PX))
 
 
 @router.get("/pieces/{piece_id}/original/model", response_class=Response, responses=frame_headed(SolidHead))
-def show_original(context: InContext, piece_id: str) -> Response:
+async def show_original(asking: InAsking, piece_id: str) -> Response:
     """The solid before it is made light, prepared for looking at, as a frame of arrays."""
-    document = context.workshop.document(context.workshop.pieces.get(piece_id))
-    if not document.light.on:
-        raise NotFoundError("The piece is delivered as it is, so there is nothing before it.")
-    frame = solid_frame(context.workshop.opened(document).evaluator.shown(PREVIEW_PX))
-    return FrameResponse(frame)
+    return FrameResponse(await asking.view(original_frame, piece_id))
 
 
 def _view(version: Version) -> VersionView:

@@ -7,15 +7,14 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.events import News, Newsroom
 from nebrel.jobs.assemblies import follow_piece
+from nebrel.jobs.looking import Looking
 from nebrel.jobs.manager import JobManager
 from nebrel.jobs.reading import Reading
 from nebrel.jobs.router_link import RouterLink
 from nebrel.jobs.workshop import Workshop
 from nebrel.logs import RecentLog
-from nebrel.piece.registry import Piece, merge
 from nebrel.simulated.stand_in import StandIn
 
 NOTICED_SECONDS = 0.25
@@ -29,6 +28,7 @@ class Context:
     jobs: JobManager
     newsroom: Newsroom
     reading: Reading
+    looking: Looking
     stand_in: StandIn = field(default_factory=StandIn)
     router: RouterLink = field(default_factory=RouterLink)
     recent_log: RecentLog = field(default_factory=RecentLog)
@@ -44,11 +44,6 @@ class Context:
         for state in follow_piece(self.workshop, self.workshop.pieces.get(piece_id)):
             self.newsroom.tell(News("piece", {"id": state.id, "revision": state.revision}))
 
-    def drafted(self, piece_id: str, draft: Draft) -> Piece:
-        """A piece as a draft would make it."""
-        document = self.workshop.document(self.workshop.pieces.get(piece_id))
-        return self.workshop.opened(merge(document, draft.change) if draft.change else document)
-
     def following(self, piece_id: str) -> Callable[[str, float], None]:
         """Tells every page how far a preview of a piece is, once it takes long enough to be noticed."""
         told = time.monotonic()
@@ -63,7 +58,7 @@ class Context:
         return tell
 
 
-def _context(request: Request) -> Context:
+async def _context(request: Request) -> Context:
     context: Context = request.app.state.context
     return context
 

@@ -9,15 +9,23 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
 
-from nebrel.api.messages.carving import CarvedSection, CarvingShown
-from nebrel.api.messages.previews import MapHead, SolidHead
+from nebrel.api.messages.carving import BitReach, CarvedSection, CarvingShown, CarvingView, ReachFixView, ReachView
+from nebrel.api.messages.previews import MapHead, SectionLine, SolidHead
 from nebrel.api.serving.frames import pack_frame
 from nebrel.api.views.frames import shaded_arrays
-from nebrel.core.carve.bits import Bit
+from nebrel.api.views.look import Look
+from nebrel.api.views.rack import bit_in
 from nebrel.core.carve.offset import block_maxima, lowest_tips_at
+from nebrel.core.carve.reach import reach_of
+from nebrel.core.errors import ConflictError, NotFoundError
 from nebrel.core.mesh.shading import ShadedMesh
+from nebrel.jobs.lookers import Room
+from nebrel.jobs.workshop import Workshop
+from nebrel.piece.carving.fixes import reach_fixes
+from nebrel.piece.carving.work import finest_bit, is_sunk, refuse_unready, seen_by_bits
 
 SECTION_PLACES = 480
+CLEARED = "What the carving left was cleared away to make room; plan it again."
 
 
 @dataclass(frozen=True)
@@ -30,22 +38,31 @@ class KeptCarving:
     reach: NDArray[np.float32]
 
 
-def opened_carving(data: bytes) -> KeptCarving:
-    """The kept arrays and facts."""
-    with np.load(io.BytesIO(data)) as kept:
+def _opened(workshop: Workshop, key: str) -> KeptCarving:
+    """The kept arrays and facts.
+
+    Raises:
+        NotFoundError: they were cleared away.
+    """
+    path = workshop.kept.path(key)
+    if path is None:
+        raise NotFoundError(CLEARED)
+    with np.load(io.BytesIO(path.read_bytes())) as kept:
         facts = json.loads(kept["facts"].tobytes())
         return KeptCarving(facts, kept["tops"], kept["asked"], kept["reach"])
 
 
-def stock_frame(kept: KeptCarving, step: int, shown: CarvingShown, thickness: float) -> bytes:
+def stock_frame(room: Room, key: str, step: int, shown: CarvingShown) -> bytes:
     """The stock at a step of the work, the piece's back at z = 0; coloured by what is left or cannot be reached.
 
     Args:
-        kept: of the job.
+        room: with the data folder.
+        key: of what the job kept.
         step: which of its snapshots.
         shown: the stock alone, or with a measure for every vertex.
-        thickness: of the whole piece, mm.
     """
+    kept = _opened(room.workshop, key)
+    thickness = kept.facts["thickness"]
     tops = kept.tops[min(max(step, 0), len(kept.tops) - 1)]
     shaded, count = block(tops, kept.facts["left"], kept.facts["low"], kept.facts["cell"], thickness)
     if shown == "stock":
@@ -72,25 +89,19 @@ def stock_frame(kept: KeptCarving, step: int, shown: CarvingShown, thickness: fl
     return pack_frame(map_head, {**shaded_arrays(shaded), "values": values})
 
 
-def carved_section(
-    kept: KeptCarving,
-    step: int,
-    bit: Bit,
-    thickness: float,
-    ends: tuple[tuple[float, float], tuple[float, float]],
-    sunk: bool,
-) -> CarvedSection:
-    """The stock at a step of the work, and how low the tip of a bit may go, along a line.
+def carved_section(look: Look, key: str, line: SectionLine, step: int) -> CarvedSection:
+    """The stock at a step of the work, and how low the tip of the finest bit may go, along a line.
 
     Args:
-        kept: of the job.
+        look: at the piece as it was carved.
+        key: of what the job kept.
+        line: shares of the piece.
         step: which of its snapshots.
-        bit: whose offset surface is wanted.
-        thickness: of the piece, mm.
-        ends: of the line, mm of the piece.
-        sunk: whether what was asked is told too.
     """
-    start, end = np.array(ends[0]), np.array(ends[1])
+    evaluator, kept = look.piece.evaluator, _opened(look.workshop, key)
+    size, thickness = np.array(evaluator.size_mm[:2]), kept.facts["thickness"]
+    bit, sunk = finest_bit(evaluator), is_sunk(evaluator)
+    start, end = np.array(line.start) * size, np.array(line.end) * size
     length = float(np.hypot(*(end - start)))
     along = np.linspace(0, length, SECTION_PLACES)
     places = start + (end - start) * np.linspace(0, 1, SECTION_PLACES)[:, np.newaxis]
@@ -103,6 +114,67 @@ def carved_section(
         cut=_points(along, _between(tops, cells) + thickness),
         offset=_points(along, tips + thickness),
         asked=_points(along, _between(kept.asked, cells) + thickness) if sunk else None,
+    )
+
+
+def ready_to_carve(room: Room, piece_id: str) -> tuple[int, dict[str, object]]:
+    """The present revision of a piece, and its document.
+
+    Raises:
+        ConflictError: it is not for a router.
+        BadValueError: it cannot be carved as it is.
+    """
+    state = room.workshop.pieces.get(piece_id)
+    piece = room.workshop.opened(room.workshop.document(state))
+    if not piece.document.carving.on:
+        raise ConflictError("This piece is not for a router; choose that at Deliver first.")
+    refuse_unready(piece.evaluator)
+    return state.revision, state.document
+
+
+def reach_view(look: Look) -> ReachView:
+    """What the bits of a piece cannot reach, on its preview."""
+    carving = look.piece.document.carving
+    asked, bits, names = seen_by_bits(look.piece.evaluator, look.draft.longest_px)
+    found = reach_of(asked, bits, carving.passes.rest_mm)
+    return ReachView(
+        over_mm=carving.passes.rest_mm,
+        bits=[
+            BitReach(name=name, most_mm=round(most, 4), share=round(share, 5))
+            for name, most, share in zip(names, found.each_most, found.each_share, strict=True)
+        ],
+        together=BitReach(name="all", most_mm=round(found.most, 4), share=round(found.share, 5)),
+    )
+
+
+def reach_fix_views(look: Look) -> list[ReachFixView]:
+    """What would let the bits of a piece reach more, each tried on its preview."""
+    rack = [bit_in(kept) for kept in look.workshop.rack.all()]
+    fixes = reach_fixes(
+        look.piece.document, rack, lambda document: look.workshop.opened(document).evaluator, look.draft.longest_px
+    )
+    return [
+        ReachFixView(
+            words=fix.words,
+            change=fix.change,
+            most_mm=round(fix.most, 4),
+            share=round(fix.share, 5),
+            moved_rms_mm=round(fix.moved, 4),
+        )
+        for fix in fixes
+    ]
+
+
+def carving_view(look: Look, key: str) -> CarvingView:
+    """The stock, the zero point and the ways of a carving job, and the minutes of its steps."""
+    facts = _opened(look.workshop, key).facts
+    board, size = look.piece.document.carving.stock.to_core(), look.piece.evaluator.size_mm
+    left, low = board.corner(size[:2])
+    return CarvingView(
+        minutes=facts["minutes"],
+        stock=(left, low, board.size[0], board.size[1]),
+        zero=board.zero_point(size[:2]),
+        ways=facts["ways"],
     )
 
 

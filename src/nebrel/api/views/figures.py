@@ -6,9 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.api.messages.figures import ComparedDepthFacts, FewColoursFacts, UnsureFacts
+from nebrel.api.views.look import Look
 from nebrel.core.mesh import TriMesh
 from nebrel.core.proof.turntable import from_front
-from nebrel.piece.evaluation.abilities import ComparedDepth, FewColoursView
+from nebrel.piece.evaluation.abilities import ComparedDepth, HasDepthSources, HasFewColours
 from nebrel.piece.evaluation.shown import png_of
 
 SHOWN_PX = (300, 360)
@@ -17,13 +18,26 @@ LEVEL, STAGE = np.array((236, 228, 212)), np.array((56, 61, 64))
 UNSURE = (178, 60, 40)
 
 
-def few_colours_facts(found: FewColoursView) -> FewColoursFacts:
-    """What a page shows of a figure in few colours."""
+def few_colours_facts(look: Look) -> FewColoursFacts | None:
+    """What a page shows of a figure in few colours; None where it has all of them, or none."""
+    found = look.piece.having(HasFewColours).few_colours()
+    if found is None:
+        return None
     return FewColoursFacts(report=found.report, before=_picture(found.before), after=_picture(found.after))
 
 
-def compared_facts(found: ComparedDepth) -> ComparedDepthFacts:
-    """What a page shows of a source of depth beside another."""
+def compared_facts(look: Look) -> list[ComparedDepthFacts]:
+    """What a page shows of every source of depth, the figure's own first."""
+    return [_compared(each) for each in look.piece.having(HasDepthSources).compared_depths()]
+
+
+def unsure_facts(look: Look) -> UnsureFacts | None:
+    """What a page lays over the Plan, the stronger the less sure; None where the source of depth cannot tell."""
+    unsure = look.piece.having(HasDepthSources).unsure()
+    return None if unsure is None else _unsure(unsure)
+
+
+def _compared(found: ComparedDepth) -> ComparedDepthFacts:
     nearer = found.nearer
     most = max(float(np.nanmax(np.abs(nearer))), 1e-6)
     share = np.nan_to_num(nearer / most)
@@ -42,8 +56,7 @@ def compared_facts(found: ComparedDepth) -> ComparedDepthFacts:
     )
 
 
-def unsure_facts(unsure: NDArray[np.float64]) -> UnsureFacts:
-    """What a page lays over the Plan: the stronger the less sure."""
+def _unsure(unsure: NDArray[np.float64]) -> UnsureFacts:
     most = max(float(np.nanmax(unsure)), 1e-6)
     picture = np.zeros((*unsure.shape, 4), dtype=np.uint8)
     picture[..., :3] = UNSURE

@@ -4,14 +4,17 @@ import numpy as np
 
 from nebrel.api.messages.previews import MapHead, PlanHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.frames import pack_frame
+from nebrel.api.views.look import Look
+from nebrel.core.errors import NotFoundError
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof.maps import MapKind
-from nebrel.piece.evaluation.shown import Plan, ShownSolid
-from nebrel.piece.registry import Piece
+from nebrel.piece.evaluation.evaluator import PREVIEW_PX
+from nebrel.piece.report import FindingReport
 
 
-def plan_frame(plan: Plan) -> bytes:
+def plan_frame(look: Look) -> bytes:
     """Tones and heights of a piece from above, with the facts that the page shows beside them."""
+    plan = look.piece.evaluator.plan(look.draft.longest_px, look.draft.upto, look.progress)
     head = PlanHead(
         size_mm=plan.size,
         pitch_mm=plan.pitch,
@@ -30,10 +33,13 @@ def plan_frame(plan: Plan) -> bytes:
     return pack_frame(head, arrays)
 
 
-def solid_frame(shown: ShownSolid) -> bytes:
-    """A shaded solid; where it lets light through, with the place of every vertex on its sheet (`places`) and the
-    material that light passes there (`through`, float32 mm, row 0 on top), and the colour that filters give it (`lit`).
+def solid_frame(look: Look, longest_px: int) -> bytes:
+    """A shaded solid of about so many pixels.
+
+    Where it lets light through, it comes with the place of every vertex on its sheet (`places`) and the material that
+    light passes there (`through`, float32 mm, row 0 on top), and the colour that filters give it (`lit`).
     """
+    shown = look.piece.evaluator.shown(longest_px)
     arrays = shaded_arrays(shown.shaded)
     sheet = shown.sheet
     head = SolidHead(
@@ -50,8 +56,16 @@ def solid_frame(shown: ShownSolid) -> bytes:
     return pack_frame(head, arrays)
 
 
-def map_frame(piece: Piece, kind: MapKind, longest_px: int) -> bytes:
+def original_frame(look: Look) -> bytes:
+    """The solid of a piece before it is made light."""
+    if not look.piece.document.light.on:
+        raise NotFoundError("The piece is delivered as it is, so there is nothing before it.")
+    return solid_frame(look, PREVIEW_PX)
+
+
+def map_frame(look: Look, kind: MapKind, longest_px: int) -> bytes:
     """A shaded solid with a measure for every vertex."""
+    piece = look.piece
     shaded, found = piece.evaluator.shaded(longest_px), piece.evaluator.surface_map(kind, longest_px)
     line = piece.document.maker.line_width_mm
     limits = {"thickness": line, "thickness-ray": line, "deviation": piece.evaluator.tolerance_mm}
@@ -68,6 +82,17 @@ def map_frame(piece: Piece, kind: MapKind, longest_px: int) -> bytes:
     return pack_frame(head, {**shaded_arrays(shaded), "values": found.values})
 
 
+def findings_of(look: Look) -> list[FindingReport]:
+    """What to know about a piece before it is built."""
+    found = look.piece.evaluator.findings(look.draft.longest_px, look.progress)
+    return [FindingReport.of(finding) for finding in found]
+
+
+def thumbnail_of(look: Look) -> bytes:
+    """A rendered PNG of a piece."""
+    return look.piece.evaluator.thumbnail()
+
+
 def shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
     """A shaded solid as arrays of a frame."""
     normals = np.round(shaded.normals * 127).astype(np.int8)
@@ -75,8 +100,9 @@ def shaded_arrays(shaded: ShadedMesh) -> dict[str, np.ndarray]:
     return arrays if shaded.colours is None else {**arrays, "colours": shaded.colours}
 
 
-def section_of(piece: Piece, line: SectionLine, longest_px: int) -> SectionView:
+def section_of(look: Look, line: SectionLine, longest_px: int) -> SectionView:
     """A section for drawing."""
+    piece = look.piece
     width, depth, _ = size = piece.evaluator.plan_mm
     start, end = ((x * width, y * depth) for x, y in (line.start, line.end))
     cut = piece.evaluator.section(start, end, longest_px, line.tilt_deg, line.lift_mm)

@@ -1,21 +1,26 @@
 """Outlines as the page draws them."""
 
+from typing import Literal
+
 import shapely
 
 from nebrel.api.messages.outlines import CurveView, FlawView, LayerView, OutlinesView
+from nebrel.api.views.look import Look
+from nebrel.core.outline_files.write import drawing_bytes
 from nebrel.core.region.curves import Curve, bounds_of, flatten, layer_region
 from nebrel.core.region.flaws import find_flaws
 from nebrel.core.region.mend import gaps
 from nebrel.piece.evaluation.abilities import HasOutlines
-from nebrel.piece.evaluation.evaluator import Progress
+from nebrel.piece.parts.naming import file_name
 
 MOST_NODES = 400
 GAP_SHARE = 0.05
 TINY_LINES = 1.5
 
 
-def outlines_of(outlined: HasOutlines, progress: Progress) -> OutlinesView:
+def outlines_of(look: Look) -> OutlinesView:
     """Curves with their nodes, layers and faults, in mm of the source."""
+    outlined, progress = look.piece.having(HasOutlines), look.progress
     found, line, guess = outlined.outlines(progress), outlined.line_mm, outlined.guessed_ink(progress)
     figure = found.figure
     width, depth = outlined.source_mm
@@ -43,6 +48,12 @@ def outlines_of(outlined: HasOutlines, progress: Progress) -> OutlinesView:
         ink_sure=None if guess is None else guess.sure,
         gaps=[((one[0], one[1]), (other[0], other[1])) for one, other in gaps(figure, GAP_SHARE * width)],
     )
+
+
+def outlines_file(look: Look, form: Literal["svg", "dxf"], splines: bool) -> tuple[str, bytes]:
+    """Name and bytes of a file of the mended outlines, in mm at true size."""
+    data = drawing_bytes(look.piece.having(HasOutlines).outlines().figure, form, splines)
+    return file_name(look.piece.document.title, look.piece.evaluator.size_mm[:2], form), data
 
 
 def _curve_view(number: int, layer: int, curve: Curve) -> CurveView:

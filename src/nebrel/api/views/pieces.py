@@ -5,7 +5,11 @@ from pydantic import BaseModel, ValidationError
 from nebrel.api.messages.carving import CarvingResult
 from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, ServiceResult
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
+from nebrel.core.errors import NebrelError
+from nebrel.jobs.lookers import Room
 from nebrel.jobs.workshop import Workshop
+from nebrel.piece.evaluation.cache import NotKeptError
+from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.registry import shape_of, shapes_for
 from nebrel.store.jobs import JobRecord
 from nebrel.store.pieces import PieceState
@@ -19,19 +23,39 @@ RESULTS: dict[str, tuple[str, type[BaseModel]]] = {
     "carving": ("carving", CarvingResult),
     "service": ("depths", ServiceResult),
 }
+UNKNOWN_SIZE: Size = (0.0, 0.0, 0.0)
 MADE_BEFORE = "An earlier version of Nebrel made this; do it again to see what came of it."
 
 
-def card_of(workshop: Workshop, state: PieceState) -> PieceCard:
-    """A piece for the shelf."""
+def cards_of(workshop: Workshop) -> list[PieceCard]:
+    """The pieces of the shelf, the last changed first; where a size is not kept, it is `UNKNOWN_SIZE`."""
+    return [_card_of(workshop, state) for state in workshop.pieces.all()]
+
+
+def sizes_of(room: Room, pieces: list[str]) -> dict[str, Size]:
+    """Sizes of pieces, which are kept from now on; unknown where one cannot be made any more."""
+    sizes = {}
+    for piece_id in pieces:
+        try:
+            sizes[piece_id] = room.workshop.piece(piece_id).evaluator.size_mm
+        except NebrelError:
+            sizes[piece_id] = UNKNOWN_SIZE
+    return sizes
+
+
+def _card_of(workshop: Workshop, state: PieceState) -> PieceCard:
     piece = workshop.opened(workshop.document(state))
+    try:
+        size = piece.evaluator.size_mm
+    except NotKeptError:
+        size = UNKNOWN_SIZE
     return PieceCard(
         id=state.id,
         revision=state.revision,
         title=piece.document.title,
         body=piece.words,
         maker=piece.document.machine_name,
-        size_mm=piece.evaluator.size_mm,
+        size_mm=size,
         created=state.created,
         changed=state.changed,
         tags=state.tags,

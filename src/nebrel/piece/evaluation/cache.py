@@ -31,11 +31,19 @@ def step_key(name: str, version: int, parameters: object, *inputs: str) -> str:
     return hashlib.sha256(recipe.encode()).hexdigest()
 
 
-class ResultCache:
-    """Remembers what steps returned. Safe to use from several threads; a key is computed once at a time."""
+class NotKeptError(LookupError):
+    """A result is not kept, and is not to be computed here."""
 
-    def __init__(self, memory_bytes: int, kept: KeptBytes | None = None) -> None:
+
+class ResultCache:
+    """Remembers what steps returned. Safe to use from several threads; a key is computed once at a time.
+
+    One that never `computes` gives what is kept.
+    """
+
+    def __init__(self, memory_bytes: int, kept: KeptBytes | None = None, computes: bool = True) -> None:
         self._kept = kept
+        self._computes = computes
         self._results: LRUCache[str, _Remembered] = LRUCache(memory_bytes, getsizeof=lambda held: held.size)
         self._lock = threading.Lock()
         self._busy: dict[str, threading.Lock] = {}
@@ -53,7 +61,11 @@ class ResultCache:
         encode: Callable[[Result], bytes] | None = None,
         decode: Callable[[bytes], Result] | None = None,
     ) -> Result:
-        """The result under `key`; computed when it is in neither place. With a codec it is kept in the folder too."""
+        """The result under `key`; computed when it is in neither place. With a codec it is kept in the folder too.
+
+        Raises:
+            NotKeptError: it is in neither place, and nothing is computed here.
+        """
         with self._lock:
             found = self._results.get(key)
             if found is not None:
@@ -67,6 +79,8 @@ class ResultCache:
                     return cast(Result, found.result)
                 result = self._from_folder(key, decode)
                 if result is None:
+                    if not self._computes:
+                        raise NotKeptError
                     result = compute()
                     if self._kept is not None and encode is not None:
                         self._kept.put(key, encode(result))

@@ -6,7 +6,6 @@ from nebrel.core.mesh.formats import MeshFile, format_of, read_mesh
 from nebrel.core.proof import Finding
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import Progress, quiet
-from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.evaluation.solid import SolidEvaluator
 from nebrel.piece.kinds.model.document import ModelDocument, ModelSource
@@ -32,10 +31,6 @@ def model_source(blob: str, name: str, found: MeshFile) -> ModelSource:
 
 class ModelEvaluator(SolidEvaluator[ModelDocument]):
     """Runs the steps of models."""
-
-    def take(self, found: MeshFile) -> None:
-        """Remember a source that was just read, so that it need not be read again."""
-        self._cache.get(self.unworked_key(FULL), lambda: _as_it_came(found))
 
     @property
     def unworked_size(self) -> Size:

@@ -1,0 +1,1 @@
+"""What requests have worked out elsewhere."""

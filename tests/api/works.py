@@ -1,0 +1,70 @@
+"""What the processes that look at pieces are given to do in trials."""
+
+import os
+import signal
+import time
+from pathlib import Path
+
+import numpy as np
+
+from nebrel.core.errors import UnitNeededError
+from nebrel.jobs.lookers import Room
+
+
+def number_of(_room: Room) -> int:
+    """Of the process in the system."""
+    return os.getpid()
+
+
+def block(_room: Room, size: int) -> bytes:
+    """So many bytes."""
+    return bytes(range(256)) * (size // 256)
+
+
+def turn_round(room: Room, marker: str) -> None:
+    """Never ends by itself, and tells when it has begun and when it was left off."""
+    Path(marker).write_text("begun")
+    try:
+        while True:
+            room.progress("Turning", 0.5)
+            time.sleep(0.01)
+    finally:
+        Path(marker).write_text("left off")
+
+
+def hold_on(_room: Room, marker: str) -> None:
+    """Takes no notice of anything for a minute."""
+    Path(marker).write_text("begun")
+    time.sleep(60)
+
+
+def fill(_room: Room, size: int) -> int:
+    """Take so many bytes."""
+    return int(np.ones(size, np.uint8)[-1])
+
+
+def fall(_room: Room, marker: str, times: int) -> str:
+    """Bring the process down so many times."""
+    fallen = Path(marker)
+    before = int(fallen.read_text()) if fallen.exists() else 0
+    if before < times:
+        fallen.write_text(str(before + 1))
+        os.kill(os.getpid(), signal.SIGKILL)
+    return "stood"
+
+
+def refuse(_room: Room) -> None:
+    """A refusal that holds more than its sentence."""
+    raise UnitNeededError("bowl.stl", (1.0, 2.0, 3.0))
+
+
+def stumble(_room: Room) -> None:
+    """A mistake of ours."""
+    raise ZeroDivisionError("by nothing")
+
+
+def note(_room: Room, marker: str, name: str, seconds: float) -> None:
+    """Take a while, and write down when it is done."""
+    time.sleep(seconds)
+    with Path(marker).open("a") as file:
+        file.write(f"{name}\n")
