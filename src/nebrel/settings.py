@@ -28,6 +28,7 @@ class Settings(BaseSettings):
     mesh_bytes: int = 3 * 2**30
     drawing_bytes: int = 64 * 2**20
     pack_bytes: int = 512 * 2**20
+    piece_bytes: int = 4 * 2**30
     body_bytes: int = 16 * 2**20
     memory_cache_bytes: int = 768 * 2**20
     folder_cache_bytes: int = 4 * 2**30

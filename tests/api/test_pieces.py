@@ -138,3 +138,27 @@ def test_a_section_tells_asked_and_made_in_mm(client, started):
     assert (outline[:, 0].min(), outline[:, 0].max()) == pytest.approx((0, 80), abs=1e-4)
     point = {"start": [0.1, 0.1], "end": [0.1, 0.1]}
     assert client.post(f"/api/pieces/{started['id']}/section", json=point).status_code == 422
+
+
+def test_a_piece_is_saved_whole_and_put_on_the_shelf_again(client, started):
+    client.post(f"/api/pieces/{started['id']}/versions", json={"name": "First"})
+    saved = client.get(f"/api/pieces/{started['id']}/file")
+    assert saved.headers["content-type"] == "application/zip"
+    assert "hill.piece.zip" in saved.headers["content-disposition"]
+    again = client.post("/api/piece-files", files={"file": ("hill.piece.zip", saved.content)})
+    assert again.status_code == 201
+    assert again.json()["id"] != started["id"]
+    assert again.json()["document"] == started["document"]
+    [version] = client.get(f"/api/pieces/{again.json()['id']}/versions").json()
+    assert version["name"] == "First"
+    assert client.get(f"/api/pieces/{again.json()['id']}/thumbnail.png").status_code == 200
+
+
+def test_what_is_no_piece_file_is_refused_and_nothing_is_put_on_the_shelf(client, started):
+    saved = client.get(f"/api/pieces/{started['id']}/file").content
+    for data in (b"", saved[: len(saved) // 2], b"PK" + bytes(4000)):
+        answer = client.post("/api/piece-files", files={"file": ("hill.piece.zip", data)})
+        assert answer.status_code == 422
+        assert "piece.json" in answer.json()["message"]
+    assert len(client.get("/api/pieces").json()) == 1
+    assert client.get("/api/pieces/none/file").status_code == 404

@@ -230,3 +230,21 @@ def test_pieces_are_found_tagged_and_taken_together(page: Page, own) -> None:
     page.get_by_label("Look for pieces").fill("mos")
     expect(tiles).to_have_count(1)
     assert violations(page, "shelf") == []
+
+
+def test_a_piece_is_saved_as_a_file_and_dropped_on_the_shelf_again(page: Page, own, drop, tmp_path) -> None:
+    sheet = {"width_mm": 30, "height_mm": 20, "text": "Fern", "title": "Fern"}
+    assert page.request.post(f"{own.url}/api/sheets", data=sheet).ok
+    page.goto(own.url)
+    page.get_by_role("button", name="More for Fern").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save as a file").click()
+    assert download.value.suggested_filename == "Fern.piece.zip"
+    download.value.save_as(tmp_path / "fern.zip")
+    drop("fern.piece.zip", (tmp_path / "fern.zip").read_bytes())
+    page.wait_for_url("**/piece/*")
+    assert here(page, own.url)["document"]["title"] == "Fern"
+    page.goto(own.url)
+    expect(page.get_by_role("article")).to_have_count(2)
+    drop("moss.piece.zip", b"PK no piece")
+    expect(page.get_by_role("alert")).to_contain_text("holds no piece")

@@ -34,6 +34,7 @@ from nebrel.api.routes import (
     outlines,
     parts,
     pictures,
+    piece_files,
     pieces,
     previews,
     rack,
@@ -163,7 +164,7 @@ def create_app(
     app.add_exception_handler(OperationalError, _refuse_without_means)
     app.add_exception_handler(Exception, _own_fault)
     groups = (
-        pieces, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
+        pieces, piece_files, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
         outlines, lithophanes, figures, carving, rack, router, motifs, materials, versions, targets, jobs, news, server,
     )  # fmt: skip
     for routes in groups:

@@ -49,6 +49,57 @@ def restore(
     return 0
 
 
+def save_piece(
+    piece: Annotated[str, typer.Argument(help="A piece of the shelf, by its title or id.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file to write, ending in .piece.zip.")],
+    data: Data = None,
+) -> int:
+    """Write a piece with its named versions and the files that it starts from to one open file."""
+    from nebrel.cli.shelf import piece_named
+    from nebrel.jobs.piece_file import ENDING, write_piece_file
+    from nebrel.jobs.workshop import open_workshop
+    from nebrel.settings import Settings
+    from nebrel.store.blobs import write_atomically
+
+    if not output.name.endswith(ENDING):
+        raise BadValueError(f"{output.name} should end in {ENDING}.")
+    workshop = open_workshop(Settings(data_dir=_folder(data)))
+    try:
+        state = piece_named(workshop.pieces.all(), piece)
+        write_atomically(output, lambda file: write_piece_file(workshop, state, file))
+    finally:
+        workshop.close()
+    print(f"{output}: {state.document.get('title')}, {_megabytes(output.stat().st_size)}.")
+    return 0
+
+
+def open_piece(
+    file: Annotated[Path, typer.Argument(help="A file of nebrel save-piece, or of the shelf.")],
+    data: Data = None,
+) -> int:
+    """Put a piece from such a file on the shelf, with its versions."""
+    from nebrel.cli.files import read_file
+    from nebrel.jobs.piece_file import put_piece, read_piece_file, take_sources
+    from nebrel.jobs.workshop import open_workshop
+    from nebrel.piece.registry import parse_document
+    from nebrel.settings import Settings
+
+    workshop = open_workshop(Settings(data_dir=_folder(data)))
+    try:
+        settings = workshop.settings
+        packed = read_piece_file(
+            read_file(file, settings.piece_bytes), file.name, settings.read_limits, settings.piece_bytes
+        )
+        take_sources(workshop, packed)
+        workshop.opened(parse_document(packed.document)).evaluator.check()
+        state = put_piece(workshop, packed)
+    finally:
+        workshop.close()
+    count = len(packed.versions)
+    print(f"{state.document.get('title')} is on the shelf, with {count:,} version{'' if count == 1 else 's'}.")
+    return 0
+
+
 def data(
     data: Data = None,
     empty_removed: Annotated[bool, typer.Option("--empty-removed", help="Delete pieces that were removed.")] = False,

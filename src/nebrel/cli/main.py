@@ -42,6 +42,8 @@ class _Nebrel(OnDemand):
         "serve": Named("serve", "serve", "Serve the shelf and the bench."),
         "backup": Named("keeping", "backup", "Write all pieces to one file, also while a server works."),
         "restore": Named("keeping", "restore", "Make a data folder of a backup."),
+        "save-piece": Named("keeping", "save_piece", "Write a piece with its versions and sources to one open file."),
+        "open-piece": Named("keeping", "open_piece", "Put a piece from such a file on the shelf."),
         "data": Named("keeping", "data", "Tell how much the data folder holds, and let go of what is not needed."),
         "tokens": Named("tokens", "tokens", "Tell who may work on this server from elsewhere; give a token out."),
         "warm-up": Named("warm_up", "warm_up", "Compile the hot loops once.", {"hidden": True}),

@@ -11,7 +11,7 @@ from nebrel.piece.choices.tile import Character, character_in
 from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.abilities import HasSkin
 from nebrel.piece.recipes.recipe import Recipe, follow
-from nebrel.piece.registry import become, merge
+from nebrel.piece.registry import become, merge, parse_document
 from nebrel.store.motifs import Motif, MotifContent
 from nebrel.store.pieces import Document as Data
 
@@ -68,6 +68,11 @@ def begin_sheet(
 ) -> Begun:
     """A piece that starts from a sheet of its own."""
     return begin_on_sheet(room.workshop, size, ground, title, lettering)
+
+
+def fit(room: Room, data: Data) -> None:
+    """Whether a document can be made, which is refused otherwise."""
+    _made(room, parse_document(data))
 
 
 def begin_together(room: Room, pieces: list[str], title: str | None) -> Begun:

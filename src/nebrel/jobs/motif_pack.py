@@ -9,6 +9,7 @@ from nebrel.core.errors import BadValueError, NebrelError, TooLargeError
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.outline_files.svg.write import svg_bytes
 from nebrel.core.picture import ReadLimits, read_picture
+from nebrel.jobs.packed import unpacked, words_of
 
 PACK_VERSION = 1
 MOST_PACKED = 2000
@@ -40,7 +41,7 @@ def read_pack(data: bytes, name: str, limits: ReadLimits) -> list[PackedMotif]:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if sum(entry.file_size for entry in archive.infolist()) > MOST_UNPACKED_BYTES:
                 raise TooLargeError(f"{name} unpacks to more than {MOST_UNPACKED_BYTES / 2**20:,.0f} MiB.")
-            index = json.loads(_unpacked(archive, INDEX, name))
+            index = json.loads(unpacked(archive, INDEX, name, MOST_UNPACKED_BYTES))
             entries = list(index["motifs"])
             if index["version"] != PACK_VERSION or not 0 < len(entries) <= MOST_PACKED:
                 raise BadValueError(f"{name} is no pack of up to {MOST_PACKED:,} motifs of version {PACK_VERSION}.")
@@ -61,30 +62,12 @@ def _motif(
         raise BadValueError(f"{pack} holds a motif of {width:g} × {height:g} mm; up to {WIDEST_MM:g} mm are accepted.")
     pictured, drawn = str(entry["picture"]), str(entry.get("drawing") or "")
     if pictured not in known:
-        known[pictured] = _unpacked(archive, pictured, pack)
+        known[pictured] = unpacked(archive, pictured, pack, MOST_UNPACKED_BYTES)
         read_picture(known[pictured], "motif.png", limits)
     if drawn and drawn not in known:
         # What is kept is written anew, so nothing but curves gets in.
-        known[drawn] = svg_bytes(read_drawing(_unpacked(archive, drawn, pack), "motif.svg").figure)
+        known[drawn] = svg_bytes(read_drawing(unpacked(archive, drawn, pack, MOST_UNPACKED_BYTES), "motif.svg").figure)
     tags = entry.get("tags")
-    words = tuple(_words(tag, 40) for tag in tags[:20]) if isinstance(tags, list) else ()
+    words = tuple(words_of(tag, 40) for tag in tags[:20]) if isinstance(tags, list) else ()
     drawing = known[drawn] if drawn else None
-    return PackedMotif(_words(entry["name"], 120) or "Motif", words, known[pictured], drawing, width, height)
-
-
-def _unpacked(archive: zipfile.ZipFile, entry: str, pack: str) -> bytes:
-    """A file of a pack, no more of which is unpacked than is accepted, whatever its size is said to be.
-
-    Raises:
-        TooLargeError: it is larger.
-    """
-    with archive.open(entry) as file:
-        data = file.read(MOST_UNPACKED_BYTES + 1)
-    if len(data) > MOST_UNPACKED_BYTES:
-        raise TooLargeError(f"{pack} unpacks to more than {MOST_UNPACKED_BYTES / 2**20:,.0f} MiB.")
-    return data
-
-
-def _words(told: object, most: int) -> str:
-    """What a pack says, as text that can be kept: halves of characters are none."""
-    return str(told).encode(errors="replace").decode()[:most].strip()
+    return PackedMotif(words_of(entry["name"], 120) or "Motif", words, known[pictured], drawing, width, height)

@@ -16,6 +16,7 @@ from nebrel.core.height.calibrate import read_photograph
 from nebrel.core.picture import ReadLimits, read_picture
 from nebrel.jobs.beginnings import drawing_in, model_in, outline_in, picture_in
 from nebrel.jobs.motif_pack import read_pack
+from nebrel.jobs.piece_file import read_piece_file
 from nebrel.jobs.processes import end_with_parent, limit_bytes, limit_seconds
 
 LOG = logging.getLogger("nebrel.readers")
@@ -27,7 +28,7 @@ def _wedge(data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np
 
 KINDS: dict[str, Callable[..., Any]] = {
     "picture": picture_in, "model": model_in, "drawing": drawing_in,
-    "outline": outline_in, "pack": read_pack, "wedge": _wedge,
+    "outline": outline_in, "pack": read_pack, "piece": read_piece_file, "wedge": _wedge,
 }  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from nebrel.core.errors import BadValueError, BusyError, TooLargeError
 from nebrel.core.picture import ReadLimits
 from nebrel.jobs.motif_pack import PackedMotif
+from nebrel.jobs.piece_file import PackedPiece
 from nebrel.jobs.processes import WorkingProcess, starting
 from nebrel.jobs.readers import reader_main
 from nebrel.piece.kinds.model.document import ModelSource
@@ -69,6 +70,11 @@ class Reading:
         found: NDArray[np.float64] = self._read(
             "wedge", data, name, (limits, steps), max(PICTURE_BYTES, self._most(data))
         )
+        return found
+
+    def piece(self, data: bytes, name: str, limits: ReadLimits, most_bytes: int) -> PackedPiece:
+        """The piece in a file; see `read_piece_file`."""
+        found: PackedPiece = self._read("piece", data, name, (limits, most_bytes), max(PICTURE_BYTES, self._most(data)))
         return found
 
     def pack(self, data: bytes, name: str, limits: ReadLimits) -> list[PackedMotif]:

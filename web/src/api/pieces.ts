@@ -47,6 +47,13 @@ export async function startDrawing(file: File, unit: string | null): Promise<Pie
   return answered(api.POST("/api/drawings", { body: body as never, bodySerializer: (form) => form as never }));
 }
 
+/** Put a piece from a file of its own on the shelf, with its versions. */
+export async function openPieceFile(file: File): Promise<PieceView> {
+  const body = new FormData();
+  body.append("file", file, file.name);
+  return answered(api.POST("/api/piece-files", { body: body as never, bodySerializer: (form) => form as never }));
+}
+
 /** Start a piece from a new sheet. */
 export function startSheet(sheet: NewSheet): Promise<PieceView> {
   return answered(api.POST("/api/sheets", { body: sheet }));

@@ -68,6 +68,9 @@ export function PieceTile({ piece, chosen, onRefusal }: Props) {
           <Dropdown.Item onClick={() => run(onShelf.copy(piece.id))}>
             Duplicate
           </Dropdown.Item>
+          <Dropdown.Item href={`/api/pieces/${piece.id}/file`} download>
+            Save as a file
+          </Dropdown.Item>
           <Dropdown.Item
             onClick={() => {
               run(onShelf.remove(piece.id));

@@ -5,7 +5,7 @@ import { draws3d } from "../views/model/draws3d";
 import { loadStage } from "../views/model/loadStage";
 import { Link, useNavigate } from "react-router";
 import { Refused, type NewSheet, type PieceCard, type PieceView } from "../api/client";
-import { keys, startDrawing, startModel, startPiece, startSheet, startTogether, useShelf } from "../api/pieces";
+import { keys, openPieceFile, startDrawing, startModel, startPiece, startSheet, startTogether, useShelf } from "../api/pieces";
 import { useBenchStore } from "../state/benchStore";
 import { useShelfStore } from "../state/shelfStore";
 import { MotifsPanel } from "../views/motifs/MotifsPanel";
@@ -22,7 +22,9 @@ import { useDrop } from "./useDrop";
 
 const MODELS = [".stl", ".obj", ".ply", ".off", ".3mf", ".glb"];
 const DRAWINGS = [".svg", ".dxf"];
-const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp,.gif,.avif,.heic,.heif,.jxl,.exr", ...MODELS, ...DRAWINGS].join(",");
+const PIECES = [".zip"];
+const OTHERS = [...MODELS, ...DRAWINGS, ...PIECES];
+const ACCEPT = [".png,.jpg,.jpeg,.tif,.tiff,.webp,.bmp,.gif,.avif,.heic,.heif,.jxl,.exr", ...OTHERS].join(",");
 
 interface Question {
   file: File;
@@ -193,11 +195,12 @@ export function Shelf() {
 
 function isPicture(file: File): boolean {
   const name = file.name.toLowerCase();
-  return ![...MODELS, ...DRAWINGS].some((ending) => name.endsWith(ending));
+  return !OTHERS.some((ending) => name.endsWith(ending));
 }
 
 function started(file: File, unit: string | null): Promise<PieceView> {
   const name = file.name.toLowerCase();
+  if (PIECES.some((ending) => name.endsWith(ending))) return openPieceFile(file);
   if (MODELS.some((ending) => name.endsWith(ending))) return startModel(file, unit);
   return DRAWINGS.some((ending) => name.endsWith(ending)) ? startDrawing(file, unit) : startPiece(file);
 }

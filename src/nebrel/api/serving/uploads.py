@@ -8,7 +8,7 @@ from fastapi import UploadFile
 from nebrel.core.errors import TooLargeError
 from nebrel.settings import Settings
 
-Limit = Literal["body_bytes", "picture_bytes", "mesh_bytes", "drawing_bytes", "pack_bytes"]
+Limit = Literal["body_bytes", "picture_bytes", "mesh_bytes", "drawing_bytes", "pack_bytes", "piece_bytes"]
 # Which setting bounds the body of a request, by its path; all others are edits and questions in JSON.
 LIMITS: tuple[tuple[str, Limit], ...] = (
     (r"/api/pieces", "picture_bytes"),
@@ -18,6 +18,7 @@ LIMITS: tuple[tuple[str, Limit], ...] = (
     (r"/api/models", "mesh_bytes"),
     (r"/api/drawings", "drawing_bytes"),
     (r"/api/motif-pack", "pack_bytes"),
+    (r"/api/piece-files", "piece_bytes"),
 )
 # What a form puts round its file.
 FORM_BYTES = 2**20
