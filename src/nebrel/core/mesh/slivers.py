@@ -38,10 +38,13 @@ def faces_without_slivers(points: _Points, faces: _Faces, thin: float, fixed: ND
         fixed: bool (N,), points that other faces have too, so that they stay and no edge between two of them is made.
     """
     for _ in range(MOST_PASSES):
-        if not (_heights(points, faces) < thin).any():
+        low = np.flatnonzero(_heights(points, faces) < thin)
+        if not len(low):
             break
         faces, collapsed = _collapse_short_edges(points, faces, thin, fixed)
-        flipped = _flip_caps(points, faces, np.flatnonzero(_heights(points, faces) < thin), fixed)
+        if collapsed:
+            low = np.flatnonzero(_heights(points, faces) < thin)
+        flipped = _flip_caps(points, faces, low, fixed)
         if not collapsed and not flipped:
             break
     return faces
@@ -100,25 +103,42 @@ def _neighbours(faces: _Faces, around: set[int]) -> set[int]:
 
 def _flip_caps(points: _Points, faces: _Faces, low: _Faces, fixed: NDArray[np.bool_]) -> bool:
     """Divide each low face and the neighbour behind its longest edge by their other diagonal; changes `faces`."""
+    if not len(low):
+        return False
     mate, _ = opposite_halfedges(faces, len(points))
-    starts, ends = faces.ravel().tolist(), np.roll(faces, -1, axis=1).ravel().tolist()
-    known = set(zip(starts, ends, strict=True)) if len(low) else set()
+    corners = points[faces[low]]
+    longest = np.argmax(np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2), axis=1)
+    behind = mate[3 * low + longest]
+    low, longest, behind = (each[behind >= 0] for each in (low, longest, behind))
+    other = behind // 3
+    a, c, b = (faces[low, (longest + step) % 3] for step in range(3))
+    d = faces[other, (behind + 2) % 3]
+    halves = np.stack([np.column_stack([a, d, b]), np.column_stack([d, c, b])], axis=1)
+    better = (b != d) & ~(fixed[b] & fixed[d]) & ~_are_edges(faces, b, d, len(points))
+    chosen = np.flatnonzero(better)
+    if not len(chosen):
+        return False
+    after = _heights(points, halves[chosen].reshape(-1, 3)).reshape(-1, 2).min(axis=1)
+    before = np.minimum(_heights(points, faces[low[chosen]]), _heights(points, faces[other[chosen]]))
+    chosen = chosen[after > before]
     touched: set[int] = set()
-    for face in low.tolist():
-        corners = points[faces[face]]
-        longest = int(np.argmax(np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)))
-        other_edge = int(mate[3 * face + longest])
-        other = other_edge // 3
-        if other_edge < 0 or face in touched or other in touched:
+    made: set[tuple[int, int]] = set()
+    columns = (chosen, low[chosen], other[chosen], b[chosen], d[chosen])
+    for at, face, neighbour, one, two in zip(*(column.tolist() for column in columns), strict=True):
+        edge = (min(one, two), max(one, two))
+        if face in touched or neighbour in touched or edge in made:
             continue
-        a, c, b = (int(faces[face, (longest + i) % 3]) for i in range(3))
-        d = int(faces[other, (other_edge + 2) % 3])
-        flipped = np.array([[a, d, b], [d, c, b]])
-        if b == d or (fixed[b] and fixed[d]) or (b, d) in known or (d, b) in known:
-            continue
-        if _heights(points, flipped).min() <= _heights(points, faces[[face, other]]).min():
-            continue
-        faces[[face, other]] = flipped
-        known |= {(b, d), (d, b)}
-        touched |= {face, other}
+        faces[[face, neighbour]] = halves[at]
+        made.add(edge)
+        touched |= {face, neighbour}
     return bool(touched)
+
+
+def _are_edges(faces: _Faces, ones: _Faces, others: _Faces, count: int) -> NDArray[np.bool_]:
+    """Which pairs of `count` points are joined by an edge, bool."""
+    starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
+    about = np.zeros(count, dtype=bool)
+    about[ones] = about[others] = True
+    near = about[starts] & about[ends]
+    keys = np.minimum(starts[near], ends[near]) * count + np.maximum(starts[near], ends[near])
+    return np.isin(np.minimum(ones, others) * count + np.maximum(ones, others), keys)
