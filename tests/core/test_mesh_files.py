@@ -12,13 +12,14 @@ import numpy as np
 import pytest
 import trimesh
 
-from nebrel.core.errors import NebrelError
+from nebrel.core.errors import NebrelError, TooLargeError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, format_of, read_mesh, write_mesh
 from nebrel.core.mesh.formats.lines import lines_of
 from nebrel.core.mesh.formats.plain import obj_materials
 from nebrel.core.mesh.shells import together
 from nebrel.core.mesh.topology import analyse
+from tests.api.hostile import nested_components
 
 COLOURED = ("obj", "ply", "off", "3mf", "glb")
 
@@ -362,3 +363,9 @@ def read_foreign_faces(data: bytes, form: str) -> list[tuple[int, ...]]:
     places = [mesh.GetTriangleProperties(at).PropertyIDs for at in range(mesh.GetTriangleCount())]
     assert all(len(set(place)) == 1 for place in places)
     return [tuple(place) for place in places]
+
+
+def test_3mf_objects_that_hold_each_other_are_counted_before_they_are_laid_out():
+    assert len(read_mesh(nested_components(8), "plate.3mf").mesh.faces) == 4 * 2**6
+    with pytest.raises(TooLargeError, match="16,777,216 parts"):
+        read_mesh(nested_components(26), "plate.3mf")

@@ -163,6 +163,7 @@ def read_3mf(data: bytes, name: str, sharp: bool = False) -> tuple[TriMesh, Coun
         unit = float(_MM_PER_UNIT[model.GetUnit()])
         parts: list[TriMesh] = []
         names: list[str] = []
+        _refuse_many(model, name)
         items = model.GetBuildItems()
         while items.MoveNext():
             item = items.GetCurrent()
@@ -192,6 +193,8 @@ def _part(
     return replace(welded, colours=None, corner_colours=painted) if sharp else welded
 
 
+# Of what is built, with all that it holds.
+MOST_PARTS, MOST_TRIANGLES = 20_000, 100_000_000
 _MM_PER_UNIT = {
     lib3mf.ModelUnit.MicroMeter: 0.001,
     lib3mf.ModelUnit.MilliMeter: 1.0,
@@ -201,6 +204,33 @@ _MM_PER_UNIT = {
     lib3mf.ModelUnit.Meter: 1000.0,
 }
 Placed = tuple[str, NDArray[np.float64], NDArray[np.uint32], NDArray[np.uint8] | None]
+
+
+def _refuse_many(model: Any, name: str) -> None:
+    """Objects that hold each other many times over are counted before they are laid out."""
+    known: dict[int, tuple[int, int]] = {}
+
+    def counted(resource: Any) -> tuple[int, int]:
+        number = resource.GetResourceID()
+        if number in known:
+            return known[number]
+        if resource.IsComponentsObject():
+            whole = model.GetComponentsObjectByID(number)
+            each = [counted(whole.GetComponent(at).GetObjectResource()) for at in range(whole.GetComponentCount())]
+            known[number] = (sum(parts for parts, _ in each), sum(triangles for _, triangles in each))
+        else:
+            known[number] = (1, model.GetMeshObjectByID(number).GetTriangleCount())
+        return known[number]
+
+    items, parts, triangles = model.GetBuildItems(), 0, 0
+    while items.MoveNext():
+        more, larger = counted(items.GetCurrent().GetObjectResource())
+        parts, triangles = parts + more, triangles + larger
+    if parts > MOST_PARTS or triangles > MOST_TRIANGLES:
+        raise TooLargeError(
+            f"{name} holds {parts:,} parts of {triangles:,} triangles, as objects that hold each other; up to "
+            f"{MOST_PARTS:,} parts and {MOST_TRIANGLES:,} triangles are accepted."
+        )
 
 
 def _meshes(model: Any, resource: Any, transform: NDArray[np.float64]) -> list[Placed]:
