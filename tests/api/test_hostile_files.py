@@ -105,7 +105,6 @@ def test_a_reader_that_dies_is_one_sentence_and_replaced(reader, hill):
 
 
 def test_too_much_memory_is_refused_and_the_reader_goes_on(reader, monkeypatch, encode, hill):
-    monkeypatch.setattr(reading, "PICTURE_BYTES", 2**20)
     monkeypatch.setattr(reading, "BYTES", 40 * 2**20)
     with pytest.raises((TooLargeError, BadValueError)):
         reader.picture(encode(np.zeros((6000, 6000), np.uint16)), "wide.png", LIMITS)

@@ -9,7 +9,7 @@ from nebrel.core.errors import UnitNeededError
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.outline_files.read import drawing_format, read_drawing
 from nebrel.core.outline_files.svg.write import svg_bytes
-from nebrel.core.picture import ReadLimits, read_picture
+from nebrel.core.picture import ReadLimits, read_facts
 from nebrel.core.region.drawing import Drawing
 from nebrel.piece.documents.document import Document
 from nebrel.piece.kinds.model.document import ModelDocument, ModelSource
@@ -25,7 +25,7 @@ Source = PictureSource | ModelSource | DrawingSource
 
 def picture_in(data: bytes, name: str, limits: ReadLimits, is_sheet: bool = False) -> PictureSource:
     """The picture in a file, as a document names it; see `read_picture`."""
-    return picture_source(blob_name(data), name, read_picture(data, name, limits).facts, is_sheet)
+    return picture_source(blob_name(data), name, read_facts(data, name, limits), is_sheet)
 
 
 def model_in(data: bytes, name: str, unit: str | None) -> ModelSource:

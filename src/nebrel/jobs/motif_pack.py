@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from nebrel.core.errors import BadValueError, NebrelError, TooLargeError
 from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.outline_files.svg.write import svg_bytes
-from nebrel.core.picture import ReadLimits, read_picture
+from nebrel.core.picture import ReadLimits, read_facts
 from nebrel.jobs.packed import unpacked, words_of
 
 PACK_VERSION = 1
@@ -63,7 +63,7 @@ def _motif(
     pictured, drawn = str(entry["picture"]), str(entry.get("drawing") or "")
     if pictured not in known:
         known[pictured] = unpacked(archive, pictured, pack, MOST_UNPACKED_BYTES)
-        read_picture(known[pictured], "motif.png", limits)
+        read_facts(known[pictured], "motif.png", limits)
     if drawn and drawn not in known:
         # What is kept is written anew, so nothing but curves gets in.
         known[drawn] = svg_bytes(read_drawing(unpacked(archive, drawn, pack, MOST_UNPACKED_BYTES), "motif.svg").figure)

@@ -23,7 +23,7 @@ LOG = logging.getLogger("nebrel.readers")
 
 
 def _wedge(data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np.float64]:
-    return read_photograph(read_picture(data, name, limits).tones, steps)
+    return read_photograph(read_picture(data, name, limits, colour=False).tones, steps)
 
 
 KINDS: dict[str, Callable[..., Any]] = {

@@ -25,8 +25,8 @@ LOG = logging.getLogger("nebrel.reading")
 # Seconds of work and bytes that a file may take, and what more for each of its own bytes.
 SECONDS, BYTES_A_SECOND = 8.0, 2e6
 BYTES, BYTES_A_BYTE = 2**30, 24
-# A picture of 100 megapixels takes about so much while it is read.
-PICTURE_BYTES = 3 * 2**30
+# What a photograph of a wedge takes, whose tones are all looked at.
+WEDGE_BYTES = 2**31
 # Where others use the processor, work takes so much longer on the clock.
 SLOWER = 8.0
 # Files that may wait while others are read; more are asked to come back.
@@ -47,7 +47,7 @@ class Reading:
 
     def picture(self, data: bytes, name: str, limits: ReadLimits) -> PictureSource:
         """The picture in a file; see `picture_in`."""
-        found: PictureSource = self._read("picture", data, name, (limits,), max(PICTURE_BYTES, self._most(data)))
+        found: PictureSource = self._read("picture", data, name, (limits,), self._most(data))
         return found
 
     def model(self, data: bytes, name: str, unit: str | None) -> ModelSource:
@@ -68,18 +68,18 @@ class Reading:
     def wedge(self, data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np.float64]:
         """Brightness of the steps of a wedge on a photograph; see `read_photograph`."""
         found: NDArray[np.float64] = self._read(
-            "wedge", data, name, (limits, steps), max(PICTURE_BYTES, self._most(data))
+            "wedge", data, name, (limits, steps), max(WEDGE_BYTES, self._most(data))
         )
         return found
 
     def piece(self, data: bytes, name: str, limits: ReadLimits, most_bytes: int) -> PackedPiece:
         """The piece in a file; see `read_piece_file`."""
-        found: PackedPiece = self._read("piece", data, name, (limits, most_bytes), max(PICTURE_BYTES, self._most(data)))
+        found: PackedPiece = self._read("piece", data, name, (limits, most_bytes), self._most(data))
         return found
 
     def pack(self, data: bytes, name: str, limits: ReadLimits) -> list[PackedMotif]:
         """The motifs of a pack; see `read_pack`."""
-        found: list[PackedMotif] = self._read("pack", data, name, (limits,), max(PICTURE_BYTES, self._most(data)))
+        found: list[PackedMotif] = self._read("pack", data, name, (limits,), self._most(data))
         return found
 
     @property

@@ -57,7 +57,7 @@ def art_png(room: Room, kind: Literal["picture", "outline"], blob: str) -> bytes
         picture, _ = painted(read_drawing(data, "motif.svg").figure)
         alpha = shrink_to(picture, MASK_PX).coverage
     else:
-        picture = shrink_to(read_picture(data, "picture", room.workshop.settings.read_limits), MASK_PX)
+        picture = read_picture(data, "picture", room.workshop.settings.read_limits, longest_px=MASK_PX)
         alpha = picture.coverage * picture.tones
     samples = np.full((*alpha.shape, 4), 255, np.uint8)
     samples[..., 3] = np.round(alpha.clip(0, 1) * 255)

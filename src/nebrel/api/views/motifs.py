@@ -4,7 +4,7 @@ import io
 
 from PIL import Image
 
-from nebrel.core.picture import read_picture, shrink_to
+from nebrel.core.picture import read_picture
 from nebrel.jobs.lookers import Room
 
 THUMB_PX = 220
@@ -15,7 +15,7 @@ def motif_png(room: Room, motif_id: str) -> bytes:
     """A motif on paper."""
     motif = room.workshop.motifs.get(motif_id)
     data = room.workshop.blobs.read(motif.content.picture_blob)
-    small = shrink_to(read_picture(data, "motif.png", room.workshop.settings.read_limits), THUMB_PX)
+    small = read_picture(data, "motif.png", room.workshop.settings.read_limits, longest_px=THUMB_PX)
     shade = INK + (1 - INK) * (1 - small.tones) * 0.6
     gray = small.coverage * shade + (1 - small.coverage) * PAPER
     held = io.BytesIO()

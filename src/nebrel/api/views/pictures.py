@@ -74,7 +74,7 @@ def tones_into(look: Look, op_id: str, asked: ToneCount) -> list[float]:
 
 def source_png(look: Look) -> bytes:
     """The source picture in colour, `SOURCE_PX` on its longer side."""
-    return colour_png(shrink_to(look.piece.having(HasPicture).source_picture(), SOURCE_PX))
+    return colour_png(look.piece.having(HasPicture).source_picture(SOURCE_PX))
 
 
 def content_of(look: Look) -> ContentBox:

@@ -20,6 +20,7 @@ ACCEPTED_IN_WORDS = "PNG, JPEG, TIFF, WebP, BMP, GIF, AVIF, HEIC, JPEG XL and EX
 _HEIC_BRANDS = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 _ORIENTATION_TAG, _NO_DATA_TAG = 274, 42113
 _CM_PER_INCH = 2.54
+_PNG_SIGN = b"\x89PNG\r\n\x1a\n"
 # Compressions whose decoder gives RGB for YCbCr.
 _TURNED_BY_DECODER = (tifffile.COMPRESSION.JPEG, tifffile.COMPRESSION.OJPEG)
 _TIFF_PHOTOMETRICS = (
@@ -93,16 +94,31 @@ def decode(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
             raise BadPictureError(f"{name} is not a picture that Nebrel can read; {ACCEPTED_IN_WORDS}.") from cause
         with image:
             _check_size(image.width, image.height, name, limits)
-            orientation = int(image.getexif().get(_ORIENTATION_TAG, 1))
+            deep = image.format == "PNG" and data[24] == 16
+            # Pillow looks for them by decoding all of the picture, with eight bits a sample.
+            exif = _exif_of_png(data) if deep else image.getexif()
+            orientation = int(exif.get(_ORIENTATION_TAG, 1))
             dpi = _plausible_dpi(image.info.get("dpi", (None,))[0])
             form = image.format or ""
             more = _more(getattr(image, "n_frames", 1), "frame")
-            if form == "PNG" and data[24] == 16:
+            if deep:
                 samples: NDArray[np.generic] = imagecodecs.png_decode(data)
                 samples, told = _turned(samples, image.info.get("icc_profile"))
                 remarks = _joined(more, told)
                 return RawPicture(samples, form, 16, _channel_words(samples), orientation, dpi, more=remarks)
             return _of_eight_bits(image, form, orientation, dpi, more)
+
+
+def _exif_of_png(data: bytes) -> Image.Exif:
+    """What a PNG says of how it was taken, wherever in the file that stands."""
+    exif, at = Image.Exif(), len(_PNG_SIGN)
+    while at + 8 <= len(data):
+        length, kind = int.from_bytes(data[at : at + 4]), data[at + 4 : at + 8]
+        if kind == b"eXIf":
+            exif.load(data[at + 8 : at + 8 + length])
+            break
+        at += length + 12
+    return exif
 
 
 def _decode_heic(data: bytes, name: str, limits: ReadLimits) -> RawPicture:

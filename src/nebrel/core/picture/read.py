@@ -7,15 +7,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError, TooLargeError
-from nebrel.core.jit import compiled
 from nebrel.core.picture.decode import ACCEPTED_IN_WORDS, RawPicture, ReadLimits, decode
 from nebrel.core.picture.picture import Picture, SourceFacts
+from nebrel.core.picture.reduction import Reduction
+from nebrel.core.picture.resample import shrink_to
+from nebrel.core.picture.strips import Strips
 from nebrel.core.progress_estimate import beating
 
-# Of Rec. 709.
-RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
-# Shares of the time that reading takes.
-DECODED, SCALED = 0.6, 0.8
+# From so many pixels on a picture is made smaller while it is read.
+LARGE_PIXELS = 24_000_000
+# Share of the time that decoding takes.
+DECODED = 0.6
 # About how fast files are decoded, to tell how far a decoder is that does not tell it itself.
 BYTES_A_SECOND = 60e6
 
@@ -25,6 +27,8 @@ def read_picture(
     name: str = "The picture",
     limits: ReadLimits | None = None,
     progress: Callable[[float], None] = lambda _: None,
+    longest_px: int | None = None,
+    colour: bool = True,
 ) -> Picture:
     """The picture in `data`, recognised by its content, upright by its EXIF orientation.
 
@@ -36,12 +40,28 @@ def read_picture(
         data: the whole file.
         name: what the person calls the file, for the refusals.
         limits: the size at which a picture is refused before it is decoded.
-        progress: called with the fraction done: decoded, scaled, upright.
+        progress: called with the fraction done.
+        longest_px: to which the longer side is reduced as by `shrink_to`, with large pictures while they are read; the
+            facts tell of the file.
+        colour: whether colours are wanted too.
 
     Raises:
         BadPictureError: not a picture, damaged, empty, of one pixel, all blank, or with samples that are not numbers.
         TooLargeError: past one of the limits.
     """
+    return _picture(_decoded(data, name, limits, progress), name, progress, longest_px, colour)
+
+
+def read_facts(data: bytes, name: str = "The picture", limits: ReadLimits | None = None) -> SourceFacts:
+    """What a file says of itself, all of it read and refused as by `read_picture`, in less memory."""
+    raw = _decoded(data, name, limits, lambda _: None)
+    strips = Strips(raw, name)
+    for _ in strips:
+        pass
+    return strips.facts
+
+
+def _decoded(data: bytes, name: str, limits: ReadLimits | None, progress: Callable[[float], None]) -> RawPicture:
     limits = limits or ReadLimits()
     if not data:
         raise BadPictureError(f"{name} is an empty file; {ACCEPTED_IN_WORDS}.")
@@ -73,86 +93,41 @@ def read_picture(
             f"{name} is damaged or ends too early; please copy or export it again ({ACCEPTED_IN_WORDS})."
         ) from cause
     progress(DECODED)
-    return _picture(raw, name, progress)
+    return raw
 
 
-def _picture(raw: RawPicture, name: str, progress: Callable[[float], None]) -> Picture:
-    samples, remarks = _to_unit_range(raw, name)
-    progress(SCALED)
-    samples = _upright(samples, raw.orientation)
-    remarks = (*remarks, *([raw.more] if raw.more else []))
-    if samples.ndim == 2:
-        samples = samples[..., np.newaxis]
-    count = samples.shape[-1]
-    has_alpha = count in (2, 4)
-    colours = samples[..., : min(count - has_alpha, 3)]
-    coverage = samples[..., -1] if has_alpha else np.ones(samples.shape[:2], dtype=np.float32)
-    if has_alpha and raw.premultiplied:
-        colours = np.where(coverage[..., np.newaxis] > 0, colours / np.maximum(coverage, 1e-6)[..., np.newaxis], 0.0)
-        colours = np.clip(colours, 0.0, 1.0).astype(np.float32)
-        remarks = (*remarks, "Its colours were multiplied with their opacity; that was undone.")
-    if raw.blank is not None:
-        blank = _upright(raw.blank.astype(np.float32), raw.orientation) > 0
-        coverage = np.where(blank, np.float32(0), coverage)
-        remarks = (*remarks, f"{int(blank.sum()):,} pixels without data are blank.")
-    if raw.white_is_zero:
-        colours = 1 - colours
-    if not (coverage > 0).any():
-        raise BadPictureError(f"{name} is transparent everywhere; at least some of it must be visible.")
-    gray = colours.shape[-1] < 3
-    tones = colours[..., 0] if gray else _luma(colours)
-    height, width = tones.shape
-    facts = SourceFacts(raw.format, width, height, raw.bit_depth, raw.channels, raw.dpi, remarks)
-    return Picture(
-        tones=np.ascontiguousarray(tones),
-        coverage=np.ascontiguousarray(coverage),
-        facts=facts,
-        rgb=None if gray else np.ascontiguousarray(colours),
+def _picture(
+    raw: RawPicture, name: str, progress: Callable[[float], None], longest_px: int | None, colour: bool
+) -> Picture:
+    strips = Strips(raw, name)
+    shape = raw.samples.shape[:2]
+    colours = 3 if colour and not strips.gray else 0
+    small = None
+    if longest_px is not None and max(shape) > longest_px and shape[0] * shape[1] > LARGE_PIXELS:
+        small = Reduction(shape, longest_px, colours)
+    if small is None:
+        planes = np.empty((2, *shape), dtype=np.float32)
+        rgb = np.empty((*shape, 3), dtype=np.float32) if colours else None
+        for strip in strips:
+            rows = slice(strip.top, strip.top + len(strip.tones))
+            planes[0, rows], planes[1, rows] = strip.tones, strip.coverage
+            if rgb is not None:
+                rgb[rows] = strip.colours
+            progress(DECODED + (1 - DECODED) * rows.stop / shape[0])
+        tones, coverage = planes
+    else:
+        for strip in strips:
+            small.add(strip.tones, strip.coverage, strip.colours if colours else None)
+            progress(DECODED + (1 - DECODED) * small.share)
+        tones, coverage, rgb = small.finished()
+    upright = [_upright(plane, raw.orientation) for plane in (tones, coverage)]
+    made = Picture(
+        tones=np.ascontiguousarray(upright[0]),
+        coverage=np.ascontiguousarray(upright[1]),
+        facts=strips.facts,
+        rgb=None if rgb is None else np.ascontiguousarray(_upright(rgb, raw.orientation)),
     )
-
-
-@compiled
-def _luma(rgb):
-    """The weighted sum of three channels, and the tone itself where they are alike, float32 (H, W)."""
-    tones = np.empty(rgb.shape[:2], dtype=np.float32)
-    for row in range(rgb.shape[0]):
-        for column in range(rgb.shape[1]):
-            red, green, blue = rgb[row, column, 0], rgb[row, column, 1], rgb[row, column, 2]
-            if red == green and green == blue:
-                tones[row, column] = red
-            else:
-                tones[row, column] = RED * red + GREEN * green + BLUE * blue
-    return tones
-
-
-def _to_unit_range(raw: RawPicture, name: str) -> tuple[NDArray[np.float32], tuple[str, ...]]:
-    samples = raw.samples
-    if samples.dtype == np.bool_:
-        return samples.astype(np.float32), ()
-    if np.issubdtype(samples.dtype, np.unsignedinteger):
-        wide = samples.astype(np.float64) if samples.dtype.itemsize >= 4 else None
-        if wide is not None and wide.max() < 2**16:
-            # Of so wide numbers the lowest hundredth of a thousandth would all be black.
-            top = max(float(wide.max()), 1.0)
-            told = f"Tones stretched to 0..1 from 0..{top:g}, the largest of its {raw.bit_depth}-bit samples."
-            return (wide / top).astype(np.float32), (told,)
-        packed = raw.format == "TIFF" and raw.channels != "palette"
-        full_scale = 2**raw.bit_depth - 1 if packed else int(np.iinfo(samples.dtype.name).max)
-        return np.divide(samples, full_scale, dtype=np.float32, casting="unsafe"), ()
-    if not np.issubdtype(samples.dtype, np.number) or np.issubdtype(samples.dtype, np.complexfloating):
-        raise BadPictureError(f"{name} holds {samples.dtype} samples; whole numbers and floats are accepted.")
-    values = samples.astype(np.float64)
-    bad = int(values.size - np.isfinite(values).sum())
-    if bad:
-        raise BadPictureError(
-            f"{name} holds {bad:,} samples that are not numbers (NaN or infinite); every sample must be a number."
-        )
-    lowest, highest = float(values.min()), float(values.max())
-    if lowest >= 0 and highest <= 1:
-        return values.astype(np.float32), ()
-    spread = highest - lowest
-    scaled = (values - lowest) / spread if spread > 0 else np.zeros_like(values)
-    return scaled.astype(np.float32), (f"Tones stretched to 0..1 from {lowest:g}..{highest:g}.",)
+    return made if longest_px is None else shrink_to(made, longest_px)
 
 
 def _upright(samples: NDArray[np.float32], orientation: int) -> NDArray[np.float32]:

@@ -19,6 +19,8 @@ from nebrel.piece.parts.pictured import picture_source
 from nebrel.piece.registry import Piece, kind_of, merge, open_piece, shape_of
 
 SKETCH_PX = 200
+# As much of a picture as is looked at to tell paint from form.
+JUDGED_PX = 6000
 TILE_PX = (360, 270)
 RANK = {"fault": 0, "caution": 1, "note": 2}
 # What a small copy of a picture says nothing true about.
@@ -95,7 +97,7 @@ def _sketched(document: Document, sources: Sources) -> tuple[Document, Sources]:
     blob = step_key("small copy", _VERSION, [source.blob, SKETCH_PX])
 
     def shrink() -> Picture:
-        small = shrink_to(sources.picture(source.blob, source.name), SKETCH_PX)
+        small = sources.picture(source.blob, source.name, longest_px=SKETCH_PX)
         rows, columns = small.shape
         return replace(small, facts=replace(small.facts, width_px=columns, height_px=rows))
 
@@ -126,7 +128,7 @@ def _what_matters(piece: Piece, sources: Sources) -> tuple[str, str]:
         # In the prepared picture colours are gone; they tell paint from form.
         found = [each for each in found if each.measure != BRIGHTNESS]
         if not held_back:
-            whole = sources.picture(document.picture.blob, document.picture.name)
+            whole = sources.picture(document.picture.blob, document.picture.name, longest_px=JUDGED_PX)
             found = [*brightness(whole, piece.having(HasPicture).ground), *found]
     found.sort(key=lambda each: (each.measure != BRIGHTNESS, RANK[each.severity]))
     if found:

@@ -56,8 +56,8 @@ class HasPicture(Ability, Protocol):
         """What the picture is judged for."""
         ...
 
-    def source_picture(self) -> Picture:
-        """The picture as its file holds it, in colour."""
+    def source_picture(self, longest_px: int | None = None) -> Picture:
+        """The picture as its file holds it, in colour; smaller where that will do."""
         ...
 
     def picture(self, longest_px: int = FULL, progress: Progress = quiet) -> Picture:

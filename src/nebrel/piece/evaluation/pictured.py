@@ -44,9 +44,10 @@ class PicturedEvaluator(PieceEvaluator[AnyPictured]):
         """How wide the prepared picture is on the piece."""
         return self.document.picture_width_mm
 
-    def source_picture(self) -> Picture:
+    def source_picture(self, longest_px: int | None = None) -> Picture:
         """The picture as its file holds it, in colour."""
-        return self._sources.picture(self.document.picture.blob, self.document.picture.name)
+        source = self.document.picture
+        return self._sources.picture(source.blob, source.name, longest_px=longest_px)
 
     def picture(self, longest_px: int = FULL, progress: Progress = quiet) -> Picture:
         """The prepared picture."""

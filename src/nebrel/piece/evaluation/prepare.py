@@ -7,6 +7,7 @@ import numpy as np
 
 from nebrel.core.errors import BadPictureError, BadValueError, NebrelError
 from nebrel.core.picture import Picture, shrink_to
+from nebrel.core.picture.read import LARGE_PIXELS
 from nebrel.core.picture.srgb import by_luminance
 from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.documents.extent import extent_of
@@ -14,8 +15,11 @@ from nebrel.piece.evaluation.cache import ResultCache, step_key
 from nebrel.piece.ops import Op, PictureView, Supplies, source_view
 
 Progress = Callable[[str, float], None]
+# Blob, name, progress, the longest side that will do, whether colours are wanted.
+Read = Callable[[str, str, Callable[[float], None], int | None, bool], Picture]
 FULL = 0
 MOST_PREVIEW_PIXELS = 6_000_000
+OVERVIEW_PX = 2048
 STAGE = "Preparing the picture"
 _RECIPE_VERSION = 3
 
@@ -23,7 +27,7 @@ _RECIPE_VERSION = 3
 class Preparation:
     """Runs picture ops. Every op's result is kept by its parameters and what came before it."""
 
-    def __init__(self, cache: ResultCache, read: Callable[[str, str, Callable[[float], None]], Picture]) -> None:
+    def __init__(self, cache: ResultCache, read: Read) -> None:
         self._cache = cache
         self._read = read
 
@@ -81,25 +85,36 @@ class Preparation:
 
         lit = ["by luminance"] if light else []
 
-        def read() -> Picture:
-            picture = self._read(blob, name, lambda part: progress("Reading the picture", part))
+        def read(longest_px: int | None = None) -> Picture:
+            picture = self._read(
+                blob, name, lambda part: progress("Reading the picture", part), longest_px, colour or light
+            )
             picture = by_luminance(picture) if light else picture
             return picture if colour else Picture(picture.tones, picture.coverage, picture.facts)
 
         def full() -> Picture:
             return self._cache.get(step_key("picture", _RECIPE_VERSION, [blob, colour, *lit]), read)
 
+        def overview() -> Picture:
+            """What previews are made of: of a large picture a smaller one, since it would not stay in memory."""
+            large = document.picture.width_px * document.picture.height_px > LARGE_PIXELS
+            if not large or source_px > OVERVIEW_PX or light:
+                return full()
+            key = step_key("overview", _RECIPE_VERSION, [blob, colour, OVERVIEW_PX])
+            return self._cache.get(key, lambda: read(OVERVIEW_PX))
+
         if source_px == FULL:
             picture = full()
         else:
             key = step_key("picture", _RECIPE_VERSION, [blob, colour, source_px, *lit])
-            picture = self._cache.get(key, lambda: shrink_to(full(), source_px))
+            picture = self._cache.get(key, lambda: shrink_to(overview(), source_px))
         return source_view(picture, extent_of(document).source_mm / (picture.shape[1] - 1))
 
     def _apply(self, op: Op, before: PictureView, progress: Progress) -> PictureView:
         supplies = Supplies(
             read_picture=lambda blob, name: self._cache.get(
-                step_key("picture", _RECIPE_VERSION, [blob, False]), lambda: self._read(blob, name, lambda _: None)
+                step_key("picture", _RECIPE_VERSION, [blob, False]),
+                lambda: self._read(blob, name, lambda _: None, None, False),
             ),
             progress=lambda part: progress(f"{STAGE}: {op.title.lower()}", part),
         )

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 
-from nebrel.core.picture import Picture, ReadLimits, read_picture
+from nebrel.core.picture import Picture, ReadLimits, read_picture, shrink_to
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import Preparation
 
@@ -25,11 +25,19 @@ class Sources:
         self._limits = limits or ReadLimits()
         self.preparation = Preparation(cache, self.picture)
 
-    def picture(self, blob: str, name: str, progress: Callable[[float], None] = lambda _: None) -> Picture:
-        """A picture file as it is, without any op."""
+    def picture(
+        self,
+        blob: str,
+        name: str,
+        progress: Callable[[float], None] = lambda _: None,
+        longest_px: int | None = None,
+        colour: bool = True,
+    ) -> Picture:
+        """A picture file as it is, without any op; made smaller, and without its colours, where that will do."""
         if blob in self._pictures:
-            return self._pictures[blob]
-        return read_picture(self.read(blob), name, self._limits, progress)
+            held = self._pictures[blob]
+            return held if longest_px is None else shrink_to(held, longest_px)
+        return read_picture(self.read(blob), name, self._limits, progress, longest_px, colour)
 
     def reading(self, read: SourceReader) -> "Sources":
         """The same results over other source files."""
