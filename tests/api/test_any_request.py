@@ -14,7 +14,8 @@ pytestmark = pytest.mark.deep
 EXAMPLES, PATIENCE_SECONDS = 40, 300
 GROUPS = [
     "assemblies", "carving", "choices", "decorations", "figures", "jobs", "lithophanes", "materials", "models",
-    "motifs", "news", "outlines", "pictures", "pieces", "previews", "recipes", "server", "targets", "versions",
+    "motifs", "news", "outlines", "pictures", "piece-files", "pieces", "previews", "recipes",
+    "server", "targets", "versions",
 ]  # fmt: skip
 # They never end, by themselves.
 ENDLESS = ("/api/events",)

@@ -122,7 +122,7 @@ def test_the_shelf_answers_while_hostile_files_are_refused(server, hill, count):
     assert statistics.median(waits) < 0.5
 
 
-@pytest.mark.parametrize("kills", [pytest.param(3, id="short"), pytest.param(60, id="long", marks=pytest.mark.deep)])
+@pytest.mark.parametrize("kills", [pytest.param(3, id="short"), pytest.param(200, id="long", marks=pytest.mark.deep)])
 def test_killed_at_any_moment_nothing_acknowledged_is_lost(server, hill, kills):
     """The server, whatever works for it, or the process that those are forked from."""
     (piece,) = start_some(server, hill, 1)
@@ -187,7 +187,8 @@ def small_disk(tmp_path):
     subprocess.run(["umount", "-l", str(place)], check=False)
 
 
-def test_a_full_disk_is_told_and_all_goes_on_once_there_is_room(small_disk: Path, hill):
+@pytest.mark.parametrize("_", ["first", *(pytest.param(number, marks=pytest.mark.deep) for number in range(19))])
+def test_a_full_disk_is_told_and_all_goes_on_once_there_is_room(small_disk: Path, hill, _):
     server = RunningServer(small_disk / "data")
     try:
         (piece,) = start_some(server, hill, 1)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Literal
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 
 from nebrel.core.errors import NotFoundError
 from nebrel.store.database import Database
@@ -64,6 +64,12 @@ class JobRecords:
             if piece_id is not None:
                 query = query.where(JobRow.piece_id == piece_id)
             return [_record(row) for row in session.scalars(query)]
+
+    def count(self, state: JobState) -> int:
+        """How many jobs are in a state, as far as that is written down."""
+        with self._database.reading() as session:
+            query = select(func.count()).select_from(JobRow).where(JobRow.state == state)
+            return session.scalar(query) or 0
 
     def update(
         self,

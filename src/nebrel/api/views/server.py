@@ -27,16 +27,17 @@ TOLD = ("host", "workers", "memory_cache_bytes", "folder_cache_bytes", "log_leve
 def health_of(context: Context) -> HealthView:
     """How the server is."""
     try:
-        states, answers = [job.state for job in context.jobs.recent()], True
+        jobs, answers = context.workshop.jobs, True
+        waiting, running = jobs.count("waiting"), jobs.count("running")
     except (SQLAlchemyError, NebrelError):
-        states, answers = [], False
+        waiting, running, answers = 0, 0, False
     return HealthView(
-        ok=context.jobs.alive and answers,
+        ok=context.jobs.alive and context.looking.alive and answers,
         version=version("nebrel"),
         queue=context.jobs.alive,
         database=answers,
-        waiting=states.count("waiting"),
-        running=states.count("running"),
+        waiting=waiting,
+        running=running,
         pages=context.newsroom.listeners,
         free_bytes=free_bytes(context.workshop.settings.data_dir),
     )
