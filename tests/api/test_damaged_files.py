@@ -20,6 +20,8 @@ from nebrel.core.errors import NebrelError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MESH_FORMATS, write_mesh
 from nebrel.core.picture import ReadLimits
+from nebrel.jobs.beginnings import drawing_in, model_in, picture_in
+from nebrel.jobs.motif_pack import read_pack
 from nebrel.jobs.reading import BYTES, Reading
 from tests.api import hostile
 
@@ -136,19 +138,19 @@ def peak_of(pid: int) -> int:
 def test_whatever_is_wrong_with_a_file_it_is_read_or_refused_within_its_bounds(count):
     reading = Reading(2)
     kinds = {
-        **{name: (data, reading.picture, (LIMITS,)) for name, data in pictures().items()},
-        **{name: (data, reading.model, ("mm",)) for name, data in meshes().items()},
-        **{name: (data, reading.drawing, ("mm",)) for name, data in drawings().items()},
-        **{name: (data, reading.pack, (LIMITS,)) for name, data in packs().items()},
+        **{name: (data, picture_in, (LIMITS,)) for name, data in pictures().items()},
+        **{name: (data, model_in, ("mm",)) for name, data in meshes().items()},
+        **{name: (data, drawing_in, ("mm",)) for name, data in drawings().items()},
+        **{name: (data, read_pack, (LIMITS,)) for name, data in packs().items()},
     }
     bombs = (
-        (reading.drawing, hostile.nested_uses, "u.svg", None), (reading.drawing, hostile.nested_blocks, "b.dxf", "mm"),
-        (reading.model, hostile.nested_components, "c.3mf", None), (reading.model, hostile.sparse_glb, "s.glb", None),
-        (reading.model, hostile.deep_glb, "d.glb", None), (reading.picture, hostile.wide_png, "w.png", LIMITS),
-        (reading.pack, hostile.lying_pack, "l.zip", LIMITS),
+        (drawing_in, hostile.nested_uses, "u.svg", None), (drawing_in, hostile.nested_blocks, "b.dxf", "mm"),
+        (model_in, hostile.nested_components, "c.3mf", None), (model_in, hostile.sparse_glb, "s.glb", None),
+        (model_in, hostile.deep_glb, "d.glb", None), (picture_in, hostile.wide_png, "w.png", LIMITS),
+        (read_pack, hostile.lying_pack, "l.zip", LIMITS),
     )  # fmt: skip
     for name, (data, read, options) in kinds.items():
-        read(data, name, *options)
+        reading.read(read, data, name, *options)
     quiet = max(peak_of(pid) for pid in reading.pids)
 
     def send(number: int) -> str | None:
@@ -156,7 +158,7 @@ def test_whatever_is_wrong_with_a_file_it_is_read_or_refused_within_its_bounds(c
         name = list(kinds)[number % len(kinds)]
         data, read, options = kinds[name]
         try:
-            read(damaged(data, chance), name, *options)
+            reading.read(read, damaged(data, chance), name, *options)
         except NebrelError as refusal:
             return str(refusal)
         return None
@@ -166,7 +168,7 @@ def test_whatever_is_wrong_with_a_file_it_is_read_or_refused_within_its_bounds(c
             told = list(pages.map(send, range(count)))
         for read, make, name, option in bombs[: len(bombs) if count > 100 else 3]:
             with pytest.raises(NebrelError):
-                read(make(), name, option)
+                reading.read(read, make(), name, option)
         assert all(sentence.endswith((".", ")")) for sentence in told if sentence)
         assert sum(sentence is not None for sentence in told) > count / 4
         assert max(peak_of(pid) for pid in reading.pids) - quiet < BYTES + 64 * MIB

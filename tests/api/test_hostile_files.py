@@ -11,9 +11,10 @@ import numpy as np
 import psutil
 import pytest
 
-from nebrel.core.errors import BadValueError, BusyError, TooLargeError
+from nebrel.core.errors import BadValueError, BusyError, LeftError, TooLargeError
 from nebrel.core.picture import ReadLimits
 from nebrel.jobs import reading
+from nebrel.jobs.beginnings import drawing_in, picture_in
 from nebrel.jobs.reading import Reading, _made_of
 from tests.api import hostile
 
@@ -82,60 +83,77 @@ def test_a_pack_with_half_a_character_is_taken(client, hill):
 
 def test_what_waits_for_long_is_ended_by_the_clock(reader, monkeypatch, hill):
     """Work that does not use the processor is no work; it is ended all the same."""
+    reader.read(picture_in, hill, "hill.png", LIMITS)
     monkeypatch.setattr(reading, "SECONDS", 0.3)
-    reader.picture(hill, "hill.png", LIMITS)
     (pid,) = reader.pids
     os.kill(pid, signal.SIGSTOP)
     with pytest.raises(TooLargeError, match="more than 0 seconds of work"):
-        reader.picture(hill, "hill.png", LIMITS)
+        reader.read(picture_in, hill, "hill.png", LIMITS)
     assert not psutil.pid_exists(pid)
     monkeypatch.setattr(reading, "SECONDS", 8.0)
-    reader.picture(hill, "hill.png", LIMITS)
+    reader.read(picture_in, hill, "hill.png", LIMITS)
 
 
 def test_a_reader_that_dies_is_one_sentence_and_replaced(reader, hill):
-    reader.picture(hill, "hill.png", LIMITS)
+    reader.read(picture_in, hill, "hill.png", LIMITS)
     (pid,) = reader.pids
     os.kill(pid, signal.SIGSTOP)
     threading.Timer(0.3, os.kill, (pid, signal.SIGKILL)).start()
     with pytest.raises(BadValueError, match=r"hill\.png cannot be read: what reads it came to an end"):
-        reader.picture(hill, "hill.png", LIMITS)
-    reader.picture(hill, "hill.png", LIMITS)
+        reader.read(picture_in, hill, "hill.png", LIMITS)
+    reader.read(picture_in, hill, "hill.png", LIMITS)
     assert reader.pids != {pid}
 
 
 def test_too_much_memory_is_refused_and_the_reader_goes_on(reader, monkeypatch, encode, hill):
     monkeypatch.setattr(reading, "BYTES", 40 * 2**20)
     with pytest.raises((TooLargeError, BadValueError)):
-        reader.picture(encode(np.zeros((6000, 6000), np.uint16)), "wide.png", LIMITS)
+        reader.read(picture_in, encode(np.zeros((6000, 6000), np.uint16)), "wide.png", LIMITS)
     monkeypatch.setattr(reading, "BYTES", 2**30)
-    reader.picture(hill, "hill.png", LIMITS)
+    reader.read(picture_in, hill, "hill.png", LIMITS)
 
 
 def test_more_than_may_wait_are_asked_to_come_back_at_once(reader, monkeypatch, hill):
+    reader.read(picture_in, hill, "hill.png", LIMITS)
     monkeypatch.setattr(reading, "SECONDS", 0.5)
-    reader.picture(hill, "hill.png", LIMITS)
     (pid,) = reader.pids
     os.kill(pid, signal.SIGSTOP)
 
     def read(_):
         began = time.monotonic()
         try:
-            reader.picture(hill, "hill.png", LIMITS)
+            reader.read(picture_in, hill, "hill.png", LIMITS)
         except (BusyError, TooLargeError) as refusal:
             return type(refusal), time.monotonic() - began
         return None, 0.0
 
     with ThreadPoolExecutor(20) as pages:
         told = list(pages.map(read, range(20)))
-    assert [kind for kind, _ in told].count(BusyError) == 20 - 1 - reading.MOST_WAITING
+    assert [kind for kind, _ in told].count(BusyError) == 20 - 1 - reading.MOST_OF_A_PAGE
     assert max(seconds for kind, seconds in told if kind is BusyError) < 0.3
     assert [kind for kind, _ in told].count(TooLargeError) == 1
 
 
 def test_refusals_come_over_as_they_were(reader):
     with pytest.raises(TooLargeError, match=r"a\.svg comes to more than"):
-        reader.drawing(hostile.nested_uses(), "a.svg", None)
+        reader.read(drawing_in, hostile.nested_uses(), "a.svg", None)
     with pytest.raises(BadValueError, match="holds what is not known here"):
         _made_of(("broken", "Traceback …"), "odd.stl")
     assert pickle.loads(pickle.dumps(TooLargeError("Too large."))).args == ("Too large.",)
+
+
+def test_a_file_that_nobody_waits_for_is_left_off_and_a_page_with_many_holds_up_no_other(reader, hill):
+    reader.read(picture_in, hill, "hill.png", LIMITS)
+    (pid,) = reader.pids
+    os.kill(pid, signal.SIGSTOP)
+    first, *rest = [reader.ask("greedy", picture_in, hill, f"{number}.png", LIMITS) for number in range(4)]
+    modest = reader.ask("modest", picture_in, hill, "modest.png", LIMITS)
+    heard: list[str] = []
+    for order in (*rest, modest):
+        order.outcome.add_done_callback(lambda outcome: heard.append(outcome.result().name))
+    reader.leave(first)
+    with pytest.raises(LeftError):
+        first.outcome.result(60)
+    assert rest[-1].outcome.result(60).name == "3.png"
+    assert heard[:3] == ["modest.png", "1.png", "2.png"]
+    assert not psutil.pid_exists(pid)

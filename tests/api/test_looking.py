@@ -11,7 +11,7 @@ import pytest
 from tools.running import RunningServer
 
 from nebrel.core.errors import BadValueError, BusyError, LeftError, TooLargeError, UnitNeededError
-from nebrel.jobs import looking, turns
+from nebrel.jobs import looking
 from nebrel.jobs.looking import Looking, OwnMistakeError
 from nebrel.jobs.turns import Order, Turns
 from tests.api import works
@@ -155,12 +155,12 @@ def homes(count: int) -> dict[int, str]:
     """A subject for each of so many places."""
     found: dict[int, str] = {}
     for number in range(1000):
-        found.setdefault(Turns(count)._home(order(str(number))), str(number))
+        found.setdefault(Turns(count, 99, 99)._home(order(str(number))), str(number))
     return found
 
 
 def test_pages_take_turns_whoever_came_first():
-    queue = Turns(1)
+    queue = Turns(1, 99, 99)
     for page in ("a", "a", "a", "b", "c", "b"):
         queue.add(order("x", page))
     taken = []
@@ -171,7 +171,7 @@ def test_pages_take_turns_whoever_came_first():
 
 
 def test_a_place_does_what_belongs_to_it_first_and_helps_out_then():
-    home, queue = homes(2), Turns(2)
+    home, queue = homes(2), Turns(2, 99, 99)
     for about in (home[0], home[0], home[1]):
         queue.add(order(about))
     assert queue.take(1).about == home[1]
@@ -179,10 +179,8 @@ def test_a_place_does_what_belongs_to_it_first_and_helps_out_then():
     assert queue.take(0).about == home[0]
 
 
-def test_more_than_may_wait_are_asked_to_come_back(monkeypatch):
-    monkeypatch.setattr(turns, "MOST_WAITING", 3)
-    monkeypatch.setattr(turns, "MOST_OF_A_PAGE", 2)
-    queue = Turns(1)
+def test_more_than_may_wait_are_asked_to_come_back():
+    queue = Turns(1, 3, 2)
     queue.add(order("x", "a"))
     queue.add(order("x", "a"))
     with pytest.raises(BusyError):

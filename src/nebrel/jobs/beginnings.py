@@ -4,12 +4,14 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.errors import UnitNeededError
+from nebrel.core.height.calibrate import read_photograph
 from nebrel.core.mesh.formats import MM_PER, mesh_unit, read_mesh
 from nebrel.core.outline_files.read import drawing_format, read_drawing
 from nebrel.core.outline_files.svg.write import svg_bytes
-from nebrel.core.picture import ReadLimits, read_facts
+from nebrel.core.picture import ReadLimits, read_facts, read_picture
 from nebrel.core.region.drawing import Drawing
 from nebrel.piece.documents.document import Document
 from nebrel.piece.kinds.model.document import ModelDocument, ModelSource
@@ -62,6 +64,11 @@ def drawing_in(data: bytes, name: str, unit: str | None) -> DrawingSource:
 def outline_in(data: bytes, name: str) -> bytes:
     """The outlines in a file, written anew as plain curves of an SVG."""
     return svg_bytes(_drawing(data, name, "mm").figure)
+
+
+def wedge_in(data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np.float64]:
+    """Brightness of the steps of a wedge on a photograph; see `read_photograph`."""
+    return read_photograph(read_picture(data, name, limits, colour=False).tones, steps)
 
 
 def document_on(

@@ -13,12 +13,13 @@ from typing import Any, cast
 from nebrel.core.errors import BadValueError, BusyError, LeftError, NebrelError, TooLargeError
 from nebrel.jobs.lookers import looker_main
 from nebrel.jobs.processes import WorkingProcess, receive_block, starting
-from nebrel.jobs.turns import Order, Turns
+from nebrel.jobs.turns import STOPPING, Order, Serving
 from nebrel.settings import Settings
 
 LOG = logging.getLogger("nebrel.looking")
-# What one process does at a time.
+# What one process does at a time; what may wait in all, and for one page.
 HANDS = 2
+MOST_WAITING, MOST_OF_A_PAGE = 600, 80
 # What may be taken beyond what is kept in memory, and for how long a page is worked for.
 MOST_BYTES, MOST_SECONDS = 6 * 2**30, 180.0
 # How long something that is left off may take until it does; then its process is ended.
@@ -31,30 +32,22 @@ TOO_LONG = (
     "source, or fewer steps, would be shown. Building it has no such limit."
 )
 TOO_MUCH = "This takes more memory than there is to show it; a simpler source, or fewer steps, would be shown."
-STOPPING = "The server is being stopped."
 
 
 class OwnMistakeError(Exception):
     """What nobody foresaw, in one of the processes."""
 
 
-class Looking:
+class Looking(Serving):
     """Processes that do for pages what takes computing: fairly by page, and only as long as somebody waits.
 
     What belongs to one piece goes to the same process, which has its results in memory, unless that has its hands full.
     """
 
     def __init__(self, processes: int, cache_bytes: int) -> None:
-        self._turns = Turns(processes)
         self._numbers = itertools.count(1)
         self._lookers = [_Looker(cache_bytes // processes) for _ in range(processes)]
-        self._threads = [
-            threading.Thread(target=self._serve, args=(place, hand), name=f"looking-{place}-{hand}", daemon=True)
-            for place in range(processes)
-            for hand in range(HANDS)
-        ]
-        for thread in self._threads:
-            thread.start()
+        super().__init__("looking", processes, HANDS, MOST_WAITING, MOST_OF_A_PAGE)
 
     def ask(
         self,
@@ -86,47 +79,22 @@ class Looking:
         self._turns.add(order)
         return order
 
-    def leave(self, order: Order) -> None:
-        """Nobody waits for an order any more: it is left off."""
-        order.left = True
-        if self._turns.withdraw(order):
-            order.outcome.cancel()
-
     @property
     def pids(self) -> set[int]:
         """Numbers of its processes in the system."""
         return {looker.pid for looker in self._lookers if looker.pid}
 
-    @property
-    def alive(self) -> bool:
-        """Whether all are served."""
-        return all(thread.is_alive() for thread in self._threads)
-
     def close(self) -> None:
         """End all processes; what waits is told so."""
-        for order in self._turns.close():
-            if order.outcome.set_running_or_notify_cancel():
-                order.outcome.set_exception(BusyError(STOPPING))
+        super().close()
         for looker in self._lookers:
             looker.end()
 
-    def _serve(self, place: int, hand: int) -> None:
-        looker = self._lookers[place]
-        while (order := self._turns.take(place)) is not None:
-            try:
-                if order.outcome.set_running_or_notify_cancel():
-                    order.outcome.set_result(self._done(looker, hand, order))
-            except Exception as cause:
-                order.outcome.set_exception(cause)
-            finally:
-                self._turns.done(order)
-
-    @staticmethod
-    def _done(looker: "_Looker", hand: int, order: Order) -> Any:
+    def _done(self, place: int, hand: int, order: Order) -> Any:
         while True:
             order.tries += 1
             try:
-                answer = looker.asked(hand, order)
+                answer = self._lookers[place].asked(hand, order)
             except (EOFError, OSError) as cause:
                 if order.left:
                     raise LeftError from cause

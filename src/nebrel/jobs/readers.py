@@ -6,19 +6,16 @@ import pickle
 import signal
 import traceback
 from collections.abc import Callable
+from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
 import imagecodecs
 import numpy as np
-from numpy.typing import NDArray
 
 from nebrel.core.errors import NebrelError
-from nebrel.core.height.calibrate import read_photograph
-from nebrel.core.picture import ReadLimits, read_picture
-from nebrel.jobs.beginnings import drawing_in, model_in, outline_in, picture_in
-from nebrel.jobs.motif_pack import read_pack
-from nebrel.jobs.piece_file import read_piece_file
+from nebrel.core.picture import ReadLimits
+from nebrel.jobs.beginnings import drawing_in, model_in, picture_in
 from nebrel.jobs.processes import end_with_parent, limit_bytes, limit_seconds
 
 # With what is clipped, painted over, stroked and filled.
@@ -28,19 +25,10 @@ READY_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm"
 LOG = logging.getLogger("nebrel.readers")
 
 
-def _wedge(data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np.float64]:
-    return read_photograph(read_picture(data, name, limits, colour=False).tones, steps)
-
-
-KINDS: dict[str, Callable[..., Any]] = {
-    "picture": picture_in, "model": model_in, "drawing": drawing_in,
-    "outline": outline_in, "pack": read_pack, "piece": read_piece_file, "wedge": _wedge,
-}  # fmt: skip
-
-
 def reader_main(connection: Connection) -> None:
-    """Answer `(kind, name, options, seconds, bytes)`, followed by the file, with `("read", what)`, `("refused",
-    error)`, `("memory", None)` or, for a mistake of ours, `("broken", traceback)`, until the other end closes.
+    """Answer `(read, name, options, named, seconds, bytes)`, followed by the file, with `("read", what)`, `("refused",
+    error)`, `("memory", None)` or, for a mistake of ours, `("broken", traceback)`, until the other end closes. `read`
+    is a function of a module, called with the file, its name and what follows.
 
     More seconds of work than those, and the process is ended by the system.
     """
@@ -49,8 +37,8 @@ def reader_main(connection: Connection) -> None:
     _get_ready()
     try:
         while True:
-            kind, name, options, seconds, most = connection.recv()
-            answer = _answer(KINDS[kind], connection.recv_bytes(), name, options, seconds, most)
+            read, name, options, named, seconds, most = connection.recv()
+            answer = _answer(partial(read, connection.recv_bytes(), name, *options, **named), seconds, most)
             connection.send_bytes(pickle.dumps(answer, pickle.HIGHEST_PROTOCOL))
             del answer
     except (EOFError, BrokenPipeError, ConnectionResetError):
@@ -62,7 +50,7 @@ def _get_ready() -> None:
     from nebrel.core.mesh import TriMesh
     from nebrel.core.mesh.formats import write_mesh
 
-    picture = imagecodecs.png_encode(np.arange(12, dtype=np.uint16).reshape(2, 2, 3))
+    picture = bytes(imagecodecs.png_encode(np.arange(12, dtype=np.uint16).reshape(2, 2, 3)))
     picture_in(picture, "ready.png", ReadLimits())
     drawing_in(READY_SVG, "ready.svg", None)
     corners = np.array([[0, 0, 0], [9, 0, 0], [0, 9, 0], [0, 0, 9]], dtype=np.float64)
@@ -71,13 +59,11 @@ def _get_ready() -> None:
     model_in(file.getvalue(), "ready.stl", "mm")
 
 
-def _answer(
-    read: Callable[..., Any], data: bytes, name: str, options: tuple[Any, ...], seconds: float, most: int
-) -> tuple[str, Any]:
+def _answer(read: Callable[[], Any], seconds: float, most: int) -> tuple[str, Any]:
     limit_seconds(seconds)
     limit_bytes(most)
     try:
-        return "read", read(data, name, *options)
+        return "read", read()
     except NebrelError as refusal:
         return "refused", refusal
     except (MemoryError, RecursionError):

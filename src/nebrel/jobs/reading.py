@@ -1,158 +1,123 @@
-"""Files from elsewhere, read in processes that can be ended, a few at a time."""
+"""Files from elsewhere, read in processes that can be ended, fairly by page, and only as long as somebody waits."""
 
+import itertools
 import logging
 import pickle
-import queue
 import signal
-import threading
 import time
-from typing import Any
+from collections.abc import Callable
+from typing import Any, Concatenate, ParamSpec, TypeVar, cast
 
-import numpy as np
-from numpy.typing import NDArray
-
-from nebrel.core.errors import BadValueError, BusyError, TooLargeError
-from nebrel.core.picture import ReadLimits
-from nebrel.jobs.motif_pack import PackedMotif
-from nebrel.jobs.piece_file import PackedPiece
+from nebrel.core.errors import BadValueError, LeftError, TooLargeError
 from nebrel.jobs.processes import WorkingProcess, starting
 from nebrel.jobs.readers import reader_main
-from nebrel.piece.kinds.model.document import ModelSource
-from nebrel.piece.kinds.outline.document import DrawingSource
-from nebrel.piece.parts.pictured import PictureSource
+from nebrel.jobs.turns import Order, Serving
 
 LOG = logging.getLogger("nebrel.reading")
 # Seconds of work and bytes that a file may take, and what more for each of its own bytes.
 SECONDS, BYTES_A_SECOND = 8.0, 2e6
 BYTES, BYTES_A_BYTE = 2**30, 24
-# What a photograph of a wedge takes, whose tones are all looked at.
-WEDGE_BYTES = 2**31
 # Where others use the processor, work takes so much longer on the clock.
 SLOWER = 8.0
-# Files that may wait while others are read; more are asked to come back.
-MOST_WAITING, PATIENCE_SECONDS = 8, 60.0
+# Files that may wait while others are read, in all and of one page; more are asked to come back.
+MOST_WAITING, MOST_OF_A_PAGE = 16, 8
 POLL_SECONDS = 0.05
+Options = ParamSpec("Options")
+Read = TypeVar("Read")
+Reader = Callable[Concatenate[bytes, str, Options], Read]
 
 
-class Reading:
+class Reading(Serving):
     """Reads files from elsewhere. What takes too long, or too much, is refused, and nothing else suffers from it."""
 
     def __init__(self, processes: int) -> None:
         self._context = starting()
-        self._idle: queue.LifoQueue[WorkingProcess | None] = queue.LifoQueue()
-        for _ in range(processes):
-            self._idle.put(None)
-        self._places = threading.BoundedSemaphore(processes + MOST_WAITING)
-        self._all: set[WorkingProcess] = set()
+        self._processes: list[WorkingProcess | None] = [None] * processes
+        self._numbers = itertools.count()
+        super().__init__("reading", processes, 1, MOST_WAITING, MOST_OF_A_PAGE)
 
-    def picture(self, data: bytes, name: str, limits: ReadLimits) -> PictureSource:
-        """The picture in a file; see `picture_in`."""
-        found: PictureSource = self._read("picture", data, name, (limits,), self._most(data))
-        return found
+    def ask(
+        self,
+        page: str,
+        read: Reader[Options, Read],
+        data: bytes,
+        name: str,
+        *options: Options.args,
+        **named: Options.kwargs,
+    ) -> Order:
+        """Have a file read for a page.
 
-    def model(self, data: bytes, name: str, unit: str | None) -> ModelSource:
-        """The mesh in a file; see `model_in`."""
-        found: ModelSource = self._read("model", data, name, (unit,), self._most(data))
-        return found
+        Args:
+            page: who asks.
+            read: a function of a module, such as `picture_in`.
+            data, name, options, named: what it is given.
 
-    def drawing(self, data: bytes, name: str, unit: str | None) -> DrawingSource:
-        """The outlines in a file; see `drawing_in`."""
-        found: DrawingSource = self._read("drawing", data, name, (unit,), self._most(data))
-        return found
+        Returns:
+            The order; what `read` returns is its outcome.
 
-    def outline(self, data: bytes, name: str) -> bytes:
-        """The outlines in a file as plain curves; see `outline_in`."""
-        found: bytes = self._read("outline", data, name, (), self._most(data))
-        return found
+        Raises:
+            BusyError: too many files wait.
+        """
+        # No place has anything of a file at hand, so that any will do.
+        order = Order((read, name, options, named, data), str(next(self._numbers)), page)
+        self._turns.add(order)
+        return order
 
-    def wedge(self, data: bytes, name: str, limits: ReadLimits, steps: int) -> NDArray[np.float64]:
-        """Brightness of the steps of a wedge on a photograph; see `read_photograph`."""
-        found: NDArray[np.float64] = self._read(
-            "wedge", data, name, (limits, steps), max(WEDGE_BYTES, self._most(data))
-        )
-        return found
+    def read(
+        self, read: Reader[Options, Read], data: bytes, name: str, *options: Options.args, **named: Options.kwargs
+    ) -> Read:
+        """What `read` makes of a file, waited for.
 
-    def piece(self, data: bytes, name: str, limits: ReadLimits, most_bytes: int) -> PackedPiece:
-        """The piece in a file; see `read_piece_file`."""
-        found: PackedPiece = self._read("piece", data, name, (limits, most_bytes), self._most(data))
-        return found
-
-    def pack(self, data: bytes, name: str, limits: ReadLimits) -> list[PackedMotif]:
-        """The motifs of a pack; see `read_pack`."""
-        found: list[PackedMotif] = self._read("pack", data, name, (limits,), self._most(data))
-        return found
+        Raises:
+            NebrelError: it is refused, by what reads it, or as it takes too much.
+        """
+        return cast(Read, self.ask("", read, data, name, *options, **named).outcome.result())
 
     @property
     def pids(self) -> set[int]:
         """Numbers of its processes in the system."""
-        return {process.pid for process in tuple(self._all)}
+        return {process.pid for process in self._processes if process is not None}
 
     def close(self) -> None:
         """End all processes."""
-        for process in tuple(self._all):
-            process.end()
-        self._all.clear()
+        super().close()
+        for place in range(len(self._processes)):
+            self._end(place)
 
-    @staticmethod
-    def _most(data: bytes) -> int:
-        return BYTES + BYTES_A_BYTE * len(data)
-
-    def _read(self, kind: str, data: bytes, name: str, options: tuple[Any, ...], most: int) -> Any:
-        """What a process makes of a file.
-
-        Raises:
-            NebrelError: it is refused, by what reads it, or as it takes too much.
-            BusyError: too many files are being read.
-        """
-        if not self._places.acquire(blocking=False):
-            raise BusyError("Many files are being read at this moment; nothing is lost, please try again in a minute.")
-        try:
-            process = self._taken()
-            kept = False
-            try:
-                answer = self._asked(process, (kind, name, options), data, most)
-                kept = True
-            finally:
-                if not kept:
-                    process.end()
-                    self._all.discard(process)
-                self._idle.put(process if kept else None)
-        finally:
-            self._places.release()
-        return _made_of(answer, name)
-
-    def _taken(self) -> WorkingProcess:
-        try:
-            process = self._idle.get(timeout=PATIENCE_SECONDS)
-        except queue.Empty as cause:
-            raise BusyError("Other files take long to be read; nothing is lost, please try again.") from cause
+    def _done(self, place: int, hand: int, order: Order) -> Any:
+        del hand
+        process = self._processes[place]
         if process is None or not process.alive:
-            if process is not None:
-                self._all.discard(process)
-            try:
-                process = WorkingProcess(self._context, reader_main, "nebrel-reader")
-            except BaseException:
-                self._idle.put(None)
-                raise
-            self._all.add(process)
-        return process
+            process = self._processes[place] = WorkingProcess(self._context, reader_main, "nebrel-reader")
+        try:
+            answer = self._asked(process, order)
+        except BaseException:
+            self._end(place)
+            raise
+        return _made_of(answer, order.order[1])
+
+    def _end(self, place: int) -> None:
+        process, self._processes[place] = self._processes[place], None
+        if process is not None:
+            process.end()
 
     @staticmethod
-    def _asked(
-        process: WorkingProcess, order: tuple[str, str, tuple[Any, ...]], data: bytes, most: int
-    ) -> tuple[str, Any]:
-        seconds = SECONDS + len(data) / BYTES_A_SECOND
-        name, ends = order[1], time.monotonic() + SLOWER * seconds
+    def _asked(process: WorkingProcess, order: Order) -> tuple[str, Any]:
+        read, name, options, named, data = order.order
+        seconds, most = SECONDS + len(data) / BYTES_A_SECOND, BYTES + BYTES_A_BYTE * len(data)
+        ends = time.monotonic() + SLOWER * seconds
         try:
-            process.connection.send((*order, seconds, most))
+            process.connection.send((read, name, options, named, seconds, most))
             process.connection.send_bytes(data)
             while not process.connection.poll(POLL_SECONDS):
+                if order.left:
+                    raise LeftError
                 if time.monotonic() > ends:
                     raise _too_long(name, seconds)
                 if not process.alive and not process.connection.poll(0):
                     raise EOFError
             answer: tuple[str, Any] = pickle.loads(process.connection.recv_bytes())
-        except (EOFError, BrokenPipeError, ConnectionResetError) as cause:
+        except (EOFError, OSError) as cause:
             ended_by = process.exit_signal()
             if ended_by == getattr(signal, "SIGXCPU", None):
                 raise _too_long(name, seconds) from cause

@@ -3,6 +3,7 @@
 import itertools
 import threading
 import zlib
+from abc import ABC, abstractmethod
 from collections import Counter
 from concurrent.futures import Future
 from dataclasses import dataclass, field
@@ -10,8 +11,7 @@ from typing import Any
 
 from nebrel.core.errors import BusyError
 
-# What may wait in all, and for one page.
-MOST_WAITING, MOST_OF_A_PAGE = 600, 80
+STOPPING = "The server is being stopped."
 
 
 @dataclass(eq=False)
@@ -43,7 +43,8 @@ class Turns:
     has its hands full and the other has none of its own to do.
     """
 
-    def __init__(self, places: int) -> None:
+    def __init__(self, places: int, most_waiting: int, most_of_a_page: int) -> None:
+        self._most_waiting, self._most_of_a_page = most_waiting, most_of_a_page
         self._changed = threading.Condition()
         self._waiting: list[Order] = []
         self._working: Counter[str] = Counter()
@@ -60,7 +61,7 @@ class Turns:
         """
         with self._changed:
             of_page = sum(each.page == order.page for each in self._waiting)
-            if len(self._waiting) >= MOST_WAITING or of_page >= MOST_OF_A_PAGE:
+            if len(self._waiting) >= self._most_waiting or of_page >= self._most_of_a_page:
                 raise BusyError("Very much is asked for at this moment; nothing is lost, please try again in a minute.")
             self._waiting.append(order)
             self._changed.notify_all()
@@ -120,3 +121,48 @@ class Turns:
 
     def _home(self, order: Order) -> int:
         return zlib.crc32(order.about.encode()) % len(self._idle)
+
+
+class Serving(ABC):
+    """Threads that do orders as their turn comes, some at a time at each of a number of places."""
+
+    def __init__(self, name: str, places: int, hands: int, most_waiting: int, most_of_a_page: int) -> None:
+        self._turns = Turns(places, most_waiting, most_of_a_page)
+        self._threads = [
+            threading.Thread(target=self._serve, args=(place, hand), name=f"{name}-{place}-{hand}", daemon=True)
+            for place in range(places)
+            for hand in range(hands)
+        ]
+        for thread in self._threads:
+            thread.start()
+
+    @property
+    def alive(self) -> bool:
+        """Whether all places are served."""
+        return all(thread.is_alive() for thread in self._threads)
+
+    def leave(self, order: Order) -> None:
+        """Nobody waits for an order any more: it is left off."""
+        order.left = True
+        if self._turns.withdraw(order):
+            order.outcome.cancel()
+
+    def close(self) -> None:
+        """Send everyone home; what waits is told so."""
+        for order in self._turns.close():
+            if order.outcome.set_running_or_notify_cancel():
+                order.outcome.set_exception(BusyError(STOPPING))
+
+    @abstractmethod
+    def _done(self, place: int, hand: int, order: Order) -> Any:
+        """What comes of an order."""
+
+    def _serve(self, place: int, hand: int) -> None:
+        while (order := self._turns.take(place)) is not None:
+            try:
+                if order.outcome.set_running_or_notify_cancel():
+                    order.outcome.set_result(self._done(place, hand, order))
+            except Exception as cause:
+                order.outcome.set_exception(cause)
+            finally:
+                self._turns.done(order)

@@ -14,7 +14,7 @@ from nebrel.api.views.look import Look, look_at_piece, look_at_revision
 from nebrel.api.views.pieces import piece_of
 from nebrel.core.errors import LeftError
 from nebrel.jobs.lookers import Room
-from nebrel.jobs.turns import Order
+from nebrel.jobs.turns import Order, Serving
 from nebrel.jobs.workshop import Begun
 from nebrel.store.pieces import Document, PieceState, new_piece_id
 
@@ -65,8 +65,22 @@ class Asking:
         **named: Given.kwargs,
     ) -> Made:
         """What `work` makes of the data folder for a page that waits for it."""
-        looking = self.context.looking
-        order = self._ask(work, about, given, named)
+        return cast(Made, await self._waited(self.context.looking, self._ask(work, about, given, named)))
+
+    async def read(
+        self,
+        read: Callable[Concatenate[bytes, str, Given], Made],
+        data: bytes,
+        name: str,
+        *given: Given.args,
+        **named: Given.kwargs,
+    ) -> Made:
+        """What `read` makes of a file from elsewhere, as long as the page waits for it."""
+        reading = self.context.reading
+        return cast(Made, await self._waited(reading, reading.ask(self._page, read, data, name, *given, **named)))
+
+    async def _waited(self, serving: Serving, order: Order) -> Any:
+        """What comes of an order, which is left off when the page has gone."""
         made: asyncio.Future[Any] = asyncio.wrap_future(order.outcome)
         made.add_done_callback(_heard)
         gone = asyncio.ensure_future(self._gone())
@@ -74,11 +88,11 @@ class Asking:
             await asyncio.wait({made, gone}, return_when=asyncio.FIRST_COMPLETED)
             if not made.done():
                 raise LeftError
-            return cast(Made, made.result())
+            return made.result()
         finally:
             gone.cancel()
             if not made.done():
-                looking.leave(order)
+                serving.leave(order)
 
     async def decided(
         self,

@@ -3,16 +3,17 @@
 from typing import Annotated, Literal
 
 from fastapi import File, UploadFile
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.models import DecorationFile, PlacementDraft, PlacementHead, SnapDraft, SnapView
-from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.decorations import art_png, placement_frame, snapped
 from nebrel.core.outline_files.read import ENDINGS as DRAWINGS
+from nebrel.jobs.beginnings import outline_in, picture_in
 
 router = group("decorations")
 
@@ -31,15 +32,17 @@ async def snap_decoration(asking: InAsking, piece_id: str, draft: SnapDraft) -> 
 
 
 @router.post("/decoration-files", status_code=201)
-def add_decoration_file(context: InContext, file: Annotated[UploadFile, File()]) -> DecorationFile:
+async def add_decoration_file(asking: InAsking, file: Annotated[UploadFile, File()]) -> DecorationFile:
     """Keep a picture or drawing to be laid on a model; drawings are written anew as plain curves."""
-    workshop = context.workshop
-    name, data = received(file, workshop.settings.picture_bytes, "picture")
-    if name.lower().endswith(DRAWINGS):
-        blob = workshop.blobs.add(context.reading.outline(data, name))
-        return DecorationFile(kind="outline", blob=blob, name=name)
-    context.reading.picture(data, name, workshop.settings.read_limits)
-    return DecorationFile(kind="picture", blob=workshop.blobs.add(data), name=name)
+    workshop = asking.context.workshop
+    name, data = await run_in_threadpool(received, file, workshop.settings.picture_bytes, "picture")
+    is_drawing = name.lower().endswith(DRAWINGS)
+    if is_drawing:
+        data = await asking.read(outline_in, data, name)
+    else:
+        await asking.read(picture_in, data, name, workshop.settings.read_limits)
+    blob = await run_in_threadpool(workshop.blobs.add, data)
+    return DecorationFile(kind="outline" if is_drawing else "picture", blob=blob, name=name)
 
 
 @router.get("/decoration-art/{kind}/{blob}.png", response_class=Response)

@@ -6,8 +6,10 @@ from typing import Annotated
 
 import numpy as np
 from fastapi import File, Form, UploadFile
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
+from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.lithophanes import FitView, LightBoxOrder, MaterialEdit, MaterialView, Readings
 from nebrel.api.serving.context import InContext
 from nebrel.api.serving.routes import group
@@ -19,6 +21,7 @@ from nebrel.core.height.spread import spread_of_edge
 from nebrel.core.height.wedge_fit import COVERED, fit_material
 from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.proof.fit_audit import fit_findings
+from nebrel.jobs.beginnings import wedge_in
 from nebrel.piece.report import FindingReport
 from nebrel.store.materials import KeptMaterial, MaterialFacts
 
@@ -96,14 +99,14 @@ def read_csv(readings: Annotated[UploadFile, File()]) -> Readings:
 
 
 @router.post("/wedge-photograph")
-def read_photo(
-    context: InContext, photograph: Annotated[UploadFile, File()], steps: Annotated[int, Form()] = 10
+async def read_photo(
+    asking: InAsking, photograph: Annotated[UploadFile, File()], steps: Annotated[int, Form()] = 10
 ) -> Readings:
     """Brightness per step from a photograph of a lit wedge, cropped to its fields, thinnest left."""
-    settings = context.workshop.settings
-    name, data = received(photograph, settings.picture_bytes, "photograph")
+    settings = asking.context.workshop.settings
+    name, data = await run_in_threadpool(received, photograph, settings.picture_bytes, "photograph")
     thickness = wedge_steps(steps)
-    brightness = context.reading.wedge(data, name, settings.read_limits, steps)
+    brightness = await asking.read(wedge_in, data, name, settings.read_limits, steps)
     return Readings(thickness_mm=thickness.round(6).tolist(), brightness=brightness.round(6).tolist())
 
 

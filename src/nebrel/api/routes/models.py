@@ -12,7 +12,7 @@ from nebrel.api.messages.previews import Draft
 from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.models import outcomes_of, parts_of
-from nebrel.jobs.beginnings import document_on
+from nebrel.jobs.beginnings import document_on, model_in
 
 router = group("models")
 
@@ -27,7 +27,7 @@ async def start_model(
     """Start a piece from a mesh. When its unit must be told, the refusal holds the size that each would give."""
     limit = asking.context.workshop.settings.mesh_bytes
     name, data = await run_in_threadpool(received, model, limit, "model")
-    source = await run_in_threadpool(asking.context.reading.model, data, name, unit)
+    source = await asking.read(model_in, data, name, unit)
     workshop, document = asking.context.workshop, document_on(source, title)
     return await asking.kept(lambda: workshop.pieces.create(*workshop.begun(document, source, data)))
 

@@ -15,6 +15,7 @@ from nebrel.api.serving.uploads import received
 from nebrel.api.views.motifs import motif_png
 from nebrel.jobs import edits
 from nebrel.jobs.library import Library, MotifPlacement
+from nebrel.jobs.motif_pack import read_pack
 from nebrel.store.motifs import Motif
 
 router = group("motifs")
@@ -88,11 +89,12 @@ def save_pack(context: InContext, words: str = "") -> Response:
 
 
 @router.post("/motif-pack", status_code=201)
-def open_pack(context: InContext, pack: Annotated[UploadFile, File()]) -> list[MotifView]:
+async def open_pack(asking: InAsking, pack: Annotated[UploadFile, File()]) -> list[MotifView]:
     """Take the motifs of a pack into the library."""
-    name, data = received(pack, context.workshop.settings.pack_bytes, "pack")
-    packed = context.reading.pack(data, name, context.workshop.settings.read_limits)
-    return [_view(motif) for motif in Library(context.workshop).take(packed)]
+    workshop = asking.context.workshop
+    name, data = await run_in_threadpool(received, pack, workshop.settings.pack_bytes, "pack")
+    packed = await asking.read(read_pack, data, name, workshop.settings.read_limits)
+    return [_view(motif) for motif in await run_in_threadpool(Library(workshop).take, packed)]
 
 
 def _tags(tags: list[str]) -> tuple[str, ...]:

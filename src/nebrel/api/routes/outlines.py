@@ -15,7 +15,7 @@ from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.outlines import outlines_file, outlines_of
 from nebrel.jobs import edits
-from nebrel.jobs.beginnings import document_on
+from nebrel.jobs.beginnings import document_on, drawing_in
 
 router = group("outlines")
 KINDS = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
@@ -31,7 +31,7 @@ async def start_drawing(
     """Start a piece from an SVG or DXF file. When its unit must be told, the refusal holds the size each would give."""
     limit = asking.context.workshop.settings.drawing_bytes
     name, data = await run_in_threadpool(received, drawing, limit, "drawing")
-    source = await run_in_threadpool(asking.context.reading.drawing, data, name, unit)
+    source = await asking.read(drawing_in, data, name, unit)
     return await asking.begun(edits.begin, document_on(source, title), source, data)
 
 

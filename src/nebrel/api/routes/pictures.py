@@ -4,17 +4,18 @@ from typing import Annotated
 
 from fastapi import Body, UploadFile
 from fastapi.params import File
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from nebrel.api.asking.asking import InAsking
 from nebrel.api.messages.pictures import ContentBox, PictureFile, StripHead, ToneCount
 from nebrel.api.messages.previews import Draft, ThinMapHead
-from nebrel.api.serving.context import InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
 from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pictures import content_of, source_png, strip_frame, thin_map_frame, tones_into
 from nebrel.core.picture.ops.tone import along_curve
+from nebrel.jobs.beginnings import picture_in
 from nebrel.piece.ops.catalogue import OpKind, catalogue
 
 CURVE_SAMPLES = 101
@@ -68,8 +69,9 @@ async def find_content(asking: InAsking, piece_id: str, draft: Draft) -> Content
 
 
 @router.post("/pictures", status_code=201)
-def add_picture(context: InContext, picture: Annotated[UploadFile, File()]) -> PictureFile:
+async def add_picture(asking: InAsking, picture: Annotated[UploadFile, File()]) -> PictureFile:
     """Keep a further picture, to be laid over another or to serve as a mask."""
-    name, data = received(picture, context.workshop.settings.picture_bytes, "picture")
-    context.reading.picture(data, name, context.workshop.settings.read_limits)
-    return PictureFile(blob=context.workshop.blobs.add(data), name=name)
+    workshop = asking.context.workshop
+    name, data = await run_in_threadpool(received, picture, workshop.settings.picture_bytes, "picture")
+    await asking.read(picture_in, data, name, workshop.settings.read_limits)
+    return PictureFile(blob=await run_in_threadpool(workshop.blobs.add, data), name=name)

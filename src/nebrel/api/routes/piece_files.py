@@ -12,7 +12,7 @@ from nebrel.api.serving.context import InContext
 from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.jobs import edits
-from nebrel.jobs.piece_file import put_piece, saved_piece, take_sources
+from nebrel.jobs.piece_file import put_piece, read_piece_file, saved_piece, take_sources
 
 router = group("piece-files")
 
@@ -27,10 +27,10 @@ def save_piece(context: InContext, piece_id: str) -> FileResponse:
 @router.post("/piece-files", status_code=201)
 async def open_piece_file(asking: InAsking, file: Annotated[UploadFile, File()]) -> PieceView:
     """Put a piece from such a file on the shelf; nothing is put there when it is refused."""
-    workshop, reading = asking.context.workshop, asking.context.reading
+    workshop = asking.context.workshop
     limit = workshop.settings.piece_bytes
     name, data = await run_in_threadpool(received, file, limit, "piece")
-    packed = await run_in_threadpool(reading.piece, data, name, workshop.settings.read_limits, limit)
+    packed = await asking.read(read_piece_file, data, name, workshop.settings.read_limits, limit)
     await run_in_threadpool(take_sources, workshop, packed)
     await asking.decided(edits.fit, name, packed.document)
     return await asking.kept(lambda: put_piece(workshop, packed))

@@ -12,7 +12,7 @@ from nebrel.api.serving.routes import group
 from nebrel.api.serving.uploads import received
 from nebrel.api.views.pieces import UNKNOWN_SIZE, cards_of, piece_of, sizes_of
 from nebrel.jobs import edits
-from nebrel.jobs.beginnings import document_on
+from nebrel.jobs.beginnings import document_on, picture_in
 from nebrel.jobs.sheets import LineOfText
 from nebrel.store.pieces import PieceState
 
@@ -35,9 +35,9 @@ async def start_piece(
     asking: InAsking, picture: Annotated[UploadFile, File()], title: Annotated[str | None, Form()] = None
 ) -> PieceView:
     """Start a piece from a picture; nothing is kept when the picture is refused."""
-    settings, reading = asking.context.workshop.settings, asking.context.reading
+    settings = asking.context.workshop.settings
     name, data = await run_in_threadpool(received, picture, settings.picture_bytes, "picture")
-    source = await run_in_threadpool(reading.picture, data, name, settings.read_limits)
+    source = await asking.read(picture_in, data, name, settings.read_limits)
     return await asking.begun(edits.begin, document_on(source, title), source, data)
 
 
