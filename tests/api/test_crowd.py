@@ -138,7 +138,9 @@ def test_killed_at_any_moment_nothing_acknowledged_is_lost(server, hill, kills):
                     base = client.get(f"/api/pieces/{piece}").json()["revision"]
                     change = {"title": f"Edit {len(kept)}"}
                     order = {"base": base, "label": "Edit", "change": change}
-                    kept.append(client.post(f"/api/pieces/{piece}/revisions", json=order).json()["revision"])
+                    answer = client.post(f"/api/pieces/{piece}/revisions", json=order)
+                    assert answer.status_code == 201, answer.text
+                    kept.append(answer.json()["revision"])
                     if not timer.is_alive():
                         break
             except httpx.HTTPError:

@@ -148,6 +148,8 @@ def test_a_file_that_nobody_waits_for_is_left_off_and_a_page_with_many_holds_up_
     os.kill(pid, signal.SIGSTOP)
     first, *rest = [reader.ask("greedy", picture_in, hill, f"{number}.png", LIMITS) for number in range(4)]
     modest = reader.ask("modest", picture_in, hill, "modest.png", LIMITS)
+    while not first.outcome.running():
+        time.sleep(0.01)
     heard: list[str] = []
     for order in (*rest, modest):
         order.outcome.add_done_callback(lambda outcome: heard.append(outcome.result().name))

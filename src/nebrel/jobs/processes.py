@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerContext, SpawnContext
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 
 try:
@@ -15,6 +16,8 @@ except ImportError:  # There are no such limits on this system.
     resource = None  # type: ignore[assignment]
 
 LEAVE_SECONDS = 0.5
+# How long is waited before a process that did not start is started again.
+START_PAUSES = (0.1, 0.3, 1.0, 2.0)
 PARENT_CHECK_SECONDS = 2.0
 # Loaded once by the process that all others are forked from.
 PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop", "nebrel.jobs.readers", "nebrel.jobs.lookers"]
@@ -36,8 +39,7 @@ class WorkingProcess:
         self, context: ForkServerContext | SpawnContext, main: Callable[..., None], name: str, *given: object
     ) -> None:
         self.connection, theirs = context.Pipe()
-        self._process = context.Process(target=main, args=(theirs, *given), daemon=True, name=name)
-        self._process.start()
+        self._process = _started(context, main, (theirs, *given), name)
         theirs.close()
 
     @property
@@ -64,6 +66,27 @@ class WorkingProcess:
         self._process.join(LEAVE_SECONDS)
         code = self._process.exitcode
         return -code if code is not None and code < 0 else None
+
+
+def _started(
+    context: ForkServerContext | SpawnContext, main: Callable[..., None], given: tuple[object, ...], name: str
+) -> BaseProcess:
+    """A process that has started; again where what it is forked from has just come to an end.
+
+    Raises:
+        OSError, EOFError: the system starts none.
+    """
+    for pause in (*START_PAUSES, None):
+        process = context.Process(target=main, args=given, daemon=True, name=name)
+        try:
+            process.start()
+        except (OSError, EOFError):
+            if pause is None:
+                raise
+            time.sleep(pause)
+        else:
+            return process
+    raise AssertionError
 
 
 def send_block(connection: Connection, block: bytes) -> None:
