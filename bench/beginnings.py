@@ -10,7 +10,7 @@ import numpy as np
 from PIL import Image
 
 from bench.report import Row
-from nebrel.api.views.pieces import card_of
+from nebrel.api.views.pieces import cards_of
 from nebrel.core.csg.put_together import PlacedSolid, put_together
 from nebrel.core.mesh import TriMesh
 from nebrel.core.proof import check_soundness
@@ -63,7 +63,7 @@ def shelf() -> list[Row]:
         best = np.inf
         for _ in range(TURNS):
             started = time.perf_counter()
-            cards = [card_of(workshop, state) for state in workshop.pieces.all()]
+            cards = cards_of(workshop)
             best = min(best, time.perf_counter() - started)
         workshop.close()
     return [Row(f"Shelf of {len(cards):,} pieces", f"{best:.2f} s", "≤ 1 s", best <= 1)]

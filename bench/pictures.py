@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bench.heights import as_png, fractal
 from bench.report import Row
-from nebrel.api.views.frames import plan_frame
+from nebrel.api.views.frames import frame_of_plan
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.picture.audit import measure_strokes
 from nebrel.core.picture.ops import cutout, soften
@@ -147,7 +147,7 @@ def _waits(sources: Sources, document: PanelDocument, kind: OpKind) -> float:
             relief = {"rule": {"relief_mm": 3 + 0.001 * (move + turn * MOVES)}}
             started = time.perf_counter()
             draft = merge(document, {"ops": [op], "height": relief})
-            plan_frame(open_piece(draft, sources).evaluator.plan(DRAGGING_PX))
+            frame_of_plan(open_piece(draft, sources).evaluator.plan(DRAGGING_PX))
             waits.append(1000 * (time.perf_counter() - started))
         p95.append(float(np.percentile(waits, 95)))
     return min(p95)
@@ -159,7 +159,7 @@ def _opened(data: bytes) -> tuple[Sources, PanelDocument]:
     sources = Sources(lambda _: data, ResultCache(512 * 2**20))
     for kind in catalogue():
         draft = merge(document, {"ops": [{"kind": kind.kind, "id": "a"}]})
-        plan_frame(open_piece(draft, sources).evaluator.plan(DRAGGING_PX))
+        frame_of_plan(open_piece(draft, sources).evaluator.plan(DRAGGING_PX))
     return sources, document
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import beginnings, carving, decorations, figures, icons, layouts, lithophanes, mending, start
+from bench import beginnings, carving, crowd, decorations, figures, icons, layouts, lithophanes, mending, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -36,6 +36,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.rings, carving.v_carving, carving.reach],
     "Meshes": [lighter, formats, reading],
     "Mending": [mending.corpus_mended],
+    "Many at once": [crowd.previews, crowd.crowd],
     "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],
     "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture],
 }

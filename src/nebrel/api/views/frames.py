@@ -9,12 +9,17 @@ from nebrel.core.errors import NotFoundError
 from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof.maps import MapKind
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
+from nebrel.piece.evaluation.shown import Plan
 from nebrel.piece.report import FindingReport
 
 
 def plan_frame(look: Look) -> bytes:
     """Tones and heights of a piece from above, with the facts that the page shows beside them."""
-    plan = look.piece.evaluator.plan(look.draft.longest_px, look.draft.upto, look.progress)
+    return frame_of_plan(look.piece.evaluator.plan(look.draft.longest_px, look.draft.upto, look.progress))
+
+
+def frame_of_plan(plan: Plan) -> bytes:
+    """The same of a plan that is there."""
     head = PlanHead(
         size_mm=plan.size,
         pitch_mm=plan.pitch,
