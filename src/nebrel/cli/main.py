@@ -36,6 +36,9 @@ class _Nebrel(OnDemand):
         "carve": Named("carve", "carve", "Plan the carving of a piece, prove it, and write programs.", READS_MORE),
         "simulate": Named("carve", "simulate", "Run programs on a simulated router."),
         "reach": Named("carve", "reach", "Map where bits cannot reach into a piece.", READS_MORE),
+        "layers": Named(
+            "layers", "layers", "Cut a solid into layers; tell what would hang, lines in walls, time and weight."
+        ),
         "turntable": Named("turntable", "turntable", "Turn a mesh once round, as a film or as pictures."),
         "prepare": Named("pictures", "prepare", "Prepare a picture by ops.", READS_MORE),
         "audit": Named("pictures", "audit", "Tell what of a picture would go wrong as relief."),

@@ -1,0 +1,114 @@
+"""`nebrel layers`: what a printer will do with a mesh or a piece, layer by layer."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, BinaryIO
+
+import typer
+
+from nebrel.cli.endings import MESHES, Unit
+from nebrel.cli.files import read_file
+from nebrel.cli.progress import progress_bar
+from nebrel.core.errors import BadValueError
+
+if TYPE_CHECKING:
+    from nebrel.core.layers.study import LayerStudy
+    from nebrel.core.mesh import TriMesh
+    from nebrel.piece.parts.maker import PrinterMaker
+
+
+def layers(
+    what: Annotated[str, typer.Argument(help="A mesh file as it stands, or the title or id of a piece.")],
+    layer: Annotated[float | None, typer.Option(help="Height of a layer, mm; of a piece, its maker's.")] = None,
+    first: Annotated[float | None, typer.Option(help="Height of the first layer, mm; as the others by itself.")] = None,
+    line: Annotated[float | None, typer.Option(help="Width of a printed line, mm; of a piece, its maker's.")] = None,
+    infill: Annotated[float, typer.Option(help="Share of the inside that is filled.")] = 0.15,
+    steepest: Annotated[float, typer.Option(help="Degrees from upright that hold without support.")] = 45.0,
+    bridge: Annotated[float, typer.Option(help="Longest bridge that holds, mm.")] = 10.0,
+    output: Annotated[
+        Path | None, typer.Option("-o", "--output", help="An SVG of all layers, or a folder for a PNG of each.")
+    ] = None,
+    unit: Unit = None,
+    json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+) -> int:
+    """Cut a solid into layers; tell lines in walls, islands, overhang, bridges, support, time and weight."""
+    if output is not None and output.suffix and output.suffix.lower() != ".svg":
+        raise BadValueError(f"{output.name} should end in .svg, or be the name of a folder for pictures.")
+
+    from nebrel.core.layers.effort import PrintWay
+    from nebrel.core.layers.study import LayerSetup, study_layers
+    from nebrel.piece.layers_report import LayersReport
+    from nebrel.piece.parts.maker import PrinterMaker
+
+    with progress_bar() as progress:
+        mesh, maker = _solid(what, unit)
+        printer = maker or PrinterMaker(layer_mm=0.2)
+        setup = LayerSetup(
+            layer=printer.layer_mm if layer is None else layer,
+            first=first,
+            way=PrintWay(
+                printer.line_width_mm if line is None else line,
+                infill=infill,
+                density=printer.material.density_g_cm3,
+            ),
+            steepest_deg=steepest,
+            longest_bridge=bridge,
+        )
+        study = study_layers(mesh, setup, progress)
+    if output is not None:
+        _draw(study, output)
+    report = LayersReport.of(study, setup)
+    if json:
+        print(report.model_dump_json(indent=2))
+        return 0
+    print(f"{what}: {report.layers:,} layers over {report.height_mm:.2f} mm")
+    print(
+        f"{report.minutes:,.0f} minutes, {report.grams:,.1f} g; support {report.support_mm3 / 1000:,.2f} cm³ below "
+        f"{report.overhang_mm2:,.1f} mm²"
+    )
+    for finding in report.findings:
+        print(f"{finding.severity}: {finding.what} {finding.why}")
+    return 0
+
+
+def _solid(what: str, unit: str | None) -> "tuple[TriMesh, PrinterMaker | None]":
+    """A mesh, or the finished solid of a piece with its printer."""
+    from nebrel.core.mesh.formats import read_mesh
+
+    path = Path(what)
+    if path.suffix.lower() in MESHES or path.is_file():
+        return read_mesh(read_file(path, "mesh_bytes"), path.name, unit).mesh, None
+
+    from nebrel.cli.shelf import piece_named
+    from nebrel.jobs.workshop import open_workshop
+    from nebrel.piece.evaluation.prepare import FULL
+    from nebrel.piece.parts.maker import PrinterMaker
+    from nebrel.settings import Settings
+
+    workshop = open_workshop(Settings())
+    try:
+        piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
+        maker = piece.document.maker
+        return piece.evaluator.mesh(FULL), maker if isinstance(maker, PrinterMaker) else None
+    finally:
+        workshop.close()
+
+
+def _draw(study: "LayerStudy", output: Path) -> None:
+    from nebrel.core.layers.draw import layer_pictures, layers_svg
+    from nebrel.store.blobs import write_atomically
+
+    if output.suffix:
+        data = layers_svg(study)
+        write_atomically(output, lambda file: _write(file, data))
+        return
+
+    import cv2
+
+    output.mkdir(parents=True, exist_ok=True)
+    for number, picture in enumerate(layer_pictures(study), 1):
+        _, png = cv2.imencode(".png", picture)
+        (output / f"layer-{number:04}.png").write_bytes(png.tobytes())
+
+
+def _write(file: BinaryIO, data: bytes) -> None:
+    file.write(data)

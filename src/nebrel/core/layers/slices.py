@@ -1,0 +1,105 @@
+"""A solid cut into the layers that it is printed in."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.csg.boolean import solid_of
+from nebrel.core.errors import BadMeshError, BadValueError
+from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
+
+MOST_LAYERS = 20_000
+# A rest above the last layer that is less than this share of one is none.
+LEAST_SHARE = 1e-3
+# Points of an outline that are this near to a line between others are of no account to a printer, mm.
+PLAIN_MM = 0.002
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Slices:
+    """The layers of a solid that stands on the plate.
+
+    Attributes:
+        bounds: float64 (N + 1,) mm above the plate, where each layer begins and the last one ends.
+        sections: what each layer covers, cut half way up; outlines turn left about material.
+        corner: X, Y and Z of the lowest corner of the solid in its own coordinates, mm; sections are relative to it.
+        size: of the solid, mm.
+    """
+
+    bounds: NDArray[np.float64]
+    sections: list[manifold3d.CrossSection]
+    corner: tuple[float, float, float]
+    size: tuple[float, float, float]
+
+    @property
+    def heights(self) -> NDArray[np.float64]:
+        """How high each layer is, float64 (N,) mm."""
+        return np.diff(self.bounds)
+
+    @property
+    def areas(self) -> NDArray[np.float64]:
+        """What each layer covers, float64 (N,) mm²."""
+        return np.array([section.area() for section in self.sections])
+
+    def place_of(self, x: float, y: float, layer: int) -> tuple[float, float, float]:
+        """A place of a layer in the solid's own coordinates, mm."""
+        up = float(self.bounds[layer] + self.bounds[layer + 1]) / 2
+        return self.corner[0] + x, self.corner[1] + y, self.corner[2] + up
+
+
+def even_bounds(height: float, layer: float, first: float | None = None) -> NDArray[np.float64]:
+    """Where layers of one height begin, over a first one of its own; the last reaches the top or a little beyond.
+
+    Raises:
+        BadValueError: there would be no layer, or too many.
+    """
+    first = layer if first is None else first
+    if not (0 < layer < np.inf and 0 < first < np.inf and 0 < height < np.inf):
+        raise BadValueError(f"Layers of {layer:g} mm, the first {first:g} mm, cannot be made; more than 0 is needed.")
+    count = 1 + max(0, int(np.ceil((height - first) / layer - LEAST_SHARE)))
+    if count > MOST_LAYERS:
+        raise BadValueError(
+            f"{height:g} mm in layers of {layer:g} mm are {count:,} layers; up to {MOST_LAYERS:,} are looked at, so "
+            "higher layers, or a smaller piece, are needed."
+        )
+    return np.concatenate([[0.0], first + layer * np.arange(count)])
+
+
+def slice_mesh(mesh: TriMesh, bounds: NDArray[np.float64], progress: Progress = lambda _: None) -> Slices:
+    """The layers of a closed mesh, as manifold3d cuts them.
+
+    Args:
+        mesh: closed, without faces that cross, in mm.
+        bounds: float64 (N + 1,) mm above its lowest point.
+        progress: called with the fraction done.
+
+    Raises:
+        BadMeshError: it is open, or its faces cross.
+    """
+    if not len(mesh.faces):
+        raise BadMeshError("There is nothing to be cut into layers; a mesh with triangles is needed.")
+    used = mesh.vertices[np.unique(mesh.faces)]
+    low = used.min(axis=0)
+    solid = solid_of(mesh)
+    if solid.status() != manifold3d.Error.NoError:
+        raise BadMeshError("The mesh is not closed, so its layers have no inside; repair it first.")
+    if len(crossing_pairs(mesh, 1)):
+        raise BadMeshError("Faces of the mesh cross, so its layers are not what they seem; repair it first.")
+    solid = solid.translate(tuple((-low).tolist()))
+    sections = []
+    for number, middle in enumerate(((bounds[:-1] + bounds[1:]) / 2).tolist()):
+        sections.append(solid.slice(middle))
+        progress((number + 1) / (len(bounds) - 1))
+    x, y, z = low.tolist()
+    wide, deep, tall = (used.max(axis=0) - low).tolist()
+    return Slices(bounds, sections, (x, y, z), (wide, deep, tall))
+
+
+def plain(section: manifold3d.CrossSection) -> manifold3d.CrossSection:
+    """A section without points that a printer cannot tell from none."""
+    return section.simplify(PLAIN_MM)

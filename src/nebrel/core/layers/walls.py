@@ -1,0 +1,271 @@
+"""How many printed lines fit across each wall of each layer.
+
+From every place along an outline, the way through the material straight to the other side is measured. Where both
+sides face each other that is a wall, and lines of the printer's width are laid into it side by side: a rest that is
+neither none nor nearly one more stays hollow.
+"""
+
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from nebrel.core.jit import compiled
+from nebrel.core.layers.slices import Slices, plain
+
+# Walls of more lines than this are filled otherwise.
+MOST_LINES = 6
+# A rest below is no gap, and one above is filled by a line squeezed a little.
+LEAST_REST, MOST_REST = 0.2, 0.8
+# Sides that turn less from facing each other are those of a wall, and no tip: cosine.
+FACING = -0.9
+# Places are half a line apart, at most this many on a layer.
+MOST_PLACES = 40_000
+
+
+@dataclass(frozen=True)
+class WallPlaces:
+    """Places along the outlines of one layer.
+
+    Attributes:
+        points: float64 (K, 2) mm.
+        wide: float64 (K,) mm to the other side; infinite where that is far, or no wall.
+        runs: int64 (K,), which places follow each other on one outline: its number.
+        step: mm between places.
+    """
+
+    points: NDArray[np.float64]
+    wide: NDArray[np.float64]
+    runs: NDArray[np.int64]
+    step: float
+
+    def lines(self, line: float) -> NDArray[np.int64]:
+        """How many lines fit, int64 (K,); `MOST_LINES` where it is more, or no wall."""
+        count = np.floor(np.minimum(self.wide / line, MOST_LINES) + 1 - MOST_REST + 1e-9)
+        return np.minimum(count, MOST_LINES).astype(np.int64)
+
+    def rest(self, line: float) -> NDArray[np.float64]:
+        """How much of a line stays hollow between those that fit, float64 (K,) in lines; 0 where nothing does."""
+        lines = np.minimum(self.wide / line, MOST_LINES)
+        over = lines - np.floor(lines)
+        return np.where((over > LEAST_REST) & (over < MOST_REST), over, 0.0)
+
+
+@dataclass(frozen=True)
+class WallSpot:
+    """A wall that is too thin, or that fits an awkward number of lines, through neighbouring layers.
+
+    Attributes:
+        thin: whether not one line fits; otherwise a rest stays hollow.
+        first, last: of the layers.
+        wide: mm, in the middle of what is there.
+        lines: how many lines that is.
+        length: mm along the outline in the layer where it is longest.
+        at: X and Y, mm, and the layer, of a place in the middle of it.
+    """
+
+    thin: bool
+    first: int
+    last: int
+    wide: float
+    lines: float
+    length: float
+    at: tuple[float, float, int]
+
+
+def wall_places(section: manifold3d.CrossSection, line: float) -> WallPlaces:
+    """How wide the walls of a layer are, all along its outlines.
+
+    Args:
+        section: what the layer covers.
+        line: mm that a printed line is wide.
+    """
+    rings = [np.asarray(ring, dtype=np.float64) for ring in plain(section).to_polygons()]
+    if not rings:
+        return WallPlaces(np.empty((0, 2)), np.empty(0), np.empty(0, dtype=np.int64), line / 2)
+    starts = np.concatenate(rings)
+    ends = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+    lengths = np.linalg.norm(ends - starts, axis=1)
+    ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
+    step = max(line / 2, float(lengths.sum()) / MOST_PLACES)
+    counts = np.maximum(1, np.round(lengths / step).astype(np.int64))
+    edges = np.repeat(np.arange(len(starts)), counts)
+    within = np.arange(len(edges)) - np.repeat(np.cumsum(counts) - counts, counts)
+    share = ((within + 0.5) / counts[edges])[:, np.newaxis]
+    points = starts[edges] + share * (ends - starts)[edges]
+    along = (ends - starts) / np.maximum(lengths, 1e-12)[:, np.newaxis]
+    reach = (MOST_LINES + 1) * line
+    low = starts.min(axis=0)
+    cells = np.maximum(1, np.ceil((starts.max(axis=0) - low) / reach).astype(np.int64) + 1)
+    first, listed = _edges_of_cells(starts, ends, low, reach, cells)
+    wide = _ways_through(points, edges, starts, ends, along, low, reach, cells, first, listed, FACING)
+    return WallPlaces(points, wide, ring_of[edges], step)
+
+
+def wall_spots(slices: Slices, places: list[WallPlaces], line: float) -> list[WallSpot]:
+    """Walls that are awkward for longer than one line, in at least two neighbouring layers, the largest first."""
+    return [
+        *_spots(slices, [(each, each.wide < LEAST_REST_OF_ONE * line) for each in places], line, thin=True),
+        *_spots(
+            slices,
+            [(each, (each.rest(line) > 0) & (each.wide >= LEAST_REST_OF_ONE * line)) for each in places],
+            line,
+            thin=False,
+        ),
+    ]
+
+
+# A wall of less than this share of a line is not printed at all, or torn.
+LEAST_REST_OF_ONE = MOST_REST
+
+
+@dataclass
+class _Run:
+    layer: int
+    points: NDArray[np.float64]
+    wide: float
+    length: float
+
+
+def _spots(
+    slices: Slices, marked: list[tuple[WallPlaces, NDArray[np.bool_]]], line: float, thin: bool
+) -> list[WallSpot]:
+    runs = [run for layer, (places, which) in enumerate(marked) for run in _runs_of(layer, places, which, line)]
+    group = list(range(len(runs)))
+
+    def root(at: int) -> int:
+        while group[at] != at:
+            group[at] = group[group[at]]
+            at = group[at]
+        return at
+
+    by_layer: dict[int, list[int]] = {}
+    for at, run in enumerate(runs):
+        by_layer.setdefault(run.layer, []).append(at)
+    for layer, below in by_layer.items():
+        above = by_layer.get(layer + 1, [])
+        if not above:
+            continue
+        owner = np.repeat(above, [len(runs[at].points) for at in above])
+        tree = cKDTree(np.concatenate([runs[at].points for at in above]))
+        for at in below:
+            for other in _touched(tree, owner, runs[at].points, 1.5 * line):
+                group[root(at)] = root(other)
+    # Both sides of a wall, and its parts about an opening, are one within a layer.
+    for members in by_layer.values():
+        owner = np.repeat(members, [len(runs[at].points) for at in members])
+        tree = cKDTree(np.concatenate([runs[at].points for at in members]))
+        for at in members:
+            for other in _touched(tree, owner, runs[at].points, max(runs[at].wide, line) * 1.2):
+                group[root(at)] = root(other)
+    together: dict[int, list[_Run]] = {}
+    for at, run in enumerate(runs):
+        together.setdefault(root(at), []).append(run)
+    found = [_spot(members, line, thin) for members in together.values()]
+    several = [spot for spot in found if spot.last > spot.first or len(slices.sections) == 1]
+    return sorted(several, key=lambda spot: -spot.length * (spot.last - spot.first + 1))
+
+
+def _touched(tree: cKDTree, owner: NDArray[np.int64], points: NDArray[np.float64], far: float) -> set[int]:
+    """Whose points are near to some."""
+    return {int(owner[hit]) for hits in np.atleast_1d(tree.query_ball_point(points, far)) for hit in hits}
+
+
+def _runs_of(layer: int, places: WallPlaces, which: NDArray[np.bool_], line: float) -> list[_Run]:
+    """Places of a layer that follow each other along an outline for longer than a line."""
+    found: list[_Run] = []
+    for ring in np.unique(places.runs[which]).tolist():
+        on = np.flatnonzero(places.runs == ring)
+        flagged = which[on]
+        if flagged.all():
+            parts = [on]
+        else:
+            begin = int(np.flatnonzero(~flagged)[0])
+            on, flagged = np.roll(on, -begin), np.roll(flagged, -begin)
+            changes = np.flatnonzero(np.diff(np.concatenate([[0], flagged.astype(np.int8), [0]])))
+            parts = [on[first:last] for first, last in changes.reshape(-1, 2)]
+        for part in parts:
+            length = len(part) * places.step
+            if length > line:
+                found.append(_Run(layer, places.points[part], float(np.median(places.wide[part])), length))
+    return found
+
+
+def _spot(members: list[_Run], line: float, thin: bool) -> WallSpot:
+    lengths: dict[int, float] = {}
+    for run in members:
+        lengths[run.layer] = lengths.get(run.layer, 0.0) + run.length
+    longest = max(lengths, key=lambda layer: lengths[layer])
+    chosen = max((run for run in members if run.layer == longest), key=lambda run: run.length)
+    x, y = chosen.points[len(chosen.points) // 2].tolist()
+    wide = float(np.median([run.wide for run in members]))
+    return WallSpot(
+        thin=thin,
+        first=min(lengths),
+        last=max(lengths),
+        wide=wide,
+        lines=wide / line,
+        # Each side of a wall is one outline.
+        length=lengths[longest] / 2,
+        at=(x, y, longest),
+    )
+
+
+def _edges_of_cells(
+    starts: NDArray[np.float64],
+    ends: NDArray[np.float64],
+    low: NDArray[np.float64],
+    side: float,
+    cells: NDArray[np.int64],
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Where the list of each cell's edges begins, int64 (C + 1,), and the edges, int64 (L,)."""
+    least = np.floor((np.minimum(starts, ends) - low) / side).astype(np.int64)
+    most = np.floor((np.maximum(starts, ends) - low) / side).astype(np.int64)
+    spans = most - least + 1
+    count = spans[:, 0] * spans[:, 1]
+    edge = np.repeat(np.arange(len(starts)), count)
+    within = np.arange(len(edge)) - np.repeat(np.cumsum(count) - count, count)
+    column = least[edge, 0] + within % spans[edge, 0]
+    row = least[edge, 1] + within // spans[edge, 0]
+    cell = row * cells[0] + column
+    order = np.argsort(cell, kind="stable")
+    first = np.searchsorted(cell[order], np.arange(int(cells[0] * cells[1]) + 1))
+    return first, edge[order]
+
+
+@compiled
+def _ways_through(points, edges, starts, ends, along, low, reach, cells, first, listed, facing):
+    """From each point straight into the material, how far it is to the edge that faces it; infinite where none does."""
+    found = np.full(len(points), np.inf)
+    for at in range(len(points)):
+        own = edges[at]
+        # Material is on the left.
+        dx, dy = -along[own, 1], along[own, 0]
+        x, y = points[at, 0], points[at, 1]
+        left = int(np.floor((min(x, x + dx * reach) - low[0]) / reach))
+        right = int(np.floor((max(x, x + dx * reach) - low[0]) / reach))
+        under = int(np.floor((min(y, y + dy * reach) - low[1]) / reach))
+        over = int(np.floor((max(y, y + dy * reach) - low[1]) / reach))
+        best, turn = reach, 1.0
+        for row in range(max(under, 0), min(over, cells[1] - 1) + 1):
+            for column in range(max(left, 0), min(right, cells[0] - 1) + 1):
+                cell = row * cells[0] + column
+                for place in range(first[cell], first[cell + 1]):
+                    edge = listed[place]
+                    if edge == own:
+                        continue
+                    ax, ay = starts[edge, 0] - x, starts[edge, 1] - y
+                    ex, ey = ends[edge, 0] - starts[edge, 0], ends[edge, 1] - starts[edge, 1]
+                    across = dx * ey - dy * ex
+                    if across == 0.0:
+                        continue
+                    far = (ax * ey - ay * ex) / across
+                    share = (ax * dy - ay * dx) / across
+                    if 1e-9 < far < best and 0.0 <= share <= 1.0:
+                        best = far
+                        turn = along[own, 0] * along[edge, 0] + along[own, 1] * along[edge, 1]
+        if best < reach and turn <= facing:
+            found[at] = best * (1.0 - turn) / 2.0
+    return found
