@@ -15,6 +15,7 @@ import psutil
 from PIL import Image
 from tools.running import RunningServer
 
+from bench.heights import as_png, fractal
 from bench.report import Row
 from nebrel.api.messages.previews import Draft
 from nebrel.api.views.frames import plan_frame, solid_frame
@@ -34,7 +35,7 @@ def previews() -> list[Row]:
     with tempfile.TemporaryDirectory() as folder:
         settings = Settings(data_dir=Path(folder))
         workshop = open_workshop(settings)
-        piece = workshop.start_piece(_hill(), "hill.png").id
+        piece = workshop.start_piece(as_png(fractal(1024)), "ground.png").id
         looking = Looking(1, settings.memory_cache_bytes)
         try:
             return [
@@ -67,7 +68,7 @@ def _apart(
             data = way()
             each.append(1000 * (time.perf_counter() - started))
     own, other = (statistics.median(each) for each in times.values())
-    what = f"A {name} of {len(data) / MIB:.1f} MiB that is in memory: in a process of its own"
+    what = f"A {name} of {len(data) / 1024:,.0f} KiB that is in memory: in a process of its own"
     return Row(what, f"{other:.1f} ms, here {own:.1f} ms", "≤ 10 ms more", other - own <= 10)
 
 
