@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from nebrel.core.csg.boolean import mesh_of
-from nebrel.core.mesh.formats import write_mesh
+from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.jobs.workshop import open_workshop
 from nebrel.settings import Settings
 
@@ -90,3 +90,47 @@ def test_an_open_mesh_is_refused(nebrel, tmp_path):
     path.write_text("OFF\n3 1 0\n0 0 0\n9 0 0\n0 9 5\n3 0 1 2\n")
     code, _, told = nebrel("layers", path)
     assert code == 2 and "not closed" in told
+
+
+def test_the_best_turn_is_written_and_measured_against_what_came(nebrel, shelf_board, tmp_path):
+    code, out, _ = nebrel("turn", shelf_board, "-o", tmp_path / "turned.stl", "--json")
+    told = json.loads(out)
+    assert code == 0 and set(told) == {"written", "turns", "before", "after"}
+    assert told["after"]["support_mm3"] < 0.02 * told["before"]["support_mm3"]
+    again = json.loads(nebrel("layers", tmp_path / "turned.stl", "--json")[1])
+    assert again["support_mm3"] == pytest.approx(told["after"]["support_mm3"], rel=0.01, abs=1)
+    scores = [turn["score"] for turn in told["turns"]]
+    assert scores == sorted(scores)
+    code, out, _ = nebrel("turn", shelf_board, "-o", tmp_path / "other.stl", "--best", 2)
+    assert code == 0 and "turn 2 of" in out
+
+
+def test_many_meshes_become_one_plate_of_objects(nebrel, shelf_board, tmp_path):
+    path = tmp_path / "plate.3mf"
+    code, out, _ = nebrel("plate", shelf_board, shelf_board, "-o", path, "--copies", 2, "--bed", "100x60", "--json")
+    told = json.loads(out)
+    assert code == 0 and len(told["pieces"]) == 4
+    names = ["board 1", "board 2", "board 1", "board 2"]
+    assert [piece["name"] for piece in told["pieces"]] == names
+    read = read_mesh(path.read_bytes(), "plate.3mf")
+    assert [name for name, _ in read.objects] == names
+    checked = json.loads(nebrel("check", path, "--json")[1])
+    assert checked["closed"] and checked["shells"] == 4
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        (("turn", "--best", 99), "there are"),
+        (("turn", "--weight", "beauty:2"), "beauty"),
+        (("turn", "--weight", "support"), "support:2"),
+        (("plate", "--bed", "10x10"), "more than the bed"),
+        (("plate", "--bed", "wide"), "220x220"),
+        (("plate", "--copies", 0), "--copies 0"),
+    ],
+)
+def test_what_cannot_be_turned_or_laid_is_one_sentence(nebrel, shelf_board, tmp_path, words, told):
+    output = tmp_path / "out.stl"
+    code, _, error = nebrel(words[0], shelf_board, "-o", output, *words[1:])
+    assert code == 2 and told in error and error.count("\n") == 1
+    assert not output.exists()

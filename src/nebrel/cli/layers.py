@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING, Annotated, BinaryIO
 import typer
 
 from nebrel.cli.endings import MESHES, Unit
-from nebrel.cli.files import read_file
 from nebrel.cli.progress import progress_bar
 from nebrel.core.errors import BadValueError
 
@@ -72,11 +71,11 @@ def layers(
 
 def _solid(what: str, unit: str | None) -> "tuple[TriMesh, PrinterMaker | None]":
     """A mesh, or the finished solid of a piece with its printer."""
-    from nebrel.core.mesh.formats import read_mesh
+    from nebrel.cli.mesh_files import open_mesh
 
     path = Path(what)
     if path.suffix.lower() in MESHES or path.is_file():
-        return read_mesh(read_file(path, "mesh_bytes"), path.name, unit).mesh, None
+        return open_mesh(path, unit).mesh, None
 
     from nebrel.cli.shelf import piece_named
     from nebrel.jobs.workshop import open_workshop

@@ -39,6 +39,8 @@ class _Nebrel(OnDemand):
         "layers": Named(
             "layers", "layers", "Cut a solid into layers; tell what would hang, lines in walls, time and weight."
         ),
+        "turn": Named("turning", "turn", "Turn a mesh so that it prints well: little support, low, smooth."),
+        "plate": Named("turning", "plate", "Lay meshes side by side on one bed, and write them as one file."),
         "turntable": Named("turntable", "turntable", "Turn a mesh once round, as a film or as pictures."),
         "prepare": Named("pictures", "prepare", "Prepare a picture by ops.", READS_MORE),
         "audit": Named("pictures", "audit", "Tell what of a picture would go wrong as relief."),

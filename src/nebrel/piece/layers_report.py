@@ -1,9 +1,15 @@
 """What `nebrel layers --json` prints, and pages are told; keys and units are a promise to people's scripts."""
 
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from nebrel.core.layers.study import LayerSetup, LayerStudy
+from nebrel.core.layers.turns import Turn
 from nebrel.core.layers.walls import WallSpot
+from nebrel.core.mesh import TriMesh
 from nebrel.core.proof.layer_audit import layer_findings
 from nebrel.piece.report import FindingReport
 
@@ -94,6 +100,111 @@ class LayersReport(BaseModel):
         )
 
 
+class TurnReport(BaseModel):
+    """A side that could lie on the plate, as estimated from faces; `score` 0 would be the best in all."""
+
+    down: Place
+    support_mm3: float
+    height_mm: float
+    footprint_mm2: float
+    tips_deg: float
+    steps_mm: float
+    score: float
+    own: bool
+
+
+class TurnedReport(BaseModel):
+    """What a mesh takes as it stands, measured in its layers."""
+
+    height_mm: float
+    overhang_mm2: float
+    support_mm3: float
+    islands: int
+    minutes: float
+    grams: float
+
+
+class TurnsReport(BaseModel):
+    """The best turns, which of them was written, and what the mesh took before and takes now."""
+
+    written: int
+    turns: list[TurnReport]
+    before: TurnedReport
+    after: TurnedReport
+
+    @classmethod
+    def of(
+        cls, turns: list[Turn], written: int, before: LayerStudy, after: LayerStudy, setup: LayerSetup
+    ) -> "TurnsReport":
+        """The report of what was found."""
+        return cls(
+            written=written,
+            turns=[
+                TurnReport(
+                    down=_rounded(turn.down),
+                    support_mm3=round(turn.support_mm3, 2),
+                    height_mm=round(turn.height_mm, 4),
+                    footprint_mm2=round(turn.footprint_mm2, 3),
+                    tips_deg=round(turn.tips_deg, 2),
+                    steps_mm=round(turn.steps_mm, 5),
+                    score=round(turn.score, 4),
+                    own=turn.own,
+                )
+                for turn in turns
+            ],
+            before=_turned(before, setup),
+            after=_turned(after, setup),
+        )
+
+
+class PlacedReport(BaseModel):
+    """A piece on the plate, by its box."""
+
+    name: str
+    at_mm: tuple[float, float]
+    size_mm: Place
+
+
+class PlateReport(BaseModel):
+    """Pieces on one bed; `used_mm` is the box about all."""
+
+    bed_mm: tuple[float, float]
+    gap_mm: float
+    used_mm: tuple[float, float]
+    pieces: list[PlacedReport]
+
+    @classmethod
+    def of(cls, names: list[str], laid: list[TriMesh], bed: tuple[float, float], gap: float) -> "PlateReport":
+        """The report of meshes where they lie."""
+        boxes = [(mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)) for mesh in laid]
+        low = np.min([low for low, _ in boxes], axis=0)
+        high = np.max([high for _, high in boxes], axis=0)
+        wide, deep, _ = (high - low).tolist()
+        return cls(
+            bed_mm=bed,
+            gap_mm=gap,
+            used_mm=(round(wide, 3), round(deep, 3)),
+            pieces=[_placed(name, low, high) for name, (low, high) in zip(names, boxes, strict=True)],
+        )
+
+
+def _placed(name: str, low: NDArray[np.float64], high: NDArray[np.float64]) -> PlacedReport:
+    x, y, _ = _rounded(low.tolist())
+    return PlacedReport(name=name, at_mm=(x, y), size_mm=_rounded((high - low).tolist()))
+
+
+def _turned(study: LayerStudy, setup: LayerSetup) -> TurnedReport:
+    found = LayersReport.of(study, setup)
+    return TurnedReport(
+        height_mm=found.height_mm,
+        overhang_mm2=found.overhang_mm2,
+        support_mm3=found.support_mm3,
+        islands=len(found.islands),
+        minutes=found.minutes,
+        grams=found.grams,
+    )
+
+
 def _wall(study: LayerStudy, spot: WallSpot) -> WallReport:
     x, y, layer = spot.at
     return WallReport(
@@ -105,6 +216,6 @@ def _wall(study: LayerStudy, spot: WallSpot) -> WallReport:
     )
 
 
-def _rounded(place: Place) -> Place:
-    x, y, z = (round(value, 3) for value in place)
+def _rounded(place: Sequence[float]) -> Place:
+    x, y, z = (round(float(value), 3) for value in place)
     return x, y, z
