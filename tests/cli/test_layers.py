@@ -12,7 +12,8 @@ from nebrel.jobs.workshop import open_workshop
 from nebrel.settings import Settings
 
 KEYS = {
-    "layers", "height_mm", "thin_spots", "awkward_walls", "islands", "overhang_mm2", "support_mm3", "bridges",
+    "layers", "height_mm", "layer_mm", "cusp_mm", "thin_spots", "awkward_walls", "islands", "overhang_mm2",
+    "support_mm3", "bridges",
     "minutes", "minutes_of", "grams", "support_grams", "findings",
 }  # fmt: skip
 

@@ -9,7 +9,7 @@ from nebrel.core.csg.boolean import mesh_of, upright
 from nebrel.core.errors import BadMeshError, BadValueError
 from nebrel.core.layers.draw import GROUND, MATERIAL, layer_pictures, layers_svg
 from nebrel.core.layers.effort import PrintWay, effort
-from nebrel.core.layers.slices import MOST_LAYERS, Slices, even_bounds, slice_mesh
+from nebrel.core.layers.slices import MOST_LAYERS, Slices, even_bounds, largest_cusp, slice_mesh, varied_bounds
 from nebrel.core.layers.study import LayerSetup, study_layers
 from nebrel.core.layers.support import LONGEST_BRIDGE_MM, Hanging, hanging
 from nebrel.core.layers.walls import MOST_LINES, WallSpot, wall_places, wall_spots
@@ -292,3 +292,34 @@ class TestStudy:
         assert drawing.count(b"<g ") == 120
         shown = read_drawing(drawing, "layers.svg")
         assert shown.size == pytest.approx((60, 40))
+
+
+class TestVariedLayers:
+    def test_steps_on_a_ball_stand_out_no_more_than_asked_where_layers_can_be_low_enough(self):
+        mesh = mesh_of(Solid.sphere(10, 128))
+        even = even_bounds(20, 0.3)
+        varied = varied_bounds(mesh, 0.1, 0.3, 0.15)
+        assert largest_cusp(mesh, even) > 0.28
+        assert np.diff(varied).min() >= 0.1 - 1e-9 and np.diff(varied).max() <= 0.3 + 1e-9
+        middle = np.diff(varied)[np.abs((varied[:-1] + varied[1:]) / 2 - 10) < 2]
+        assert middle == pytest.approx(0.3)
+        assert largest_cusp(mesh, varied[varied > 0.3]) <= 0.3
+        assert varied[-1] >= 20 - 1e-6
+        assert len(even) < len(varied) < len(even_bounds(20, 0.1))
+
+    def test_walls_and_floors_need_no_low_layers(self):
+        mesh = mesh_of(box(20, 20, 6))
+        assert np.diff(varied_bounds(mesh, 0.1, 0.3, 0.05)) == pytest.approx(0.3)
+        assert largest_cusp(mesh, even_bounds(6, 0.3)) == 0
+
+    def test_a_slope_has_the_layers_that_its_steps_want(self):
+        """A roof of 60° from upright: steps of 0.1 mm are those of layers of 0.2 mm."""
+        side = manifold3d.CrossSection([[(0, 0), (20, 0), (20 - 10 * np.sqrt(3), 10), (0, 10)]])
+        mesh = mesh_of(Solid.extrude(side, 10).rotate((90, 0, 0)))
+        found = varied_bounds(mesh, 0.05, 0.3, 0.1 * np.sqrt(3))
+        assert np.diff(found)[1:-1] == pytest.approx(0.2, abs=0.01)
+        assert largest_cusp(mesh, found[1:]) == pytest.approx(0.1 * np.sqrt(3), rel=0.06)
+
+    def test_what_cannot_vary_is_refused(self):
+        with pytest.raises(BadValueError):
+            varied_bounds(mesh_of(box(9, 9, 9)), 0.3, 0.1, 0.05)

@@ -19,6 +19,9 @@ def layers(
     what: Annotated[str, typer.Argument(help="A mesh file as it stands, or the title or id of a piece.")],
     layer: Annotated[float | None, typer.Option(help="Height of a layer, mm; of a piece, its maker's.")] = None,
     first: Annotated[float | None, typer.Option(help="Height of the first layer, mm; as the others by itself.")] = None,
+    cusp: Annotated[
+        float | None, typer.Option(help="How far steps on slopes may stand out, mm; layers are lower where needed.")
+    ] = None,
     line: Annotated[float | None, typer.Option(help="Width of a printed line, mm; of a piece, its maker's.")] = None,
     infill: Annotated[float, typer.Option(help="Share of the inside that is filled.")] = 0.15,
     steepest: Annotated[float, typer.Option(help="Degrees from upright that hold without support.")] = 45.0,
@@ -44,6 +47,7 @@ def layers(
         setup = LayerSetup(
             layer=printer.layer_mm if layer is None else layer,
             first=first,
+            cusp=cusp,
             way=PrintWay(
                 printer.line_width_mm if line is None else line,
                 infill=infill,

@@ -44,10 +44,16 @@ class BridgeReport(BaseModel):
 
 
 class LayersReport(BaseModel):
-    """All that was found. Minutes come in parts besides; `grams` are of the piece and its support."""
+    """All that was found.
+
+    `layer_mm` are the lowest and the highest layer, `cusp_mm` how far steps on slopes stand out where they do most.
+    Minutes come in parts besides; `grams` are of the piece and its support.
+    """
 
     layers: int
     height_mm: float
+    layer_mm: tuple[float, float]
+    cusp_mm: float
     thin_spots: list[WallReport]
     awkward_walls: list[WallReport]
     islands: list[IslandReport]
@@ -67,6 +73,8 @@ class LayersReport(BaseModel):
         return cls(
             layers=len(slices.sections),
             height_mm=round(slices.size[2], 6),
+            layer_mm=(round(float(slices.heights.min()), 6), round(float(slices.heights.max()), 6)),
+            cusp_mm=round(study.cusp, 5),
             thin_spots=[_wall(study, spot) for spot in study.spots if spot.thin],
             awkward_walls=[_wall(study, spot) for spot in study.spots if not spot.thin],
             islands=[

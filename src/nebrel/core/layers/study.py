@@ -7,13 +7,15 @@ import numpy as np
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.layers.effort import Effort, PrintWay, effort
-from nebrel.core.layers.slices import Slices, even_bounds, slice_mesh
+from nebrel.core.layers.slices import Slices, even_bounds, largest_cusp, slice_mesh, varied_bounds
 from nebrel.core.layers.support import LONGEST_BRIDGE_MM, STEEPEST_DEG, Hanging, hanging
 from nebrel.core.layers.walls import WallPlaces, WallSpot, wall_places, wall_spots
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 
 Progress = Callable[[str, float], None]
+# Of layers that vary, the lowest is this share of the highest.
+LOWEST = 1 / 3
 
 
 @dataclass(frozen=True)
@@ -22,6 +24,8 @@ class LayerSetup:
 
     Attributes:
         layer, first: mm that layers, and the first, are high.
+        cusp: mm that steps on slopes may stand out; layers are as low as a third where that wants it. None for even
+            ones.
         way: how lines are laid.
         steepest_deg, longest_bridge: what needs no support.
     """
@@ -31,6 +35,7 @@ class LayerSetup:
     first: float | None = None
     steepest_deg: float = STEEPEST_DEG
     longest_bridge: float = LONGEST_BRIDGE_MM
+    cusp: float | None = None
 
     def refuse_odd(self) -> None:
         """Refuse what no printer does.
@@ -60,6 +65,7 @@ class LayerStudy:
         spots: walls that are too thin, or fit an awkward number of lines.
         hanging: what hangs.
         effort: what the print takes.
+        cusp: mm that steps stand out where they do most.
     """
 
     slices: Slices
@@ -67,6 +73,7 @@ class LayerStudy:
     spots: list[WallSpot]
     hanging: Hanging
     effort: Effort
+    cusp: float
 
 
 def study_layers(mesh: TriMesh, setup: LayerSetup, progress: Progress = lambda _stage, _part: None) -> LayerStudy:
@@ -79,7 +86,10 @@ def study_layers(mesh: TriMesh, setup: LayerSetup, progress: Progress = lambda _
     setup.refuse_odd()
     line = setup.way.line
     up = mesh.vertices[np.unique(mesh.faces), 2] if len(mesh.faces) else np.array([0.0, setup.layer])
-    bounds = even_bounds(float(np.ptp(up)), setup.layer, setup.first)
+    if setup.cusp is None or not len(mesh.faces):
+        bounds = even_bounds(float(np.ptp(up)), setup.layer, setup.first)
+    else:
+        bounds = varied_bounds(mesh, setup.layer * LOWEST, setup.layer, setup.cusp, setup.first)
     slices = slice_mesh(mesh, bounds, lambda part: progress("Cutting into layers", part))
     places = []
     for number, section in enumerate(slices.sections):
@@ -89,4 +99,5 @@ def study_layers(mesh: TriMesh, setup: LayerSetup, progress: Progress = lambda _
     progress("Looking for what hangs", 0.0)
     hung = hanging(slices, line, setup.steepest_deg, setup.longest_bridge)
     progress("Counting lines", 0.0)
-    return LayerStudy(slices, places, spots, hung, effort(slices, hung, volume(mesh), setup.way))
+    spent = effort(slices, hung, volume(mesh), setup.way)
+    return LayerStudy(slices, places, spots, hung, spent, largest_cusp(mesh, bounds))

@@ -21,7 +21,7 @@ LEAST_SPAN = 2.0
 ROOF = 0.7
 # Support is laid out no finer than this, mm.
 COARSE_MM = 0.05
-_SEGMENTS = 12
+_SEGMENTS = 8
 
 
 @dataclass(frozen=True)
@@ -98,12 +98,13 @@ def hanging(
         here, below = sections[layer], sections[layer - 1]
         reach = slope * float(heights[layer - 1] + heights[layer]) / 2
         narrow = NARROW * float(heights[layer])
-        beyond = _grown(here - _grown(below, reach), -narrow / 2)
-        # Of an underside that is too steep somewhere, all of it counts from what lies below on.
-        over = _grown(beyond, narrow + reach) ^ (here - below)
-        if beyond.is_empty() or over.is_empty():
+        beyond = here - _grown(below, reach)
+        beyond = beyond if beyond.is_empty() else _grown(beyond, -narrow / 2)
+        if beyond.is_empty():
             regions.append(empty)
             continue
+        # Of an underside that is too steep somewhere, all of it counts from what lies below on.
+        over = _grown(beyond, narrow + reach) ^ (here - below)
         islands += _islands(layer, here, below)
         carried = empty
         for part in over.decompose():
@@ -151,6 +152,9 @@ def _bridge(
     line: float,
 ) -> Bridge | None:
     """How far a part that hangs has to reach from one place that holds it to the next; None where it has but one."""
+    low_x, low_y, high_x, high_y = part.bounds()
+    if max(high_x - low_x, high_y - low_y) < LEAST_SPAN * line:
+        return None
     holds = [hold for hold in (_grown(part, HELD * line) ^ below).decompose() if hold.area() > 1e-4]
     if len(holds) > 1:
         span = _widest_gap(holds)
@@ -158,6 +162,10 @@ def _bridge(
     if not holds:
         return None
     outline = max((np.asarray(ring) for ring in part.to_polygons()), key=_signed_area)
+    # A strip along an edge is soon told from a roof: it is narrower all over.
+    around = float(np.linalg.norm(np.roll(outline, -1, axis=0) - outline, axis=1).sum())
+    if 2 * part.area() / around < LEAST_SPAN * line / 2:
+        return None
     held = _near(outline, holds[0], HELD * line / 2)
     if held < ROOF:
         return None

@@ -15,6 +15,7 @@ from scipy.spatial.transform import Rotation
 from nebrel.core.csg.boolean import solid_of
 from nebrel.core.errors import BadMeshError
 from nebrel.core.jit import compiled
+from nebrel.core.layers.slices import FLAT
 from nebrel.core.layers.support import STEEPEST_DEG
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
@@ -23,8 +24,6 @@ from nebrel.core.mesh.measure import volume
 MOST_SIDES, ALIKE = 12, float(np.cos(np.radians(4)))
 # What is this near to the plate stands on it, in layers.
 STANDING = 0.5
-# Faces that turn less from lying flat, or standing upright, have no steps: cosine.
-FLAT = float(np.cos(np.radians(2)))
 
 
 @dataclass(frozen=True)
