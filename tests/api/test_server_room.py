@@ -20,7 +20,7 @@ def test_health_says_what_works(client, started, monkeypatch):
     def refuse(*_, **__):
         raise OperationalError("SELECT", {}, sqlite3.OperationalError("gone"))
 
-    monkeypatch.setattr("nebrel.store.jobs.JobRecords.recent", refuse)
+    monkeypatch.setattr("nebrel.store.jobs.JobRecords.count", refuse)
     told = client.get("/api/health")
     assert (told.status_code, told.json()["ok"], told.json()["database"]) == (503, False, False)
 

@@ -71,7 +71,7 @@ export type BuildReport = components["schemas"]["BuildReport"];
 export type SectionCut = components["schemas"]["SectionView"];
 
 /** What this page calls itself, so that the server shares itself out fairly among pages. */
-const PAGE = { "Nebrel-Page": crypto.getRandomValues(new Uint32Array(2)).join("-") };
+export const PAGE = { "Nebrel-Page": crypto.getRandomValues(new Uint32Array(2)).join("-") };
 
 export const api = createClient<paths>({ baseUrl: "/", headers: PAGE });
 

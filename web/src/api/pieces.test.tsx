@@ -3,7 +3,7 @@ import { asked, askedOf, freshServer, later, on } from "../testing/server";
 import { act, renderHook, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, test } from "vitest";
 import { freshClient, onPage } from "../testing/page";
-import type { AnyDocument, JobView, PieceView } from "./client";
+import { PAGE, type AnyDocument, type JobView, type PieceView } from "./client";
 import { keys, startModel, takeInJob, useEdit, usePiece, useShelf, useStep } from "./pieces";
 
 const REVISIONS = "POST /api/pieces/p1/revisions";
@@ -22,6 +22,7 @@ describe("an edit", () => {
     const { result } = renderHook(() => useEdit("p1"), { wrapper: onPage(client) });
     await act(() => result.current.mutateAsync(edit({ ops: [step("a")] }, piece(3, []))));
     expect(askedOf(REVISIONS)).toEqual([{ base: 3, label: "Blurred", change: { ops: [step("a")] } }]);
+    expect(asked[0]?.page).toBe(PAGE["Nebrel-Page"]);
     expect(client.getQueryData<PieceView>(keys.piece("p1"))?.revision).toBe(4);
   });
 

@@ -1,5 +1,6 @@
-import { askedOf, framed, freshServer, on } from "../testing/server";
+import { asked, askedOf, framed, freshServer, on } from "../testing/server";
 import { beforeEach, describe, expect, test } from "vitest";
+import { PAGE } from "./client";
 import { fetchBeside, fetchMap, fetchModel, fetchPlan, fetchStrip, fetchThinMap, fetchVariations } from "./preview";
 
 beforeEach(freshServer);
@@ -108,4 +109,11 @@ describe("what is refused", () => {
   test("by nobody there is told as that", async () => {
     await expect(fetchModel("p1", {}, 320)).rejects.toThrow("Nebrel's server does not answer.");
   });
+});
+
+test("a page says which it is, so that the server can share itself out", async () => {
+  on("POST /api/pieces/p1/model", () => ({ bytes: framed({ standing: false, low_mm: [0, 0, 0] }, TRIANGLE) }));
+  await fetchModel("p1", {}, 320);
+  expect(asked[0]?.page).toBe(PAGE["Nebrel-Page"]);
+  expect(PAGE["Nebrel-Page"]).toMatch(/^\d+-\d+$/);
 });

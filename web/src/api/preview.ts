@@ -1,4 +1,4 @@
-import { NO_ANSWER, Refused, sentenceIn } from "./client";
+import { NO_ANSWER, PAGE, Refused, sentenceIn } from "./client";
 import type { components } from "./schema";
 import { arrayOf, unpackFrame, type Frame } from "./binaryFrame";
 
@@ -222,10 +222,10 @@ export async function fetchVariations(pieceId: string, signal?: AbortSignal): Pr
 }
 
 export async function fetched(url: string, body?: unknown, signal?: AbortSignal): Promise<ArrayBuffer> {
-  const post = { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
+  const post = { method: "POST", headers: { ...PAGE, "Content-Type": "application/json" }, body: JSON.stringify(body) };
   let response: Response;
   try {
-    response = await fetch(url, { ...(body === undefined ? {} : post), signal });
+    response = await fetch(url, { ...(body === undefined ? { headers: PAGE } : post), signal });
   } catch (fault) {
     if (signal?.aborted) throw fault;
     throw new Refused(NO_ANSWER, 0);

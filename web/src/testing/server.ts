@@ -6,6 +6,8 @@ type Answer = (body: unknown, path: string) => Reply | Promise<Reply>;
 interface Asked {
   what: string;
   body: unknown;
+  /** What the page called itself. */
+  page: string | null;
 }
 
 let answers = new Map<string, Answer>();
@@ -61,7 +63,8 @@ async function answer(target: RequestInfo | URL, init?: RequestInit): Promise<Re
   const what = `${request?.method ?? init?.method ?? "GET"} ${pathname}${search}`;
   const text = request ? await request.text() : String(init?.body ?? "");
   const body: unknown = text.startsWith("{") || text.startsWith("[") ? JSON.parse(text) : text;
-  asked.push({ what, body });
+  const page = (request?.headers ?? new Headers(init?.headers)).get("Nebrel-Page");
+  asked.push({ what, body, page });
   const found = answers.get(what);
   if (!found) throw new TypeError(`Nothing answers ${what}.`);
   const { status = 200, json, bytes } = await found(body, pathname);
