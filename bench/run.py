@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import beginnings, carving, crowd, decorations, figures, icons, layouts, lithophanes, mending, start
+from bench import beginnings, carving, crowd, decorations, figures, icons, layers, layouts, lithophanes, mending, start
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -34,6 +34,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
         layouts.plates_and_edges,
     ],
     "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.rings, carving.v_carving, carving.reach],
+    "Layers": [layers.live, layers.sides],
     "Meshes": [lighter, formats, reading],
     "Mending": [mending.corpus_mended],
     "Many at once": [crowd.previews, crowd.crowd],

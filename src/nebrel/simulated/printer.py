@@ -184,7 +184,7 @@ class SimulatedPrinter:
             name=self.traits.name,
             bed_mm=self.traits.bed,
             slots=self.traits.slots,
-            state=at_work,  # type: ignore[arg-type]
+            state=at_work,
             prints=[self._view(each) for each in shown],
         )
 

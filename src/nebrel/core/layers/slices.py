@@ -160,7 +160,9 @@ def slice_mesh(
     """
     if not len(mesh.faces):
         raise BadMeshError("There is nothing to be cut into layers; a mesh with triangles is needed.")
-    used = mesh.vertices[np.unique(mesh.faces)]
+    named = np.zeros(len(mesh.vertices), dtype=bool)
+    named[mesh.faces.ravel()] = True
+    used = mesh.vertices[named]
     low = used.min(axis=0)
     solid = solid_of(mesh)
     if solid.status() != manifold3d.Error.NoError:

@@ -20,7 +20,7 @@ LEAST_SPAN = 2.0
 # Of the outline of what hangs, so much is held all round where it is a roof.
 ROOF = 0.7
 # Support is laid out no finer than this, mm.
-COARSE_MM = 0.05
+COARSE_MM = 0.1
 _SEGMENTS = 8
 
 
@@ -107,8 +107,9 @@ def hanging(
         over = _grown(beyond, narrow + reach) ^ (here - below)
         islands += _islands(layer, here, below)
         carried = empty
+        near = _grown(over, HELD * line) ^ below
         for part in over.decompose():
-            bridge = _bridge(layer, part, below, line)
+            bridge = _bridge(layer, part, near, line)
             if bridge is not None:
                 bridges.append(bridge)
                 if bridge.span <= longest_bridge:
@@ -148,14 +149,14 @@ def _islands(layer: int, here: manifold3d.CrossSection, below: manifold3d.CrossS
 def _bridge(
     layer: int,
     part: manifold3d.CrossSection,
-    below: manifold3d.CrossSection,
+    near: manifold3d.CrossSection,
     line: float,
 ) -> Bridge | None:
     """How far a part that hangs has to reach from one place that holds it to the next; None where it has but one."""
     low_x, low_y, high_x, high_y = part.bounds()
     if max(high_x - low_x, high_y - low_y) < LEAST_SPAN * line:
         return None
-    holds = [hold for hold in (_grown(part, HELD * line) ^ below).decompose() if hold.area() > 1e-4]
+    holds = [hold for hold in (_grown(part, HELD * line) ^ near).decompose() if hold.area() > 1e-4]
     if len(holds) > 1:
         span = _widest_gap(holds)
         return Bridge(layer, span, part.area(), _middle(part)) if span >= LEAST_SPAN * line else None
