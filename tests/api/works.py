@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sys
 import time
 from pathlib import Path
 
@@ -9,6 +10,18 @@ import numpy as np
 
 from nebrel.core.errors import UnitNeededError
 from nebrel.jobs.lookers import Room
+
+
+def has_loaded(_room: Room, module: str) -> bool:
+    """Whether a module is there."""
+    return module in sys.modules
+
+
+def use(_room: Room) -> int:
+    """Fails in a process that was interrupted in the middle of something that all need."""
+    if os.environ.get("SPOILT"):
+        raise KeyError("half loaded")
+    return os.getpid()
 
 
 def number_of(_room: Room) -> int:
@@ -29,6 +42,7 @@ def turn_round(room: Room, marker: str) -> None:
             room.progress("Turning", 0.5)
             time.sleep(0.01)
     finally:
+        os.environ["SPOILT"] = "yes"
         Path(marker).write_text("left off")
 
 

@@ -105,3 +105,15 @@ def lent(record: Record) -> Record:
     same arrays wait for each other's counting, and one alone takes twice as long. The caller holds the arrays.
     """
     return _uncounted(record)  # type: ignore[call-arg]
+
+
+def get_ready() -> None:
+    """Load what compiled loops stand on.
+
+    Threads that come to it at the same moment would break it for each other, so a process does this before it begins
+    any.
+    """
+    from numba.core.registry import cpu_target
+
+    cpu_target.typing_context.refresh()
+    cpu_target.target_context.refresh()

@@ -14,6 +14,7 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from nebrel.core.errors import NebrelError
+from nebrel.core.jit import get_ready
 from nebrel.jobs.processes import end_with_parent, limit_bytes, send_block
 from nebrel.jobs.workshop import Workshop, open_workshop
 from nebrel.settings import Settings
@@ -50,6 +51,7 @@ def looker_main(control: Connection, hands: list[Connection], cache_bytes: int, 
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_with_parent()
     limit_bytes(cache_bytes + most_bytes)
+    get_ready()
     folder = _Folder(cache_bytes)
     each = [_Hand(hand, folder) for hand in hands]
     for hand in each:

@@ -104,6 +104,9 @@ class Looking(Serving):
                     "This cannot be shown: what works on it came to an end over it. The piece is unharmed; take the "
                     "last step back."
                 ) from cause
+            if answer[0] == "broken" and order.tries < MOST_TRIES and self._lookers[place].start_afresh():
+                LOG.warning("A process that had left something off made a mistake; another one tries\n%s", answer[1])
+                continue
             return _made_of(answer)
 
 
@@ -116,6 +119,7 @@ class _Looker:
         self._process: WorkingProcess | None = None
         self._hands: list[Connection] = []
         self._closed = False
+        self._interrupted = False
 
     @property
     def pid(self) -> int:
@@ -126,6 +130,15 @@ class _Looker:
         with self._lock:
             self._closed = True
             self._end()
+
+    def start_afresh(self) -> bool:
+        """End the process if anything was ever left off in it: that may have been in the middle of what all need, such
+        as loading a module. Returns whether it was."""
+        with self._lock:
+            if not self._interrupted:
+                return False
+            self._end()
+            return True
 
     def asked(self, hand: int, order: Order) -> tuple[str, Any]:
         """What the process answers to an order.
@@ -156,7 +169,7 @@ class _Looker:
                     order.progress(*what)
             now = time.monotonic()
             if not told and (order.left or now > ends):
-                told = now
+                told, self._interrupted = now, True
                 process.connection.send(number)
             if told and now > told + GRACE_SECONDS:
                 LOG.warning("What is left off takes no notice of it; its process is ended")
@@ -186,6 +199,7 @@ class _Looker:
                 self._end()
 
     def _end(self) -> None:
+        self._interrupted = False
         if self._process is not None:
             self._process.end()
         self._process = None

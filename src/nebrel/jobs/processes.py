@@ -20,7 +20,7 @@ LEAVE_SECONDS = 0.5
 START_PAUSES = (0.1, 0.3, 1.0, 2.0)
 PARENT_CHECK_SECONDS = 2.0
 # Loaded once by the process that all others are forked from.
-PRELOADED = ["nebrel.jobs.work", "nebrel.jobs.workshop", "nebrel.jobs.readers", "nebrel.jobs.lookers"]
+PRELOADED = ["nebrel.jobs.preloaded"]
 
 
 def starting() -> ForkServerContext | SpawnContext:
