@@ -77,10 +77,12 @@ class _Folder:
     def opened(self, settings: Settings) -> Workshop:
         with self._lock:
             if self._opened is None or self._settings != settings:
-                if self._opened is not None:
-                    self._opened.close()
-                self._settings = settings
-                self._opened = open_workshop(settings.model_copy(update={"memory_cache_bytes": self._cache_bytes}))
+                before = self._opened
+                own = settings.model_copy(update={"memory_cache_bytes": self._cache_bytes})
+                # In this order, so that what is left off half way leaves what was.
+                self._opened, self._settings = open_workshop(own), settings
+                if before is not None:
+                    before.close()
             return self._opened
 
 
