@@ -65,8 +65,8 @@ def layers(
         return 0
     print(f"{what}: {report.layers:,} layers over {report.height_mm:.2f} mm")
     print(
-        f"{report.minutes:,.0f} minutes, {report.grams:,.1f} g; support {report.support_mm3 / 1000:,.2f} cm³ below "
-        f"{report.overhang_mm2:,.1f} mm²"
+        f"about {report.minutes:,.0f} minutes and {report.grams:,.1f} g, {infill:.0%} filled; "
+        f"support {report.support_mm3 / 1000:,.2f} cm³ below {report.overhang_mm2:,.1f} mm²"
     )
     for finding in report.findings:
         print(f"{finding.severity}: {finding.what} {finding.why}")

@@ -63,7 +63,7 @@ def turn(
     for name, told in (("as it came", report.before), ("as written", report.after)):
         print(
             f"{name:10}  {told.height_mm:7.2f} mm high  support {told.support_mm3 / 1000:8.2f} cm³  "
-            f"{told.minutes:6.0f} minutes  {told.grams:7.1f} g"
+            f"about {told.minutes:6.0f} minutes  {told.grams:7.1f} g"
         )
     return 0
 

@@ -47,7 +47,7 @@ class LayersReport(BaseModel):
     """All that was found.
 
     `layer_mm` are the lowest and the highest layer, `cusp_mm` how far steps on slopes stand out where they do most.
-    Minutes come in parts besides; `grams` are of the piece and its support.
+    Minutes and grams are estimates, by the rates of a common printer; `grams` are of the piece and its support.
     """
 
     layers: int
