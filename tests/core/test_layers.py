@@ -242,7 +242,8 @@ class TestStudy:
         return LayerSetup(**{"layer": LAYER, "way": PrintWay(LINE), **changes})
 
     def found(self, solid: Solid) -> list[Finding]:
-        return layer_findings(study_layers(mesh_of(solid), self.asked()), LINE, LONGEST_BRIDGE_MM)
+        study = study_layers(mesh_of(solid), self.asked())
+        return [each.finding for each in layer_findings(study, LINE, LONGEST_BRIDGE_MM)]
 
     def test_all_that_was_planted_is_told_and_where(self):
         planted = table() + box(3, 3, 6, (70, 3, 12)) + ring(12, 2.5 * LINE, 15).translate((90, 20, 0))

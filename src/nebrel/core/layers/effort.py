@@ -10,7 +10,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.layers.slices import Slices, plain
+from nebrel.core.layers.slices import Slices
 from nebrel.core.layers.support import Hanging
 
 # Turns up to this are gone through without slowing down: cosine.
@@ -54,6 +54,8 @@ class Effort:
         metres: of line that are laid, without support.
         plastic_mm3, support_mm3: of material in the piece, and in its support.
         grams: of both.
+        minutes_of_layers: float64 (N,), what each layer takes of all but changes of colour.
+        grams_of_layers: float64 (N,) of the piece and its support in each layer.
     """
 
     walls: float
@@ -65,6 +67,8 @@ class Effort:
     plastic_mm3: float
     support_mm3: float
     grams: float
+    minutes_of_layers: NDArray[np.float64]
+    grams_of_layers: NDArray[np.float64]
 
     @property
     def minutes(self) -> float:
@@ -81,15 +85,16 @@ def effort(slices: Slices, hanging: Hanging, volume: float, way: PrintWay) -> Ef
         volume: of the solid, mm³, as its mesh has it; slices are cut half way up and would miss some.
         way: how lines are laid.
     """
-    sections = [plain(section) for section in slices.sections]
+    sections = slices.plain
     solid = _closed(sections, way.solid_layers)
-    seconds = np.zeros(5)
-    laid = covered = 0.0
-    for section, skin, height in zip(sections, solid, slices.heights.tolist(), strict=True):
+    # Of every layer: walls, infill, support, travel, changes.
+    seconds = np.zeros((len(sections), 5))
+    seconds[:, 4] = way.layer_change
+    laid, covered = np.zeros(len(sections)), 0.0
+    for layer, (section, skin, height) in enumerate(zip(sections, solid, slices.heights.tolist(), strict=True)):
         area = section.area()
         covered += area * height
         if area <= 0:
-            seconds[4] += way.layer_change
             continue
         rings = [np.asarray(ring, dtype=np.float64) for ring in section.to_polygons()]
         around, corners = _round(rings)
@@ -100,23 +105,23 @@ def effort(slices: Slices, hanging: Hanging, volume: float, way: PrintWay) -> Ef
         fill = inside * share / way.line
         # Across an outline, lines are as long as its chords on average.
         pieces = fill / max(np.pi * inside / max(around, 1e-9), way.line) if fill else 0.0
-        laid += (wall + fill) * height
-        seconds[0] += wall / way.wall_speed + loops * corners * way.wall_speed / way.acceleration
-        seconds[1] += _straight(fill, pieces, way.infill_speed, way.acceleration)
+        laid[layer] = (wall + fill) * height
+        seconds[layer, 0] = _straight(wall, max(1.0, loops * corners), way.wall_speed, way.acceleration)
+        seconds[layer, 1] = _straight(fill, pieces, way.infill_speed, way.acceleration)
         parts = len(rings)
         hop = float(np.sqrt(area)) / 2
-        seconds[3] += _straight(parts * hop, parts, way.travel_speed, way.acceleration)
-        seconds[4] += way.layer_change
+        seconds[layer, 3] = _straight(parts * hop, parts, way.travel_speed, way.acceleration)
     beside = hanging.support
-    lines = beside * way.support / way.line
-    seconds[2] = sum(
-        _straight(line, line / max(np.sqrt(area), way.line), way.infill_speed, way.acceleration)
-        for line, area in zip(lines.tolist(), beside.tolist(), strict=True)
-        if line > 0
-    )
-    plastic = volume * min(1.0, laid * way.line / covered) if covered else 0.0
-    support = float(np.dot(beside, slices.heights)) * way.support
-    walls, infill, supported, travel, changes = (seconds / 60).tolist()
+    for layer, area in enumerate(beside.tolist()):
+        line = area * way.support / way.line
+        if line > 0:
+            pieces = line / max(np.sqrt(area), way.line)
+            seconds[layer, 2] = _straight(line, pieces, way.infill_speed, way.acceleration)
+    all_laid = float(laid.sum())
+    plastic = volume * min(1.0, all_laid * way.line / covered) if covered else 0.0
+    support = beside * slices.heights * way.support
+    walls, infill, supported, travel, changes = (seconds.sum(axis=0) / 60).tolist()
+    grams = (plastic * laid / max(all_laid, 1e-12) + support) / 1000 * way.density
     return Effort(
         walls,
         infill,
@@ -125,8 +130,10 @@ def effort(slices: Slices, hanging: Hanging, volume: float, way: PrintWay) -> Ef
         changes,
         metres=plastic / (way.line * float(np.median(slices.heights))) / 1000,
         plastic_mm3=plastic,
-        support_mm3=support,
-        grams=(plastic + support) / 1000 * way.density,
+        support_mm3=float(support.sum()),
+        grams=float(grams.sum()),
+        minutes_of_layers=seconds.sum(axis=1) / 60,
+        grams_of_layers=grams,
     )
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import manifold3d
 import numpy as np
@@ -37,6 +38,11 @@ class Slices:
     sections: list[manifold3d.CrossSection]
     corner: tuple[float, float, float]
     size: tuple[float, float, float]
+
+    @cached_property
+    def plain(self) -> list[manifold3d.CrossSection]:
+        """The sections without points that a printer cannot tell from none."""
+        return [section.simplify(PLAIN_MM) for section in self.sections]
 
     @property
     def heights(self) -> NDArray[np.float64]:
@@ -177,8 +183,3 @@ def slice_mesh(
     x, y, z = low.tolist()
     wide, deep, tall = (used.max(axis=0) - low).tolist()
     return Slices(bounds, sections, (x, y, z), (wide, deep, tall))
-
-
-def plain(section: manifold3d.CrossSection) -> manifold3d.CrossSection:
-    """A section without points that a printer cannot tell from none."""
-    return section.simplify(PLAIN_MM)

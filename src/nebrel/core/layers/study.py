@@ -76,8 +76,16 @@ class LayerStudy:
     cusp: float
 
 
-def study_layers(mesh: TriMesh, setup: LayerSetup, progress: Progress = lambda _stage, _part: None) -> LayerStudy:
+def study_layers(
+    mesh: TriMesh, setup: LayerSetup, progress: Progress = lambda _stage, _part: None, proved: bool = False
+) -> LayerStudy:
     """Look at the layers of a closed mesh that stands as it is to be printed.
+
+    Args:
+        mesh: in mm.
+        setup: how it is to be printed.
+        progress: hears how far it is.
+        proved: whether it is known that no faces cross, so that they are not looked for.
 
     Raises:
         BadMeshError: it is open, or its faces cross.
@@ -90,9 +98,9 @@ def study_layers(mesh: TriMesh, setup: LayerSetup, progress: Progress = lambda _
         bounds = even_bounds(float(np.ptp(up)), setup.layer, setup.first)
     else:
         bounds = varied_bounds(mesh, setup.layer * LOWEST, setup.layer, setup.cusp, setup.first)
-    slices = slice_mesh(mesh, bounds, lambda part: progress("Cutting into layers", part))
+    slices = slice_mesh(mesh, bounds, lambda part: progress("Cutting into layers", part), proved)
     places = []
-    for number, section in enumerate(slices.sections):
+    for number, section in enumerate(slices.plain):
         places.append(wall_places(section, line))
         progress("Measuring walls", number / len(slices.sections))
     spots = wall_spots(slices, places, line)

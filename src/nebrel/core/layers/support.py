@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from nebrel.core.layers.slices import Slices, plain
+from nebrel.core.jit import compiled
+from nebrel.core.layers.slices import Slices
 
 # Degrees from upright that a printer follows without support, and mm that it bridges.
 STEEPEST_DEG, LONGEST_BRIDGE_MM = 45.0, 10.0
@@ -15,6 +16,8 @@ STEEPEST_DEG, LONGEST_BRIDGE_MM = 45.0, 10.0
 NARROW = 0.1
 # So much of what lies below holds what hangs beside it, in lines.
 HELD = 0.6
+# A speck smaller than a line is wide both ways is an island if it is still apart from others so many layers up.
+APART = 2
 # A bridge of fewer lines is none.
 LEAST_SPAN = 2.0
 # Of the outline of what hangs, so much is held all round where it is a roof.
@@ -30,7 +33,7 @@ class Island:
 
     Attributes:
         layer: in which it begins.
-        area: mm² there.
+        area: mm² there; of a speck, of what it becomes in the next layers.
         at: X and Y of a place in it, mm.
     """
 
@@ -65,6 +68,7 @@ class Hanging:
         support: float64 (N,) mm² of support beside each layer.
         islands, bridges: the smallest islands and the longest bridges first.
         regions: what of each layer counts as overhang.
+        standing: what support covers beside each layer.
     """
 
     overhang: NDArray[np.float64]
@@ -72,6 +76,7 @@ class Hanging:
     islands: list[Island]
     bridges: list[Bridge]
     regions: list[manifold3d.CrossSection]
+    standing: list[manifold3d.CrossSection]
 
     def support_mm3(self, heights: NDArray[np.float64]) -> float:
         """How much support there is in all."""
@@ -89,7 +94,7 @@ def hanging(
         steepest_deg: from upright, up to which layers hold each other.
         longest_bridge: mm that need no support when both ends are held.
     """
-    sections = [plain(section) for section in slices.sections]
+    sections = slices.plain
     slope = float(np.tan(np.radians(steepest_deg)))
     heights = slices.heights
     empty = manifold3d.CrossSection()
@@ -105,7 +110,7 @@ def hanging(
             continue
         # Of an underside that is too steep somewhere, all of it counts from what lies below on.
         over = _grown(beyond, narrow + reach) ^ (here - below)
-        islands += _islands(layer, here, below)
+        islands += _islands(sections, layer, line)
         carried = empty
         near = _grown(over, HELD * line) ^ below
         for part in over.decompose():
@@ -116,34 +121,57 @@ def hanging(
                     carried += part
         regions.append(over - carried)
     overhang = np.array([region.area() for region in regions])
+    standing = _standing(sections, regions)
     return Hanging(
         overhang,
-        _support(sections, regions),
+        np.array([each.area() for each in standing]),
         sorted(islands, key=lambda island: island.area),
         sorted(bridges, key=lambda bridge: -bridge.span),
         regions,
+        standing,
     )
 
 
-def _support(sections: list[manifold3d.CrossSection], regions: list[manifold3d.CrossSection]) -> NDArray[np.float64]:
-    """What has to stand beside each layer for what hangs above it, from the topmost down, float64 (N,) mm²."""
-    areas = np.zeros(len(sections))
+def _standing(
+    sections: list[manifold3d.CrossSection], regions: list[manifold3d.CrossSection]
+) -> list[manifold3d.CrossSection]:
+    """What has to stand beside each layer for what hangs above it, from the topmost down."""
     standing = manifold3d.CrossSection()
+    found = [standing] * len(sections)
     for layer in range(len(sections) - 2, -1, -1):
         above = regions[layer + 1]
         if standing.is_empty() and above.is_empty():
             continue
         standing = ((standing + above) - sections[layer]).simplify(COARSE_MM)
-        areas[layer] = standing.area()
-    return areas
-
-
-def _islands(layer: int, here: manifold3d.CrossSection, below: manifold3d.CrossSection) -> list[Island]:
-    found = []
-    for part in here.decompose():
-        if (part ^ below).is_empty():
-            found.append(Island(layer, part.area(), _middle(part)))
+        found[layer] = standing
     return found
+
+
+def _islands(sections: list[manifold3d.CrossSection], layer: int, line: float) -> list[Island]:
+    """Parts of a layer that nothing lies below; specks only where they are apart from others for some layers."""
+    below, found = sections[layer - 1], []
+    for part in sections[layer].decompose():
+        if not (part ^ below).is_empty():
+            continue
+        grown: manifold3d.CrossSection | None = part
+        for above in range(layer + 1, min(layer + 1 + APART, len(sections)) if part.area() < line * line else layer):
+            grown = _followed(grown, sections[above - 1], sections[above])
+            if grown is None:
+                break
+        if grown is not None:
+            found.append(Island(layer, max(part.area(), grown.area()), _middle(part)))
+    return found
+
+
+def _followed(
+    part: manifold3d.CrossSection, here: manifold3d.CrossSection, above: manifold3d.CrossSection
+) -> manifold3d.CrossSection | None:
+    """What becomes of a part one layer up, or None where it is gone or has joined others by then."""
+    others = here - part
+    for next_part in above.decompose():
+        if not (next_part ^ part).is_empty():
+            return None if not (next_part ^ others).is_empty() else next_part
+    return None
 
 
 def _bridge(
@@ -236,7 +264,7 @@ def _middle(section: manifold3d.CrossSection) -> tuple[float, float]:
     middle = np.array([(low_x + high_x) / 2, (low_y + high_y) / 2])
     xs, ys = np.linspace(low_x, high_x, 13)[1:-1], np.linspace(low_y, high_y, 13)[1:-1]
     places = np.concatenate([middle[np.newaxis], np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)])
-    inside = _inside(section, places)
+    inside = places_within(section, places)
     if not inside.any():
         return float(middle[0]), float(middle[1])
     places = places[inside]
@@ -246,12 +274,26 @@ def _middle(section: manifold3d.CrossSection) -> tuple[float, float]:
     return x, y
 
 
-def _inside(section: manifold3d.CrossSection, places: NDArray[np.float64]) -> NDArray[np.bool_]:
+def places_within(section: manifold3d.CrossSection, places: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Which places lie in a section: those from which outlines are crossed an odd number of times."""
-    odd = np.zeros(len(places), dtype=bool)
-    x, y = places.T
-    for ring in section.to_polygons():
-        for (ax, ay), (bx, by) in zip(np.asarray(ring), np.roll(ring, -1, axis=0), strict=True):
-            if ay != by:
-                odd ^= ((ay > y) != (by > y)) & (x < (bx - ax) * (y - ay) / (by - ay) + ax)
+    rings = [np.asarray(ring, dtype=np.float64) for ring in section.to_polygons()]
+    if not rings:
+        return np.zeros(len(places), dtype=bool)
+    ends = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+    return np.asarray(_crossed_oddly(np.concatenate(rings), ends, np.ascontiguousarray(places, dtype=np.float64)))
+
+
+@compiled
+def _crossed_oddly(starts, ends, places):
+    """From which places to the right edges are crossed an odd number of times, bool (N,)."""
+    odd = np.zeros(len(places), dtype=np.bool_)
+    for edge in range(len(starts)):
+        ax, ay, bx, by = starts[edge, 0], starts[edge, 1], ends[edge, 0], ends[edge, 1]
+        if ay == by:
+            continue
+        low, high = min(ay, by), max(ay, by)
+        for at in range(len(places)):
+            x, y = places[at, 0], places[at, 1]
+            if low <= y < high and x < (bx - ax) * (y - ay) / (by - ay) + ax:
+                odd[at] = not odd[at]
     return odd

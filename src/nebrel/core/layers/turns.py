@@ -4,13 +4,12 @@ What each takes is estimated from its faces alone, so that dozens are compared i
 cut into layers afterwards.
 """
 
-from dataclasses import astuple, dataclass, fields
+from dataclasses import astuple, dataclass, fields, replace
 
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
-from scipy.spatial.transform import Rotation
 
 from nebrel.core.csg.boolean import solid_of
 from nebrel.core.errors import BadMeshError
@@ -19,11 +18,14 @@ from nebrel.core.layers.slices import FLAT
 from nebrel.core.layers.support import STEEPEST_DEG
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
+from nebrel.core.mesh.pose import turn_onto
 
 # Sides of the hull that are looked at, the largest first, and how nearly alike two directions are one: cosine.
 MOST_SIDES, ALIKE = 12, float(np.cos(np.radians(4)))
 # What is this near to the plate stands on it, in layers.
 STANDING = 0.5
+# Sides that look this much into the direction from which it is seen show: cosine.
+SHOWN = 0.2
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,7 @@ class TurnWeights:
     footprint: float = 0.4
     wobble: float = 0.6
     steps: float = 0.4
+    scars: float = 0.5
 
 
 @dataclass(frozen=True)
@@ -47,7 +50,8 @@ class Turn:
         height_mm: of what is printed.
         footprint_mm2: what lies on the plate.
         tips_deg: how far it could be tilted before it falls; 0 where it does not stand.
-        steps_mm: how high steps of layers stand out on slopes, on average over the surface.
+        steps_mm: how high steps of layers stand out on slopes, on average over the sides that show.
+        scars_mm2: what of them support would touch.
         score: what counts against it, 0 for the best in all.
         own: whether it is as the solid came.
     """
@@ -58,6 +62,7 @@ class Turn:
     footprint_mm2: float
     tips_deg: float
     steps_mm: float
+    scars_mm2: float
     score: float
     own: bool
 
@@ -69,12 +74,7 @@ class Turn:
 
 def turn_to(down: NDArray[np.float64]) -> NDArray[np.float64]:
     """The least turn that lets a direction point straight down, float64 (3, 3)."""
-    below = np.array([0.0, 0.0, -1.0])
-    axis, cosine = np.cross(down, below), float(np.dot(down, below))
-    sine = float(np.linalg.norm(axis))
-    if sine < 1e-12:
-        return np.eye(3) if cosine > 0 else np.diag([1.0, -1.0, -1.0])
-    return Rotation.from_rotvec(axis / sine * np.arctan2(sine, cosine)).as_matrix()
+    return turn_onto(down, np.array([0.0, 0.0, -1.0]))
 
 
 def ranked_turns(
@@ -82,6 +82,7 @@ def ranked_turns(
     layer: float,
     weights: TurnWeights | None = None,
     steepest_deg: float = STEEPEST_DEG,
+    show: tuple[float, float, float] | None = None,
 ) -> list[Turn]:
     """All candidates, the best first: as the solid came, the sides of its hull, and 26 directions of a sphere.
 
@@ -90,19 +91,33 @@ def ranked_turns(
         layer: mm that a layer is high.
         weights: how much each measure counts.
         steepest_deg: from upright, up to which layers hold each other.
+        show: unit direction that sides look into which are seen; None where all are.
 
     Raises:
         BadMeshError: it is empty, or open.
     """
+    return ranked(measured_turns(mesh, layer, steepest_deg, show), weights)
+
+
+def measured_turns(
+    mesh: TriMesh,
+    layer: float,
+    steepest_deg: float = STEEPEST_DEG,
+    show: tuple[float, float, float] | None = None,
+    also: tuple[float, float, float] | None = None,
+) -> list[Turn]:
+    """The candidates of `ranked_turns` as they come, the present one first, without scores.
+
+    Args:
+        mesh, layer, steepest_deg, show: as there.
+        also: a direction that is a candidate besides.
+    """
     if not len(mesh.faces) or solid_of(mesh).status() != manifold3d.Error.NoError:
         raise BadMeshError("The mesh is not closed, so how it would stand cannot be told; repair it first.")
-    downs = _candidates(mesh)
-    measures = _measured(mesh, downs, layer, steepest_deg)
-    bad = _badness(measures)
-    weight = np.array(astuple(weights or TurnWeights()))
-    scores = bad @ weight / max(float(weight.sum()), 1e-9)
+    downs = _candidates(mesh, also)
+    measures = _measured(mesh, downs, layer, steepest_deg, show)
     own = np.array([0.0, 0.0, -1.0])
-    found = [
+    return [
         Turn(
             down=(float(down[0]), float(down[1]), float(down[2])),
             support_mm3=float(row[0]),
@@ -110,22 +125,39 @@ def ranked_turns(
             footprint_mm2=float(row[2]),
             tips_deg=float(row[3]),
             steps_mm=float(row[4]),
-            score=float(score),
+            scars_mm2=float(row[5]),
+            score=0.0,
             own=bool(np.dot(down, own) > 1 - 1e-9),
         )
-        for down, row, score in zip(downs, measures, scores, strict=True)
+        for down, row in zip(downs, measures, strict=True)
     ]
+
+
+def ranked(turns: list[Turn], weights: TurnWeights | None = None) -> list[Turn]:
+    """Turns with their scores by some weights, the best first."""
+    bad = _badness(
+        np.array(
+            [
+                (turn.support_mm3, turn.height_mm, turn.footprint_mm2, turn.tips_deg, turn.steps_mm, turn.scars_mm2)
+                for turn in turns
+            ]
+        )
+    )
+    weight = np.array(astuple(weights or TurnWeights()))
+    scores = bad @ weight / max(float(weight.sum()), 1e-9)
+    found = [replace(turn, score=float(score)) for turn, score in zip(turns, scores, strict=True)]
     # Of equals the one as it came, so that nothing is turned for nothing.
     return sorted(found, key=lambda turn: (round(turn.score, 6), not turn.own))
 
 
-def _candidates(mesh: TriMesh) -> NDArray[np.float64]:
+def _candidates(mesh: TriMesh, also: tuple[float, float, float] | None) -> NDArray[np.float64]:
     """Directions that could point down, unit float64 (D, 3); the present one first."""
     steps = (-1, 0, 1)
     sphere = np.array([(x, y, z) for x in steps for y in steps for z in steps if x or y or z], dtype=float)
     sphere /= np.linalg.norm(sphere, axis=1)[:, np.newaxis]
-    directions = [np.array([[0.0, 0.0, -1.0]]), _hull_sides(mesh), sphere]
-    kept: list[NDArray[np.float64]] = []
+    directions = [_hull_sides(mesh), sphere]
+    own = np.array([0.0, 0.0, -1.0])
+    kept = [own] if also is None or float(np.dot(also, own)) > 1 - 1e-9 else [own, np.array(also)]
     for direction in np.concatenate(directions):
         if all(float(np.dot(direction, other)) < ALIKE for other in kept):
             kept.append(direction)
@@ -156,8 +188,14 @@ def _hull_sides(mesh: TriMesh) -> NDArray[np.float64]:
     return np.array([sides[at] for at in np.argsort(sums)[::-1][:MOST_SIDES]]).reshape(-1, 3)
 
 
-def _measured(mesh: TriMesh, downs: NDArray[np.float64], layer: float, steepest_deg: float) -> NDArray[np.float64]:
-    """Support, height, footprint, how far it tips, and steps, for each direction, float64 (D, 5)."""
+def _measured(
+    mesh: TriMesh,
+    downs: NDArray[np.float64],
+    layer: float,
+    steepest_deg: float,
+    show: tuple[float, float, float] | None,
+) -> NDArray[np.float64]:
+    """Support, height, footprint, how far it tips, steps and scars, for each direction, float64 (D, 6)."""
     corners = mesh.vertices[mesh.faces]
     doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(doubled, axis=1)
@@ -168,22 +206,24 @@ def _measured(mesh: TriMesh, downs: NDArray[np.float64], layer: float, steepest_
     along = points @ downs.T
     lowest, highest = along.max(axis=0), along.min(axis=0)
     steep = float(np.sin(np.radians(steepest_deg)))
-    sums = _sums(normals, areas, corners.mean(axis=1), downs, lowest, steep, STANDING * layer, FLAT)
+    seen = np.ones(len(areas)) if show is None else (normals @ np.array(show) > SHOWN).astype(np.float64)
+    sums = _sums(normals, areas, seen, corners.mean(axis=1), downs, lowest, steep, STANDING * layer, FLAT)
     heavy = _middle_of_mass(mesh, corners, doubled)
     tips = [
         _tips(points[along[:, at] > lowest[at] - STANDING * layer], down, float(lowest[at]), heavy)
         for at, down in enumerate(downs)
     ]
-    steps = layer * sums[:, 2] / max(float(areas.sum()), 1e-12)
-    return np.column_stack([sums[:, 0], lowest - highest, sums[:, 1], tips, steps])
+    steps = layer * sums[:, 2] / max(float(areas @ seen), 1e-12)
+    return np.column_stack([sums[:, 0], lowest - highest, sums[:, 1], tips, steps, sums[:, 3]])
 
 
 @compiled
-def _sums(normals, areas, middles, downs, lowest, steep, near, flat):
+def _sums(normals, areas, seen, middles, downs, lowest, steep, near, flat):
     """For each direction: below undersides that do not hold themselves, mm³; what lies on the plate, mm²; how much of
-    the surface slopes, by how much, mm². Undersides on the plate do not hang; faces that lie or stand have no steps.
+    what is seen slopes, by how much, and what of it support would touch, mm². What lies on the plate does not hang;
+    faces that lie or stand have no steps.
     """
-    sums = np.zeros((len(downs), 3))
+    sums = np.zeros((len(downs), 4))
     for face in range(len(areas)):
         nx, ny, nz = normals[face, 0], normals[face, 1], normals[face, 2]
         x, y, z = middles[face, 0], middles[face, 1], middles[face, 2]
@@ -195,19 +235,20 @@ def _sums(normals, areas, middles, downs, lowest, steep, near, flat):
                 above = lowest[at] - (x * dx + y * dy + z * dz)
                 if above > near:
                     sums[at, 0] += area * facing * above
+                    sums[at, 3] += area * seen[face]
                 elif facing > flat:
                     sums[at, 1] += area * facing
             slope = abs(facing)
             if 1e-3 < slope < flat:
-                sums[at, 2] += area * slope
+                sums[at, 2] += area * slope * seen[face]
     return sums
 
 
 def _badness(measures: NDArray[np.float64]) -> NDArray[np.float64]:
-    """What counts against each, 0 to 1 among the candidates, in the order of `TurnWeights`, float64 (D, 5)."""
+    """What counts against each, 0 to 1 among the candidates, in the order of `TurnWeights`, float64 (D, 6)."""
     assert measures.shape[1] == len(fields(TurnWeights))
-    support, height, footprint, tips, steps = measures.T
-    worse = np.column_stack([support, height, -np.sqrt(footprint), -np.minimum(tips, 45.0), steps])
+    support, height, footprint, tips, steps, scars = measures.T
+    worse = np.column_stack([support, height, -np.sqrt(footprint), -np.minimum(tips, 45.0), steps, scars])
     low, high = worse.min(axis=0), worse.max(axis=0)
     spread = np.where(high - low > 1e-9 * np.maximum(np.abs(high), 1e-9), high - low, np.inf)
     return np.asarray((worse - low) / spread)

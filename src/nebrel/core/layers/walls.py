@@ -6,14 +6,17 @@ neither none nor nearly one more stays hollow.
 """
 
 from dataclasses import dataclass
+from itertools import chain
 
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from nebrel.core.jit import compiled
-from nebrel.core.layers.slices import Slices, plain
+from nebrel.core.layers.slices import Slices
 
 # Walls of more lines than this are filled otherwise.
 MOST_LINES = 6
@@ -31,15 +34,17 @@ class WallPlaces:
 
     Attributes:
         points: float64 (K, 2) mm.
+        inward: float64 (K, 2), which way the material lies, unit.
         wide: float64 (K,) mm to the other side; infinite where that is far, or no wall.
         runs: int64 (K,), which places follow each other on one outline: its number.
-        step: mm between places.
+        lengths: float64 (K,) mm of the outline that each stands for.
     """
 
     points: NDArray[np.float64]
+    inward: NDArray[np.float64]
     wide: NDArray[np.float64]
     runs: NDArray[np.int64]
-    step: float
+    lengths: NDArray[np.float64]
 
     def lines(self, line: float) -> NDArray[np.int64]:
         """How many lines fit, int64 (K,); `MOST_LINES` where it is more, or no wall."""
@@ -79,12 +84,12 @@ def wall_places(section: manifold3d.CrossSection, line: float) -> WallPlaces:
     """How wide the walls of a layer are, all along its outlines.
 
     Args:
-        section: what the layer covers.
+        section: what the layer covers, plain.
         line: mm that a printed line is wide.
     """
-    rings = [np.asarray(ring, dtype=np.float64) for ring in plain(section).to_polygons()]
+    rings = [np.asarray(ring, dtype=np.float64) for ring in section.to_polygons()]
     if not rings:
-        return WallPlaces(np.empty((0, 2)), np.empty(0), np.empty(0, dtype=np.int64), line / 2)
+        return WallPlaces(np.empty((0, 2)), np.empty((0, 2)), np.empty(0), np.empty(0, dtype=np.int64), np.empty(0))
     starts = np.concatenate(rings)
     ends = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
     lengths = np.linalg.norm(ends - starts, axis=1)
@@ -101,7 +106,8 @@ def wall_places(section: manifold3d.CrossSection, line: float) -> WallPlaces:
     cells = np.maximum(1, np.ceil((starts.max(axis=0) - low) / reach).astype(np.int64) + 1)
     first, listed = _edges_of_cells(starts, ends, low, reach, cells)
     wide = _ways_through(points, edges, starts, ends, along, low, reach, cells, first, listed, FACING)
-    return WallPlaces(points, wide, ring_of[edges], step)
+    inward = np.column_stack([-along[:, 1], along[:, 0]])[edges]
+    return WallPlaces(points, inward, wide, ring_of[edges], (lengths / counts)[edges])
 
 
 def wall_spots(slices: Slices, places: list[WallPlaces], line: float) -> list[WallSpot]:
@@ -117,6 +123,8 @@ def wall_spots(slices: Slices, places: list[WallPlaces], line: float) -> list[Wa
     ]
 
 
+# Runs whose walls differ by more lines than this are two walls.
+ALIKE = 0.5
 # A wall of less than this share of a line is not printed at all, or torn.
 LEAST_REST_OF_ONE = MOST_REST
 
@@ -133,44 +141,60 @@ def _spots(
     slices: Slices, marked: list[tuple[WallPlaces, NDArray[np.bool_]]], line: float, thin: bool
 ) -> list[WallSpot]:
     runs = [run for layer, (places, which) in enumerate(marked) for run in _runs_of(layer, places, which, line)]
-    group = list(range(len(runs)))
-
-    def root(at: int) -> int:
-        while group[at] != at:
-            group[at] = group[group[at]]
-            at = group[at]
-        return at
-
-    by_layer: dict[int, list[int]] = {}
-    for at, run in enumerate(runs):
-        by_layer.setdefault(run.layer, []).append(at)
-    for layer, below in by_layer.items():
-        above = by_layer.get(layer + 1, [])
-        if not above:
-            continue
-        owner = np.repeat(above, [len(runs[at].points) for at in above])
-        tree = cKDTree(np.concatenate([runs[at].points for at in above]))
-        for at in below:
-            for other in _touched(tree, owner, runs[at].points, 1.5 * line):
-                group[root(at)] = root(other)
-    # Both sides of a wall, and its parts about an opening, are one within a layer.
-    for members in by_layer.values():
-        owner = np.repeat(members, [len(runs[at].points) for at in members])
-        tree = cKDTree(np.concatenate([runs[at].points for at in members]))
-        for at in members:
-            for other in _touched(tree, owner, runs[at].points, max(runs[at].wide, line) * 1.2):
-                group[root(at)] = root(other)
+    if not runs:
+        return []
+    layers = np.array([run.layer for run in runs])
+    firsts = np.searchsorted(layers, np.arange(len(marked) + 1))
+    pairs = [np.empty((0, 2), dtype=np.int64)]
+    for layer in np.unique(layers).tolist():
+        here = list(range(firsts[layer], firsts[layer + 1]))
+        above = list(range(firsts[layer + 1], firsts[min(layer + 2, len(marked))]))
+        pairs.append(_touching(runs, here, above, 1.5 * line, line))
+        # Both sides of a wall, and its parts about an opening, are one within a layer.
+        pairs.append(_touching(runs, here, here, None, line))
+    one, other = np.concatenate(pairs).T
+    count = len(runs)
+    _, group = connected_components(coo_array((np.ones(len(one)), (one, other)), shape=(count, count)), directed=False)
     together: dict[int, list[_Run]] = {}
     for at, run in enumerate(runs):
-        together.setdefault(root(at), []).append(run)
+        together.setdefault(int(group[at]), []).append(run)
     found = [_spot(members, line, thin) for members in together.values()]
-    several = [spot for spot in found if spot.last > spot.first or len(slices.sections) == 1]
+    # What is thin for less height than a line is wide is the top of a ridge, and no wall.
+    bounds = slices.bounds
+    several = [
+        spot
+        for spot in found
+        if len(slices.sections) == 1
+        or (spot.last > spot.first and bounds[spot.last + 1] - bounds[spot.first] > line - 1e-9)
+    ]
     return sorted(several, key=lambda spot: -spot.length * (spot.last - spot.first + 1))
 
 
-def _touched(tree: cKDTree, owner: NDArray[np.int64], points: NDArray[np.float64], far: float) -> set[int]:
-    """Whose points are near to some."""
-    return {int(owner[hit]) for hits in np.atleast_1d(tree.query_ball_point(points, far)) for hit in hits}
+def _touching(
+    runs: list[_Run], ones: list[int], others: list[int], far: float | None, line: float
+) -> NDArray[np.int64]:
+    """Pairs of runs that come as near as `far`, or where that is None as their walls are wide, int64 (P, 2)."""
+    if not (ones and others):
+        return np.empty((0, 2), dtype=np.int64)
+    # Ends and some places between tell whether runs meet; walls are wider than their places lie apart.
+    taken, reach = [], []
+    for at in ones:
+        run = runs[at]
+        within = max(run.wide, line) * 1.2 if far is None else far
+        step = max(1, int(within * len(run.points) / (2 * max(run.length, 1e-9))))
+        taken.append(np.concatenate([run.points[::step], run.points[-1:]]))
+        reach.append(np.full(len(taken[-1]), within))
+    own = np.repeat(ones, [len(points) for points in taken])
+    owner = np.repeat(others, [len(runs[at].points) for at in others])
+    tree = cKDTree(np.concatenate([runs[at].points for at in others]))
+    hits = tree.query_ball_point(np.concatenate(taken), np.concatenate(reach))
+    counts = np.fromiter(map(len, hits), dtype=np.int64, count=len(hits))
+    flat = np.fromiter(chain.from_iterable(hits), dtype=np.int64, count=int(counts.sum()))
+    coded = np.unique(np.repeat(own, counts) * len(runs) + owner[flat])
+    pairs = np.column_stack([coded // len(runs), coded % len(runs)])
+    # Walls of other widths are other walls.
+    wide = np.array([run.wide for run in runs])
+    return np.asarray(pairs[np.abs(wide[pairs[:, 0]] - wide[pairs[:, 1]]) <= ALIKE * line])
 
 
 def _runs_of(layer: int, places: WallPlaces, which: NDArray[np.bool_], line: float) -> list[_Run]:
@@ -187,7 +211,7 @@ def _runs_of(layer: int, places: WallPlaces, which: NDArray[np.bool_], line: flo
             changes = np.flatnonzero(np.diff(np.concatenate([[0], flagged.astype(np.int8), [0]])))
             parts = [on[first:last] for first, last in changes.reshape(-1, 2)]
         for part in parts:
-            length = len(part) * places.step
+            length = float(places.lengths[part].sum())
             if length > line:
                 found.append(_Run(layer, places.points[part], float(np.median(places.wide[part])), length))
     return found

@@ -1,16 +1,27 @@
 """What layers tell, in sentences; small islands first, since nobody sees them coming."""
 
 import math
+from dataclasses import dataclass
+from typing import Any
 
 from nebrel.core.layers.study import LayerStudy
 from nebrel.core.layers.walls import WallSpot
 from nebrel.core.proof.finding import Finding
 
+
+@dataclass(frozen=True)
+class LayerFinding:
+    """A finding, and the layer that it is seen in, 0 the first; None where it is no one's."""
+
+    finding: Finding
+    layer: int | None = None
+
+
 # So much is told one by one; the rest is counted.
 MOST_TOLD = 5
 
 
-def layer_findings(study: LayerStudy, line: float, longest_bridge: float) -> list[Finding]:
+def layer_findings(study: LayerStudy, line: float, longest_bridge: float) -> list[LayerFinding]:
     """What to know about a solid's layers.
 
     Args:
@@ -27,11 +38,12 @@ def layer_findings(study: LayerStudy, line: float, longest_bridge: float) -> lis
     ]
 
 
-def _islands(study: LayerStudy) -> list[Finding]:
+def _islands(study: LayerStudy) -> list[LayerFinding]:
     found = []
     for island in study.hanging.islands[:MOST_TOLD]:
         found.append(
-            Finding(
+            _seen(
+                island.layer,
                 "fault",
                 f"In layer {island.layer + 1} a part of {island.area:.2f} mm² begins in mid-air.",
                 "Its first lines would fall; support below it, another side down, or something that leads up to it "
@@ -45,7 +57,7 @@ def _islands(study: LayerStudy) -> list[Finding]:
     return [*found, *_more(len(study.hanging.islands), "parts begin in mid-air", "islands")]
 
 
-def _walls(study: LayerStudy, spots: list[WallSpot], line: float) -> list[Finding]:
+def _walls(study: LayerStudy, spots: list[WallSpot], line: float) -> list[LayerFinding]:
     found = []
     for spot in spots[:MOST_TOLD]:
         layers = f"layers {spot.first + 1}–{spot.last + 1}" if spot.last > spot.first else f"layer {spot.first + 1}"
@@ -60,7 +72,8 @@ def _walls(study: LayerStudy, spots: list[WallSpot], line: float) -> list[Findin
                 f", or {below:.2f} mm." if below > 0 else "."
             )
         found.append(
-            Finding(
+            _seen(
+                layer,
                 "caution",
                 what,
                 why,
@@ -74,10 +87,11 @@ def _walls(study: LayerStudy, spots: list[WallSpot], line: float) -> list[Findin
     return [*found, *_more(len(spots), words, "thin-walls" if spots and spots[0].thin else "awkward-walls")]
 
 
-def _bridges(study: LayerStudy, longest: float) -> list[Finding]:
+def _bridges(study: LayerStudy, longest: float) -> list[LayerFinding]:
     long = [bridge for bridge in study.hanging.bridges if bridge.span > longest]
     found = [
-        Finding(
+        _seen(
+            bridge.layer,
             "caution",
             f"In layer {bridge.layer + 1} lines hang over {bridge.span:.1f} mm.",
             f"Up to {longest:g} mm hold by themselves; support, or something below that comes nearer, is needed.",
@@ -91,13 +105,14 @@ def _bridges(study: LayerStudy, longest: float) -> list[Finding]:
     return [*found, *_more(len(long), "bridges are longer than that", "bridges")]
 
 
-def _overhang(study: LayerStudy) -> list[Finding]:
+def _overhang(study: LayerStudy) -> list[LayerFinding]:
     area = float(study.hanging.overhang.sum())
     if area <= 0:
         return []
     support = study.hanging.support_mm3(study.slices.heights)
     return [
-        Finding(
+        _seen(
+            int(study.hanging.overhang.argmax()),
             "note",
             f"{area:,.0f} mm² of its undersides are steeper than layers hold.",
             f"{support / 1000:,.1f} cm³ of support would stand below them; another side down may need less.",
@@ -108,7 +123,11 @@ def _overhang(study: LayerStudy) -> list[Finding]:
     ]
 
 
-def _more(count: int, words: str, measure: str) -> list[Finding]:
+def _more(count: int, words: str, measure: str) -> list[LayerFinding]:
     if count <= MOST_TOLD:
         return []
-    return [Finding("note", f"{count:,} {words} in all.", "Those above matter most.", measure, value=count)]
+    return [_seen(None, "note", f"{count:,} {words} in all.", "Those above matter most.", measure, value=count)]
+
+
+def _seen(layer: int | None, *told: Any, **more: Any) -> LayerFinding:
+    return LayerFinding(Finding(*told, **more), layer)

@@ -59,7 +59,7 @@ def surface_map(
     at = int(np.argmin(sought) if smallest else np.argmax(sought))
     x, y, z = mesh.corners[at].mean(axis=0)
     return SurfaceMap(
-        values=_at_vertices(values, known, shaded),
+        values=at_vertices(values, known, shaded),
         unit=unit,
         least=float(values[known].min()),
         most=float(values[known].max()),
@@ -67,7 +67,8 @@ def surface_map(
     )
 
 
-def _at_vertices(values: NDArray[np.float64], known: NDArray[np.bool_], shaded: ShadedMesh) -> NDArray[np.float32]:
+def at_vertices(values: NDArray[np.float64], known: NDArray[np.bool_], shaded: ShadedMesh) -> NDArray[np.float32]:
+    """What faces have, at the vertices of the shaded mesh, float32; NaN where nothing is known."""
     faces = shaded.faces[known].ravel().astype(np.int64)
     count = np.bincount(faces, minlength=len(shaded.positions))
     total = np.bincount(faces, np.repeat(values[known], 3), len(shaded.positions))

@@ -205,6 +205,8 @@ def _gone_round(
     angle = np.arctan2(corners.right, corners.ahead) % (2 * math.pi)
     known = np.hypot(corners.right, corners.ahead) > ON_AXIS * radius
     turns = np.unique(np.round(angle[known & corners.exact], SAME_ANGLE))
+    if not len(turns):
+        raise BadValueError("There is no skin left where the decoration goes round; move it onto the model.")
     gaps = np.diff(turns, append=turns[0] + 2 * math.pi)
     open_there = gaps > WIDEST_GAP
     steps = np.where(open_there, gaps * width(np.array([1e-6]))[0] / 1e-6, width(gaps))
