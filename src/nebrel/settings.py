@@ -34,6 +34,7 @@ class Settings(BaseSettings):
     folder_cache_bytes: int = 4 * 2**30
     service_url: str = ""
     service_token: str | None = None
+    printer_url: str = ""
     workers: int = Field(1, ge=1, le=16)
     readers: int = Field(2, ge=1, le=16)
     lookers: int = Field(2, ge=1, le=16)

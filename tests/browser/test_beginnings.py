@@ -152,7 +152,7 @@ def test_a_bust_is_stood_up_and_put_on_a_lettered_base_in_two_colours(page: Page
     page.get_by_role("link", name="Back to the shelf").click()
     page.get_by_role("button", name="Choose several").click()
     page.get_by_role("checkbox", name="Choose bust").check()
-    page.get_by_role("button", name="Put on one plate").click()
+    page.get_by_role("button", name="Put together").click()
     expect(page.get_by_role("navigation", name="Stations")).to_contain_text("Parts")
     settled(page)
     page.get_by_role("button", name="Add a ready part").click()

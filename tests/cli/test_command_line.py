@@ -20,6 +20,7 @@ MESH_KEYS = {
 }  # fmt: skip
 BUILD_KEYS = MESH_KEYS | {
     "max_error_mm", "rms_error_mm", "max_error_between_mm", "error_how", "error_where", "tolerance_mm", "file_bytes",
+    "printed",
     "seconds",
 }  # fmt: skip
 

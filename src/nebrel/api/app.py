@@ -19,6 +19,7 @@ from nebrel.api.messages.models import PlacementHead
 from nebrel.api.messages.pictures import StripHead
 from nebrel.api.messages.pieces import Refusal
 from nebrel.api.messages.previews import MapHead, PlanHead, SolidHead, ThinMapHead
+from nebrel.api.messages.printing import LayerHead
 from nebrel.api.routes import (
     assemblies,
     carving,
@@ -37,6 +38,8 @@ from nebrel.api.routes import (
     piece_files,
     pieces,
     previews,
+    printer,
+    printing,
     rack,
     recipes,
     router,
@@ -76,7 +79,7 @@ STATIC = Path(__file__).parent / "static"
 STATUS: dict[type[Exception], int] = {
     NotFoundError: 404, ConflictError: 409, TooLargeError: 413, LeftError: 499, BusyError: 503, NoSpaceError: 507,
 }  # fmt: skip
-FRAME_HEADS = (PlanHead, SolidHead, MapHead, StripHead, ThinMapHead, PlacementHead, VariationsHead)
+FRAME_HEADS = (PlanHead, SolidHead, MapHead, StripHead, ThinMapHead, PlacementHead, VariationsHead, LayerHead)
 # Words for what the framework refuses by itself.
 WAYS = {
     400: "The request cannot be read; JSON, or a form with a file, is needed as the address asks for.",
@@ -140,6 +143,7 @@ def create_app(
         housekeeper.stop()
         logging.getLogger(NAME).removeHandler(context.recent_log)
         context.router.close()
+        context.printer.close()
         context.reading.close()
         if looking is None:
             lookers.close()
@@ -165,7 +169,8 @@ def create_app(
     app.add_exception_handler(Exception, _own_fault)
     groups = (
         pieces, piece_files, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
-        outlines, lithophanes, figures, carving, rack, router, motifs, materials, versions, targets, jobs, news, server,
+        outlines, lithophanes, figures, carving, printing, printer, rack, router, motifs, materials, versions,
+        targets, jobs, news, server,
     )  # fmt: skip
     for routes in groups:
         app.include_router(routes.router, prefix="/api")

@@ -38,8 +38,8 @@ def layers(
 
     from nebrel.core.layers.effort import PrintWay
     from nebrel.core.layers.study import LayerSetup, study_layers
-    from nebrel.piece.layers_report import LayersReport
     from nebrel.piece.parts.maker import PrinterMaker
+    from nebrel.piece.printing.report import LayersReport
 
     with progress_bar() as progress:
         mesh, maker = _solid(what, unit)

@@ -39,7 +39,7 @@ def turn(
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.place import at_origin
     from nebrel.core.mesh.pose import turned
-    from nebrel.piece.layers_report import TurnsReport
+    from nebrel.piece.printing.report import TurnsReport
 
     unknown = set(counted) - {each.name for each in fields(TurnWeights)}
     if unknown:
@@ -54,7 +54,7 @@ def turn(
     chosen = ranked[best - 1]
     made = at_origin(turned(found, chosen.matrix))
     before, after = (study_layers(each, setup) for each in (found, made))
-    report = TurnsReport.of(ranked[:MOST_TOLD], best, before, after, setup)
+    report = TurnsReport.of(ranked[:MOST_TOLD], best, before, after)
     save_mesh(made, output, format_of(output.name))
     if json:
         print(report.model_dump_json(indent=2))
@@ -88,7 +88,7 @@ def plate(
     from nebrel.cli.mesh_files import open_mesh, save_mesh
     from nebrel.core.layers.plate import as_one, laid_out
     from nebrel.core.mesh.formats import format_of
-    from nebrel.piece.layers_report import PlateReport
+    from nebrel.piece.printing.report import PlateReport
 
     opened = [(mesh.stem, open_mesh(mesh, unit).mesh) for mesh in meshes]
     named = [

@@ -15,11 +15,13 @@ from nebrel.core.proof.film import write_film
 from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
 from nebrel.jobs.carving import carve_piece
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
+from nebrel.jobs.plate import lay_plate
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.abilities import HasDepthSources, HasHeights, HasPicture
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.parts.naming import file_name
+from nebrel.piece.printing.finished import changes_the_file, for_printer, turned_for_printer
 from nebrel.piece.registry import Piece, parse_document
 
 FILM_PX, FRAMES_A_SECOND = (800, 600), 20
@@ -39,11 +41,14 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     form = piece.document.delivery.format
     texture = piece.evaluator.texture(report)
     mesh, named = piece.evaluator.delivered_as(slab.mesh)
+    made = for_printer(piece.evaluator, mesh, named, form)
+    mesh, named = made.mesh, made.objects
     packed = form == "obj" and (texture is not None or mesh.corner_colours is not None)
     ending = "zip" if packed else form
     name = file_name(piece.document.title, measured.size_mm, ending)
     told: list[object] = [form, None if texture is None else texture.image.shape, [each for each, _ in named], packed]
     told.append(piece.evaluator.paint_key)
+    told += changes_the_file(piece.evaluator, form)
     file_key = step_key("file", 2, told, solid_key)
 
     def write(file: BinaryIO) -> None:
@@ -51,18 +56,26 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
             report("Writing the file", part)
 
         if texture is not None:
-            write_textured(slab.mesh, texture, file, form, progress, name.rpartition(".")[0])
+            write_textured(
+                turned_for_printer(piece.evaluator, slab.mesh), texture, file, form, progress, name.rpartition(".")[0]
+            )
             return
         if packed:
             write_obj_package(mesh, file, progress, name.rpartition(".")[0], named)
             return
-        write_mesh(mesh, file, form, progress, names=piece.evaluator.colour_names, objects=named)
+        write_mesh(mesh, file, form, progress, names=made.names, objects=named)
 
     workshop.kept.put_file(file_key, write)
     path = workshop.kept.path(file_key)
     written = measured.file_bytes if path is None else path.stat().st_size
     return {
-        "report": measured.model_copy(update={"file_bytes": written}).model_dump(mode="json"),
+        "report": measured.model_copy(
+            update={
+                "file_bytes": written,
+                "printed": made.report,
+                "findings": [*made.findings, *measured.findings],
+            }
+        ).model_dump(mode="json"),
         "solid_key": solid_key,
         "file_key": file_key,
         "file_name": name,
@@ -190,4 +203,5 @@ KINDS: dict[str, Work] = {
     "service": ask_service,
     "turntable": film_turntable,
     "carving": carve_piece,
+    "plate": lay_plate,
 }

@@ -275,6 +275,22 @@ class FigureReport(BaseModel):
     texture: TextureReport | None = None
 
 
+class PrintedReport(BaseModel):
+    """How a file stands on the plate, measured on what was written.
+
+    Attributes:
+        down: the direction of the piece that points at the plate.
+        size_mm: of what is printed.
+        sound: closed, outward, without faces that cross, each body of it.
+        bodies: one for each colour, where colours change by layers.
+    """
+
+    down: tuple[float, float, float]
+    size_mm: tuple[float, float, float]
+    sound: bool
+    bodies: list[BodyReport]
+
+
 class BuildReport(MeshReport):
     """Measures of a built solid, and how true it is to what was asked.
 
@@ -282,6 +298,7 @@ class BuildReport(MeshReport):
         max_error_mm, rms_error_mm: as measured, in the way that `error_how` tells, and where `error_where` tells.
         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
         tolerance_mm: what was asked.
+        printed: how the file stands, where that is otherwise than the solid was built.
     """
 
     max_error_mm: float
@@ -295,6 +312,7 @@ class BuildReport(MeshReport):
     triangles_before: int | None = None
     lit: LitReport | None = None
     figure: FigureReport | None = None
+    printed: PrintedReport | None = None
 
 
 def mesh_report(soundness: Soundness) -> MeshReport:

@@ -10,17 +10,21 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
+import manifold3d
 import numpy as np
 from fastapi import FastAPI, File, UploadFile
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.responses import Response
 
+from nebrel.core.csg.boolean import mesh_of, solid_of
 from nebrel.core.errors import NebrelError
 from nebrel.core.layers.effort import PrintWay
 from nebrel.core.layers.study import LayerSetup, study_layers
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.formats import read_mesh
+from nebrel.core.mesh.shells import part_of
 
 State = Literal["waiting", "printing", "paused", "jammed", "done", "cancelled"]
 Word = Literal["pause", "resume", "retry", "cancel"]
@@ -113,9 +117,10 @@ class SimulatedPrinter:
         if sum(each.state in OPEN for each in self._prints) >= MOST_WAITING:
             raise RefusedError(f"{MOST_WAITING} prints wait already; try again later.")
         try:
-            mesh = read_mesh(data, name, "mm", sharp=True).mesh
+            file = read_mesh(data, name, "mm", sharp=True)
+            mesh = file.mesh
             self._refuse_large(mesh)
-            study = study_layers(mesh, self.traits.setup)
+            study = study_layers(_as_one(mesh, file.objects), self.traits.setup)
         except NebrelError as refusal:
             raise RefusedError(str(refusal)) from refusal
         colours = _colours_of(mesh)
@@ -287,6 +292,18 @@ def printer_service(traits: PrinterTraits | None = None, clock: Callable[[], flo
                 return _refusal(409, str(refusal))
 
     return app
+
+
+def _as_one(mesh: TriMesh, objects: tuple[tuple[str, int], ...]) -> TriMesh:
+    """A file's objects as one solid: bodies of several colours touch each other, and each of them is closed."""
+    if len(objects) < 2:
+        return mesh
+    ends = np.cumsum([0, *(count for _, count in objects)])
+    parts = [part_of(mesh, np.arange(ends[at], ends[at + 1])) for at in range(len(objects))]
+    for (name, _), part in zip(objects, parts, strict=True):
+        if solid_of(part).status() != manifold3d.Error.NoError or len(crossing_pairs(part, 1)):
+            raise RefusedError(f"“{name}” is not closed, or its faces cross; repair it first.")
+    return mesh_of(manifold3d.Manifold.batch_boolean([solid_of(part) for part in parts], manifold3d.OpType.Add))
 
 
 def _refusal(status: int, reason: str) -> Response:

@@ -69,6 +69,14 @@ export type Finding = components["schemas"]["FindingReport"];
 export type JobView = components["schemas"]["JobView"];
 export type BuildReport = components["schemas"]["BuildReport"];
 export type SectionCut = components["schemas"]["SectionView"];
+/** What is known of the layers that a piece is printed in. */
+export type LayersView = components["schemas"]["LayersView"];
+export type LayerFix = components["schemas"]["LayerFixView"];
+/** A way to lay a piece on the plate. */
+export type LaidWay = components["schemas"]["WayView"];
+export type TurnWeights = components["schemas"]["Weights"];
+export type Printing = PanelDocument["printing"];
+export type ColourBands = Printing["bands"];
 
 /** What this page calls itself, so that the server shares itself out fairly among pages. */
 export const PAGE = { "Nebrel-Page": crypto.getRandomValues(new Uint32Array(2)).join("-") };

@@ -1369,6 +1369,226 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Layers
+         * @description Lines in walls, what hangs, time and weight of a piece in layers, as it is to be printed.
+         */
+        post: operations["look_at_layers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/layer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Layer
+         * @description One layer from above, as a frame of arrays.
+         */
+        post: operations["look_at_layer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/layers/fixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fix Layers
+         * @description What would help a piece to print, each tried and measured.
+         */
+        post: operations["fix_layers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Turns
+         * @description Ways to lay a piece on the plate: as it is taken and made, lying, standing, and the best by some weights.
+         */
+        post: operations["compare_turns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/turned.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Turned
+         * @description A small picture of a piece with a side below; `revision` only makes the address change with the piece.
+         */
+        get: operations["show_turned"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Plate
+         * @description Build pieces of the shelf and lay them on one bed, written as one 3MF; it is listed with the first of them.
+         */
+        post: operations["lay_plate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/bands/suggested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suggest Bands
+         * @description Colours by layers that the heights of a piece suggest.
+         */
+        post: operations["suggest_bands"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/print-card.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Card
+         * @description The recipe card of a piece: how it is printed, what that takes, and what to look after.
+         */
+        get: operations["write_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Printer
+         * @description What the printer is, and what it does.
+         */
+        get: operations["show_printer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print File
+         * @description Send the file that a job wrote to the printer.
+         */
+        post: operations["print_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printer/prints/{print_id}/{word}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Printer
+         * @description Pause, resume, retry after a jam, or cancel.
+         */
+        post: operations["tell_printer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bits": {
         parameters: {
             query?: never;
@@ -2436,6 +2656,37 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
              *       "on": false,
              *       "router": {
              *         "acceleration": 400,
@@ -2540,7 +2791,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"])[];
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"] | components["schemas"]["FootStep"] | components["schemas"]["SplitStep"] | components["schemas"]["ChamferBelowStep"])[];
             /**
              * Decorations
              * @default []
@@ -2596,6 +2847,106 @@ export interface components {
              * @default 0.005
              */
             clip: number;
+        };
+        /**
+         * BandChange
+         * @description A change of colour.
+         */
+        BandChange: {
+            /** From Mm */
+            from_mm: number;
+            /** Colour */
+            colour: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * BandView
+         * @description Layers of one colour; layers are told from 1.
+         */
+        BandView: {
+            /** Colour */
+            colour: string;
+            /** Name */
+            name: string;
+            /** Layers */
+            layers: [
+                number,
+                number
+            ];
+            /** From Mm */
+            from_mm: number;
+            /** Minutes */
+            minutes: number;
+            /** Grams */
+            grams: number;
+            /** Price */
+            price: number;
+        };
+        /**
+         * BandsDraft
+         * @description So many colours to be suggested.
+         */
+        BandsDraft: {
+            /**
+             * Change
+             * @default {}
+             */
+            change: {
+                [key: string]: unknown;
+            };
+            /**
+             * Longest Px
+             * @default 720
+             */
+            longest_px: number;
+            /** Upto */
+            upto?: string | null;
+            /**
+             * Colours
+             * @default 2
+             */
+            colours: number;
+        };
+        /**
+         * BandsPart
+         * @description Colours by layers: one below, and another from each of some heights on.
+         */
+        BandsPart: {
+            /**
+             * Colours by layers switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Colour below
+             * @default #3d4a45
+             */
+            colour: string;
+            /**
+             * Name of the filament below
+             * @default
+             */
+            name: string;
+            /**
+             * Changes of colour
+             * @default []
+             */
+            changes: components["schemas"]["ColourChange"][];
+        };
+        /**
+         * BandsView
+         * @description Colours by layers as they are suggested.
+         */
+        BandsView: {
+            /** On */
+            on: boolean;
+            /** Colour */
+            colour: string;
+            /** Name */
+            name: string;
+            /** Changes */
+            changes: components["schemas"]["BandChange"][];
         };
         /**
          * BitPart
@@ -2831,6 +3182,24 @@ export interface components {
             hole_mm: number;
         };
         /**
+         * BridgeReport
+         * @description Lines that hang between places that hold them.
+         */
+        BridgeReport: {
+            /** Layer */
+            layer: number;
+            /** Span Mm */
+            span_mm: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At Mm */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * BrushMark
          * @description A stroke of a brush over decorated skin.
          */
@@ -2871,6 +3240,7 @@ export interface components {
          *         max_error_mm, rms_error_mm: as measured, in the way that `error_how` tells, and where `error_where` tells.
          *         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
          *         tolerance_mm: what was asked.
+         *         printed: how the file stands, where that is otherwise than the solid was built.
          */
         BuildReport: {
             /** Size Mm */
@@ -2938,6 +3308,7 @@ export interface components {
             triangles_before?: number | null;
             lit?: components["schemas"]["LitReport"] | null;
             figure?: components["schemas"]["FigureReport"] | null;
+            printed?: components["schemas"]["PrintedReport"] | null;
         };
         /**
          * BuildResult
@@ -3191,6 +3562,32 @@ export interface components {
             ways: components["schemas"]["CarvedWays"][];
         };
         /**
+         * ChamferBelowStep
+         * @description Slopes under what hangs level.
+         */
+        ChamferBelowStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chamfer-below";
+            /**
+             * Slope
+             * @default 45
+             */
+            slope_deg: number;
+        };
+        /**
          * Change
          * @description An edit: a JSON merge patch (RFC 7396) of the document, made while looking at revision `base`.
          */
@@ -3326,6 +3723,27 @@ export interface components {
              * @default 1
              */
             reach_mm: number;
+        };
+        /**
+         * ColourChange
+         * @description Another colour from a height on.
+         */
+        ColourChange: {
+            /**
+             * From
+             * @default 1
+             */
+            from_mm: number;
+            /**
+             * Colour
+             * @default #e9dfcd
+             */
+            colour: string;
+            /**
+             * Name of the filament
+             * @default
+             */
+            name: string;
         };
         /**
          * ColourLayersPart
@@ -4397,6 +4815,37 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
              *       "on": false,
              *       "router": {
              *         "acceleration": 400,
@@ -4927,6 +5376,37 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
              *       "on": false,
              *       "router": {
              *         "acceleration": 400,
@@ -5031,7 +5511,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"])[];
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"] | components["schemas"]["FootStep"] | components["schemas"]["SplitStep"] | components["schemas"]["ChamferBelowStep"])[];
             /**
              * Decorations
              * @default []
@@ -5780,6 +6260,37 @@ export interface components {
             height_mm: number;
         };
         /**
+         * FootStep
+         * @description Set it on a foot.
+         */
+        FootStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "foot";
+            /**
+             * Margin
+             * @default 3
+             */
+            margin_mm: number;
+            /**
+             * Height
+             * @default 1.2
+             */
+            height_mm: number;
+        };
+        /**
          * FramePart
          * @description A rim on the outermost part of the panel.
          */
@@ -6174,9 +6685,26 @@ export interface components {
             on: boolean;
         };
         /**
+         * IslandReport
+         * @description A part that begins in mid-air.
+         */
+        IslandReport: {
+            /** Layer */
+            layer: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At Mm */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * JobView
          * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
-         *     `depths` that of a service, `film` that of a turntable, `carving` that of a carving.
+         *     `depths` that of a service, `film` that of a turntable, `carving` that of a carving, `plate` that of pieces on one
+         *     bed.
          */
         JobView: {
             /** Id */
@@ -6208,6 +6736,7 @@ export interface components {
             depths?: components["schemas"]["ServiceResult"] | null;
             film?: components["schemas"]["FilmResult"] | null;
             carving?: components["schemas"]["CarvingResult"] | null;
+            plate?: components["schemas"]["PlateResult"] | null;
         };
         /**
          * KeepEdges
@@ -6380,6 +6909,65 @@ export interface components {
             ambient: number;
         };
         /**
+         * LayerDraft
+         * @description One layer of a draft, 1 the first.
+         */
+        LayerDraft: {
+            /**
+             * Change
+             * @default {}
+             */
+            change: {
+                [key: string]: unknown;
+            };
+            /**
+             * Longest Px
+             * @default 720
+             */
+            longest_px: number;
+            /** Upto */
+            upto?: string | null;
+            /**
+             * Finished
+             * @default false
+             */
+            finished: boolean;
+            /** Layer */
+            layer: number;
+        };
+        /**
+         * LayerFinding
+         * @description A finding, with the layer that it is seen in, 1 the first.
+         */
+        LayerFinding: {
+            finding: components["schemas"]["FindingReport"];
+            /** Layer */
+            layer: number | null;
+        };
+        /**
+         * LayerFixView
+         * @description A change that would help, and what it does: mm of thin or awkward walls over all layers, or mm³ of support.
+         */
+        LayerFixView: {
+            /**
+             * Mends
+             * @enum {string}
+             */
+            mends: "walls" | "hanging";
+            /** Words */
+            words: string;
+            /** Change */
+            change: {
+                [key: string]: unknown;
+            };
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Islands */
+            islands: number;
+        };
+        /**
          * LayerView
          * @description Outlines of one tone, or one layer of a drawing; `ground` is the paper.
          */
@@ -6392,6 +6980,115 @@ export interface components {
             ground: boolean;
             /** Area Mm2 */
             area_mm2: number;
+        };
+        /**
+         * LayersDraft
+         * @description A draft whose layers are looked at; of the finished solid where it was built.
+         */
+        LayersDraft: {
+            /**
+             * Change
+             * @default {}
+             */
+            change: {
+                [key: string]: unknown;
+            };
+            /**
+             * Longest Px
+             * @default 720
+             */
+            longest_px: number;
+            /** Upto */
+            upto?: string | null;
+            /**
+             * Finished
+             * @default false
+             */
+            finished: boolean;
+        };
+        /**
+         * LayersReport
+         * @description All that was found.
+         *
+         *     `layer_mm` are the lowest and the highest layer, `cusp_mm` how far steps on slopes stand out where they do most.
+         *     Minutes and grams are estimates, by the rates of a common printer; `grams` are of the piece and its support.
+         */
+        LayersReport: {
+            /** Layers */
+            layers: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Layer Mm */
+            layer_mm: [
+                number,
+                number
+            ];
+            /** Cusp Mm */
+            cusp_mm: number;
+            /** Thin Spots */
+            thin_spots: components["schemas"]["WallReport"][];
+            /** Awkward Walls */
+            awkward_walls: components["schemas"]["WallReport"][];
+            /** Islands */
+            islands: components["schemas"]["IslandReport"][];
+            /** Overhang Mm2 */
+            overhang_mm2: number;
+            /** Support Mm3 */
+            support_mm3: number;
+            /** Bridges */
+            bridges: components["schemas"]["BridgeReport"][];
+            /** Minutes */
+            minutes: number;
+            /** Minutes Of */
+            minutes_of: {
+                [key: string]: number;
+            };
+            /** Grams */
+            grams: number;
+            /** Support Grams */
+            support_grams: number;
+            /** Findings */
+            findings: components["schemas"]["FindingReport"][];
+        };
+        /**
+         * LayersView
+         * @description What is known of the layers of a piece as it stands on the plate.
+         *
+         *     `size_mm` is that of the piece as it is printed, `scars_mm2` what support touches, and of that what shows; `swaps`
+         *     are changes of colour and `swap_minutes` what they take. `finished` tells whether that is the finished solid or a
+         *     preview. Places in `report` are over the plate; those of findings are of the piece.
+         */
+        LayersView: {
+            report: components["schemas"]["LayersReport"];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Fits Bed */
+            fits_bed: boolean;
+            /** Line Mm */
+            line_mm: number;
+            /** Bounds Mm */
+            bounds_mm: number[];
+            /** Scars Mm2 */
+            scars_mm2: [
+                number,
+                number
+            ];
+            /** Swaps */
+            swaps: number;
+            /** Swap Minutes */
+            swap_minutes: number;
+            /** Price */
+            price: number;
+            /** Bands */
+            bands: components["schemas"]["BandView"][];
+            /** Findings */
+            findings: components["schemas"]["LayerFinding"][];
+            /** Finished */
+            finished: boolean;
         };
         /**
          * Lettering
@@ -6721,6 +7418,37 @@ export interface components {
              *     }
              */
             maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
             /**
              * @default {
              *       "on": false,
@@ -7171,11 +7899,8 @@ export interface components {
             longest_px: number;
             /** Upto */
             upto?: string | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+            /** Kind */
+            kind: ("thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing") | ("lines" | "scars");
         };
         /**
          * MaskFile
@@ -7414,6 +8139,37 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
              *       "on": false,
              *       "router": {
              *         "acceleration": 400,
@@ -7518,7 +8274,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"])[];
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"] | components["schemas"]["FootStep"] | components["schemas"]["SplitStep"] | components["schemas"]["ChamferBelowStep"])[];
             /**
              * Decorations
              * @default []
@@ -8285,6 +9041,37 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
              *       "on": false,
              *       "router": {
              *         "acceleration": 400,
@@ -9045,6 +9832,25 @@ export interface components {
             colour: string;
         };
         /**
+         * PlacedReport
+         * @description A piece on the plate, by its box.
+         */
+        PlacedReport: {
+            /** Name */
+            name: string;
+            /** At Mm */
+            at_mm: [
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PlacementDraft
          * @description A decoration as it would be laid; of many copies only the first few are shown. `quick` follows a pointer, else
          *     lengths are as exact as in what is made.
@@ -9061,6 +9867,76 @@ export interface components {
              * @default 1
              */
             most_copies: number;
+        };
+        /**
+         * PlateItem
+         * @description A piece of the shelf, and how many of it.
+         */
+        PlateItem: {
+            /** Piece Id */
+            piece_id: string;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+        };
+        /**
+         * PlateOrder
+         * @description Pieces that are to lie on one bed.
+         */
+        PlateOrder: {
+            /** Items */
+            items: components["schemas"]["PlateItem"][];
+            /**
+             * Bed Mm
+             * @default [
+             *       220,
+             *       220
+             *     ]
+             */
+            bed_mm: [
+                number,
+                number
+            ];
+            /**
+             * Gap Mm
+             * @default 4
+             */
+            gap_mm: number;
+        };
+        /**
+         * PlateReport
+         * @description Pieces on one bed; `used_mm` is the box about all.
+         */
+        PlateReport: {
+            /** Bed Mm */
+            bed_mm: [
+                number,
+                number
+            ];
+            /** Gap Mm */
+            gap_mm: number;
+            /** Used Mm */
+            used_mm: [
+                number,
+                number
+            ];
+            /** Pieces */
+            pieces: components["schemas"]["PlacedReport"][];
+        };
+        /**
+         * PlateResult
+         * @description What laying pieces on one bed left behind.
+         */
+        PlateResult: {
+            /** File Key */
+            file_key: string;
+            /** File Name */
+            file_name: string;
+            report: components["schemas"]["PlateReport"];
+            /** Sound */
+            sound: boolean;
         };
         /**
          * PostPart
@@ -9133,6 +10009,89 @@ export interface components {
             price_per_kg: number;
         };
         /**
+         * PrintStanding
+         * @description Where a print stands; `position` counts those before it, `layer` is the one at work, 1 the first.
+         */
+        PrintStanding: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "printing" | "paused" | "jammed" | "done" | "cancelled";
+            /**
+             * Position
+             * @default 0
+             */
+            position: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Layers
+             * @default 0
+             */
+            layers: number;
+            /**
+             * Fraction
+             * @default 0
+             */
+            fraction: number;
+            /**
+             * Minutes Left
+             * @default 0
+             */
+            minutes_left: number;
+            /**
+             * Grams
+             * @default 0
+             */
+            grams: number;
+            /**
+             * Colours
+             * @default 1
+             */
+            colours: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * PrintedReport
+         * @description How a file stands on the plate, measured on what was written.
+         *
+         *     Attributes:
+         *         down: the direction of the piece that points at the plate.
+         *         size_mm: of what is printed.
+         *         sound: closed, outward, without faces that cross, each body of it.
+         *         bodies: one for each colour, where colours change by layers.
+         */
+        PrintedReport: {
+            /** Down */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Sound */
+            sound: boolean;
+            /** Bodies */
+            bodies: components["schemas"]["BodyReport"][];
+        };
+        /**
          * PrinterMaker
          * @description The printer that the piece is for.
          */
@@ -9179,6 +10138,132 @@ export interface components {
              *     }
              */
             material: components["schemas"]["PrintMaterial"];
+        };
+        /**
+         * PrinterStanding
+         * @description What a printer is, and what it does.
+         */
+        PrinterStanding: {
+            /** Name */
+            name: string;
+            /** Bed Mm */
+            bed_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Slots */
+            slots: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "idle" | "printing" | "paused" | "jammed";
+            /** Prints */
+            prints: components["schemas"]["PrintStanding"][];
+        };
+        /**
+         * PrintingPart
+         * @description How a printer lays the piece; its lines and layers are those of the maker.
+         */
+        PrintingPart: {
+            /**
+             * First layer
+             * @default 0
+             */
+            first_mm: number;
+            /**
+             * Lower layers on slopes
+             * @default false
+             */
+            varied: boolean;
+            /**
+             * Steps stand out by
+             * @default 0.04
+             */
+            cusp_mm: number;
+            /**
+             * Lines round
+             * @default 3
+             */
+            walls: number;
+            /**
+             * Solid layers
+             * @default 4
+             */
+            solid_layers: number;
+            /**
+             * Filled
+             * @default 0.15
+             */
+            infill: number;
+            /**
+             * Holds by itself up to
+             * @default 45
+             */
+            steepest_deg: number;
+            /**
+             * Longest bridge
+             * @default 10
+             */
+            bridge_mm: number;
+            /**
+             * Support filled
+             * @default 0.15
+             */
+            support: number;
+            /**
+             * Walls at
+             * @default 60
+             */
+            wall_speed: number;
+            /**
+             * Inside at
+             * @default 90
+             */
+            infill_speed: number;
+            /**
+             * Moves at
+             * @default 150
+             */
+            travel_speed: number;
+            /**
+             * Acceleration
+             * @default 1500
+             */
+            acceleration: number;
+            /**
+             * A layer more takes
+             * @default 1.5
+             */
+            layer_change_s: number;
+            /**
+             * A change of colour takes
+             * @default 90
+             */
+            colour_change_s: number;
+            /**
+             * Side that lies below
+             * @default [
+             *       0,
+             *       0,
+             *       -1
+             *     ]
+             */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#3d4a45",
+             *       "name": "",
+             *       "changes": []
+             *     }
+             */
+            bands: components["schemas"]["BandsPart"];
         };
         /**
          * ProblemView
@@ -10368,6 +11453,58 @@ export interface components {
             pinholes: boolean;
         };
         /**
+         * SplitStep
+         * @description Cut it in two that pegs join again; both lie on their cut.
+         */
+        SplitStep: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Step switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+            /**
+             * Axis
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Place of the cut
+             * @default 20
+             */
+            at_mm: number;
+            /**
+             * Pegs
+             * @default 2
+             */
+            pegs: number;
+            /**
+             * Peg thickness
+             * @default 4
+             */
+            peg_mm: number;
+            /**
+             * Peg length
+             * @default 8
+             */
+            peg_length_mm: number;
+            /**
+             * Clearance of pegs
+             * @default 0.1
+             */
+            clearance_mm: number;
+        };
+        /**
          * SpreadMend
          * @description Repeat outlines along a row, over a grid or round a ring.
          */
@@ -11052,6 +12189,37 @@ export interface components {
             maker: components["schemas"]["PrinterMaker"];
             /**
              * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
              *       "on": false,
              *       "router": {
              *         "acceleration": 400,
@@ -11328,6 +12496,34 @@ export interface components {
             corners: "grow" | "cut";
         };
         /**
+         * TurnReport
+         * @description A side that could lie on the plate, as estimated from faces; `score` 0 would be the best in all.
+         */
+        TurnReport: {
+            /** Down */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /** Support Mm3 */
+            support_mm3: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Footprint Mm2 */
+            footprint_mm2: number;
+            /** Tips Deg */
+            tips_deg: number;
+            /** Steps Mm */
+            steps_mm: number;
+            /** Scars Mm2 */
+            scars_mm2: number;
+            /** Score */
+            score: number;
+            /** Own */
+            own: boolean;
+        };
+        /**
          * TurnStep
          * @description Turn it: stand it up, lay it on a flat side, or by typed angles. It stays where it stood, on its ground.
          */
@@ -11373,6 +12569,60 @@ export interface components {
              * @default 0
              */
             z_deg: number;
+        };
+        /**
+         * TurnedReport
+         * @description What a mesh takes as it stands, measured in its layers.
+         */
+        TurnedReport: {
+            /** Height Mm */
+            height_mm: number;
+            /** Overhang Mm2 */
+            overhang_mm2: number;
+            /** Support Mm3 */
+            support_mm3: number;
+            /** Islands */
+            islands: number;
+            /** Minutes */
+            minutes: number;
+            /** Grams */
+            grams: number;
+        };
+        /**
+         * TurnsDraft
+         * @description Ways to lay a draft, by some weights.
+         */
+        TurnsDraft: {
+            /**
+             * Change
+             * @default {}
+             */
+            change: {
+                [key: string]: unknown;
+            };
+            /**
+             * Longest Px
+             * @default 720
+             */
+            longest_px: number;
+            /** Upto */
+            upto?: string | null;
+            /**
+             * Finished
+             * @default false
+             */
+            finished: boolean;
+            /**
+             * @default {
+             *       "support": 1,
+             *       "height": 0.3,
+             *       "footprint": 0.4,
+             *       "wobble": 0.6,
+             *       "steps": 0.4,
+             *       "scars": 0.5
+             *     }
+             */
+            weights: components["schemas"]["Weights"];
         };
         /**
          * UncrossMend
@@ -11461,6 +12711,81 @@ export interface components {
             created: string;
         };
         /**
+         * WallReport
+         * @description A wall through neighbouring layers; the first layer of all is 1. `length_mm` is that of the longest layer.
+         */
+        WallReport: {
+            /** Layers */
+            layers: [
+                number,
+                number
+            ];
+            /** Wide Mm */
+            wide_mm: number;
+            /** Lines */
+            lines: number;
+            /** Length Mm */
+            length_mm: number;
+            /** At Mm */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * WayView
+         * @description A way to lay a piece: what people call it, what was estimated from its faces, and what its layers tell.
+         */
+        WayView: {
+            /** Names */
+            names: string[];
+            turn: components["schemas"]["TurnReport"];
+            built: components["schemas"]["TurnedReport"];
+            /** Price */
+            price: number;
+            /** Taken */
+            taken: boolean;
+            /** Fits Bed */
+            fits_bed: boolean;
+        };
+        /**
+         * Weights
+         * @description How much each measure of a turn counts.
+         */
+        Weights: {
+            /**
+             * Support
+             * @default 1
+             */
+            support: number;
+            /**
+             * Height
+             * @default 0.3
+             */
+            height: number;
+            /**
+             * Footprint
+             * @default 0.4
+             */
+            footprint: number;
+            /**
+             * Wobble
+             * @default 0.6
+             */
+            wobble: number;
+            /**
+             * Steps
+             * @default 0.4
+             */
+            steps: number;
+            /**
+             * Scars
+             * @default 0.5
+             */
+            scars: number;
+        };
+        /**
          * WidenMend
          * @description Make what is too narrow wider.
          */
@@ -11492,6 +12817,59 @@ export interface components {
             by_mm: number;
         };
         /**
+         * LayerHead
+         * @description Facts that travel in front of a layer's arrays; `colour` is None where nothing is coloured by layers.
+         *
+         *     `origin_mm` is where the origin of its upper side lies on the piece, `x_axis` and `y_axis` which way its axes point
+         *     there.
+         */
+        LayerHead: {
+            /** Layer */
+            layer: number;
+            /** Layers */
+            layers: number;
+            /** From Mm */
+            from_mm: number;
+            /** To Mm */
+            to_mm: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Line Mm */
+            line_mm: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Overhang Mm2 */
+            overhang_mm2: number;
+            /** Support Mm2 */
+            support_mm2: number;
+            /** Walls */
+            walls: number;
+            /** Colour */
+            colour: string | null;
+            /** Origin Mm */
+            origin_mm: [
+                number,
+                number,
+                number
+            ];
+            /** X Axis */
+            x_axis: [
+                number,
+                number,
+                number
+            ];
+            /** Y Axis */
+            y_axis: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * MapHead
          * @description Facts that travel in front of a surface map. `limit` is what the maker can just make, where that is known.
          */
@@ -11501,7 +12879,7 @@ export interface components {
             /** Standing */
             standing: boolean;
             /** Kind */
-            kind: ("thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing") | ("left" | "reach");
+            kind: ("thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing") | ("lines" | "scars") | ("left" | "reach");
             /** Unit */
             unit: string;
             /** Least */
@@ -14742,6 +16120,471 @@ export interface operations {
             };
         };
     };
+    look_at_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayersDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayersView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    look_at_layer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayerDraft"];
+            };
+        };
+        responses: {
+            /** @description A frame of arrays. Its head is described here; the arrays follow it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": components["schemas"]["LayerHead"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    fix_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayersDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerFixView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    compare_turns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnsDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_turned: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                z: number;
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lay_plate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlateOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    suggest_bands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandsDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandsView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    write_card: {
+        parameters: {
+            query?: {
+                finished?: boolean;
+            };
+            header?: never;
+            path: {
+                piece_id: string;
+                form: "pdf" | "txt";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    show_printer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterStanding"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    print_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintStanding"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    tell_printer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: string;
+                word: "pause" | "resume" | "retry" | "cancel";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintStanding"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     list_bits: {
         parameters: {
             query?: never;
@@ -16781,7 +18624,7 @@ export interface operations {
     measure_built: {
         parameters: {
             query: {
-                kind: "thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing";
+                kind: ("thickness" | "thickness-ray" | "deviation" | "draft" | "overhang-lying" | "overhang-standing") | ("lines" | "scars");
             };
             header?: never;
             path: {

@@ -1,8 +1,10 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { patched } from "../api/mergePatch";
 import { ModelView } from "../views/model/ModelView";
-import { SectionView } from "../views/section/SectionView";
+import { SectionPane } from "../views/section/SectionPane";
 import { BenchHead } from "./BenchHead";
 import type { FrameProps } from "../kinds/common/pageKind";
+import { useBenchStore } from "../state/benchStore";
 import { usePlanSide } from "../state/previews";
 import { Findings } from "./Findings";
 import { Guide } from "./Guide";
@@ -18,6 +20,9 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
   useShortcuts(piece, showKeys);
   const built = useBuiltSolid(piece.id, piece.revision);
   const refusal = useRefusal();
+  const draft = useBenchStore((state) => state.draft);
+  const shown = useMemo(() => (draft ? patched(piece.document, draft) : piece.document), [piece.document, draft]);
+  const printing = shown.carving.on ? null : shown.printing;
   const planned = usePlanSide().plan !== null;
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;
@@ -30,8 +35,8 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
       <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
       <main className="bench-body">
         {plan}
-        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} />
-        <SectionView piece={piece} />
+        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} printing={printing} />
+        <SectionPane piece={piece} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">
             {refusal && (

@@ -19,6 +19,7 @@ const KINDS: Record<string, string> = {
   picture: "Picture file",
   heights: "Height map",
   turntable: "Turntable",
+  plate: "Pieces on one bed",
   carving: "Carving",
   service: "Depths from a service",
 };

@@ -6,6 +6,8 @@ const KEYS: [string, string][] = [
   ["Ctrl Shift Z", "Bring it back"],
   ["M", "Triangles of the model on and off"],
   ["L", "Lamp behind a lithophane on and off"],
+  ["Y", "The section along its line, or by layers"],
+  [", and .", "By layers: one lower, one higher"],
   ["U", "Millimetres or inches"],
   ["B", "Back to the shelf"],
   ["Arrow keys", "On a number: step. On the lamp: turn. On the section line: move by 1 mm, with Shift by 0.1 mm"],

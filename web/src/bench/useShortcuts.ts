@@ -13,7 +13,7 @@ export function useShortcuts(piece: PieceView, onList: () => void): void {
     const onKey = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement && event.target.type === "text";
       if (typing || event.altKey) return;
-      const { set, wire, unit, lampOn } = useBenchStore.getState();
+      const { set, wire, unit, lampOn, byLayers, layer } = useBenchStore.getState();
       if (event.ctrlKey || event.metaKey) {
         if (event.key.toLowerCase() !== "z") return;
         event.preventDefault();
@@ -25,6 +25,9 @@ export function useShortcuts(piece: PieceView, onList: () => void): void {
       if (station) set({ station: station.name });
       else if (event.key === "m") set({ wire: !wire });
       else if (event.key === "l") set({ lampOn: !lampOn });
+      else if (event.key === "y") set({ byLayers: !byLayers });
+      else if (event.key === "," && byLayers) set({ layer: Math.max(1, layer - 1) });
+      else if (event.key === "." && byLayers) set({ layer: layer + 1 });
       else if (event.key === "u") set({ unit: unit === "mm" ? "in" : "mm" });
       else if (event.key === "b") void navigate("/");
       else if (event.key === "?") onList();

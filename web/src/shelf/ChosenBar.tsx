@@ -5,6 +5,7 @@ import type { PieceCard } from "../api/client";
 import { keys, onShelf } from "../api/pieces";
 import { useShelfStore } from "../state/shelfStore";
 import { Button } from "../ui/Button";
+import { PlateDialog } from "./PlateDialog";
 
 interface Props {
   /** Those that are shown. */
@@ -19,6 +20,7 @@ export function ChosenBar({ shown, onRefusal, onTogether }: Props) {
   const client = useQueryClient();
   const [busy, setBusy] = useState<string | null>(null);
   const [tag, setTag] = useState("");
+  const [plate, setPlate] = useState<readonly PieceCard[] | null>(null);
   if (!chosen) return null;
   const pieces = shown.filter(({ id }) => chosen.has(id));
   const run = async (doing: string, work: (piece: PieceCard) => Promise<unknown>) => {
@@ -47,7 +49,10 @@ export function ChosenBar({ shown, onRefusal, onTogether }: Props) {
         Build for delivery
       </Button>
       <Button size="sm" variant="outline-secondary" disabled={!pieces.length || !!busy} onClick={() => onTogether(pieces)}>
-        Put on one plate
+        Put together
+      </Button>
+      <Button size="sm" variant="outline-secondary" disabled={!pieces.length || !!busy} onClick={() => setPlate(pieces)}>
+        Print on one bed
       </Button>
       <Button
         size="sm"
@@ -69,6 +74,7 @@ export function ChosenBar({ shown, onRefusal, onTogether }: Props) {
         {all ? "Take the tag off" : "Tag them"}
       </Button>
       {busy && <span role="status">{busy}</span>}
+      {plate && <PlateDialog pieces={plate} onHide={() => setPlate(null)} />}
     </div>
   );
 }

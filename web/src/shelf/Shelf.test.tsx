@@ -300,12 +300,30 @@ describe("many pieces", () => {
     expect(askedOf("PUT /api/pieces/p2/tags")).toEqual([{ tags: ["garden", "sold"] }, { tags: ["sold"] }]);
   });
 
-  test("that are chosen are put on one plate, which is opened", async () => {
+  test("that are chosen are put together as a piece, which is opened", async () => {
     on("POST /api/assemblies", { id: "plate", revision: 1, document: {} });
     await choose("Hillside fern", "Moon globe");
-    await work("Put on one plate");
+    await work("Put together");
     expect(await screen.findByText("Opened plate")).toBeTruthy();
     expect(askedOf("POST /api/assemblies")).toEqual([{ pieces: ["p1", "p3"] }]);
+  });
+
+  test("that are chosen are laid on one bed, so many of each, and saved once that is done", async () => {
+    const saved = vi.spyOn(HTMLAnchorElement.prototype, "click").mockImplementation(() => undefined);
+    const plate = { file_key: "k", file_name: "plate.3mf", sound: true, report: { bed_mm: [180, 220], gap_mm: 4, used_mm: [120, 80], pieces: [{}, {}, {}] } };
+    const job = { id: "j9", piece_id: "p1", kind: "plate", state: "done", revision: 2, stage: "", fraction: 1, message: "", plate };
+    on("POST /api/plates", job);
+    on("GET /api/jobs?piece_id=p1", [job]);
+    await choose("Hillside fern", "Acorn");
+    await work("Print on one bed");
+    fireEvent.change(screen.getByLabelText("How many of Acorn"), { target: { value: "2" } });
+    fireEvent.change(screen.getByLabelText("Bed, width"), { target: { value: "180" } });
+    fireEvent.keyDown(screen.getByLabelText("Bed, width"), { key: "Enter" });
+    await act(async () => fireEvent.click(screen.getByRole("button", { name: "Lay 3 pieces and save 3MF" })));
+    expect(askedOf("POST /api/plates")).toEqual([{ items: [{ piece_id: "p1", copies: 1 }, { piece_id: "p2", copies: 2 }], bed_mm: [180, 220], gap_mm: 4 }]);
+    expect((await screen.findByTestId("plate-done")).textContent).toContain("3 pieces on 120.0 × 80.0 mm");
+    expect(saved).toHaveBeenCalledTimes(1);
+    saved.mockRestore();
   });
 
   test("of which one is refused are told of by name, and the others done", async () => {

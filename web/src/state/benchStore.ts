@@ -41,6 +41,13 @@ export interface Light {
   aboveDeg: number;
 }
 
+/** A place of a layer, mm over the plate, and pixels to a mm. */
+export interface CloseUp {
+  x: number;
+  y: number;
+  scale: number;
+}
+
 interface BenchState {
   unit: Unit;
   /** The name of the station that is open. */
@@ -56,6 +63,10 @@ interface BenchState {
   /** How far the section plane leans from the upright, and how high its line is. */
   tiltDeg: number;
   liftMm: number;
+  /** Whether the section shows the layers that it is printed in, which one, 1 the first, and where one looks closely. */
+  byLayers: boolean;
+  layer: number;
+  closeUp: CloseUp | null;
   /** What is shown beside today's model: a version, or the mesh before it was made light. */
   beside: { version: number | "before"; name: string } | null;
   /** Where the eye is, and which of the views beside each other moved it last. */
@@ -109,6 +120,9 @@ export const useBenchStore = create<BenchState>()((set) => ({
   mapKind: null,
   tiltDeg: 0,
   liftMm: 0,
+  byLayers: false,
+  layer: 1,
+  closeUp: null,
   beside: null,
   eye: null,
   measuring: false,
@@ -144,6 +158,9 @@ const OF_ONE_PIECE = {
   tiltDeg: 0,
   liftMm: 0,
   mapKind: null,
+  byLayers: false,
+  layer: 1,
+  closeUp: null,
   beside: null,
   eye: null,
   measuring: false,

@@ -33,6 +33,20 @@ export function ReportFacts({ report }: { report: BuildReport }) {
           <dd>{report.rms_error_mm.toFixed(4)} mm</dd>
         </>
       )}
+      {report.printed && (
+        <>
+          <dt>The file stands</dt>
+          <dd>
+            {report.printed.size_mm.map((side) => formatLength(side, unit)).join(" × ")} {unit}, {report.printed.sound ? "sound" : "not sound"}
+          </dd>
+          {report.printed.bodies.length > 0 && (
+            <>
+              <dt>Bodies</dt>
+              <dd>{report.printed.bodies.map(({ name, volume_mm3: mm3 }) => `${name}, ${(mm3 / 1000).toFixed(2)} cm³`).join("; ")}</dd>
+            </>
+          )}
+        </>
+      )}
       <dt>Volume</dt>
       <dd>{(report.volume_mm3 / 1000).toFixed(2)} cm³</dd>
       {report.lit && (

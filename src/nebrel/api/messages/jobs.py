@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from nebrel.api.messages.carving import CarvingResult
 from nebrel.core.picture.write import PictureFormat
 from nebrel.core.proof.film import FilmFormat
+from nebrel.piece.printing.report import PlateReport
 from nebrel.piece.report import BuildReport
 
 JobStateName = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
@@ -41,6 +42,15 @@ class FilmResult(BaseModel):
     size_px: tuple[int, int]
 
 
+class PlateResult(BaseModel):
+    """What laying pieces on one bed left behind."""
+
+    file_key: str
+    file_name: str
+    report: PlateReport
+    sound: bool
+
+
 class FilmOrder(BaseModel):
     """How to film a solid that turns once round: as what, and how long that takes."""
 
@@ -66,7 +76,8 @@ class PictureOrder(BaseModel):
 
 class JobView(BaseModel):
     """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
-    `depths` that of a service, `film` that of a turntable, `carving` that of a carving."""
+    `depths` that of a service, `film` that of a turntable, `carving` that of a carving, `plate` that of pieces on one
+    bed."""
 
     id: str
     kind: str
@@ -82,3 +93,4 @@ class JobView(BaseModel):
     depths: ServiceResult | None = None
     film: FilmResult | None = None
     carving: CarvingResult | None = None
+    plate: PlateResult | None = None

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.proof.maps import MapKind
+from nebrel.piece.printing.maps import LayerMapKind
 
 
 class Draft(BaseModel):
@@ -21,7 +22,7 @@ class Draft(BaseModel):
 class MapDraft(Draft):
     """A measure over the solid of a draft."""
 
-    kind: MapKind
+    kind: MapKind | LayerMapKind
 
 
 class SectionLine(BaseModel):
@@ -86,7 +87,7 @@ class MapHead(BaseModel):
 
     triangles: int
     standing: bool
-    kind: MapKind | Literal["left", "reach"]
+    kind: MapKind | LayerMapKind | Literal["left", "reach"]
     unit: str
     least: float
     most: float

@@ -1,5 +1,7 @@
 """Long work: start, watch, cancel, collect."""
 
+from pathlib import Path
+
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import FileResponse, Response
 
@@ -15,6 +17,7 @@ from nebrel.core.errors import ConflictError, NotFoundError, TooLargeError
 from nebrel.core.proof.maps import MapKind
 from nebrel.piece.evaluation.abilities import HasHeights
 from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.printing.maps import LayerMapKind
 
 MOST_SHOWN_TRIANGLES = 1_500_000
 MEDIA = {
@@ -80,15 +83,25 @@ def start_again(context: InContext, job_id: str) -> JobView:
 @router.get("/jobs/{job_id}/file", response_class=FileResponse)
 def download_file(context: InContext, job_id: str) -> FileResponse:
     """The file that a build or an export wrote."""
+    path, name = delivered_file(context, job_id)
+    return FileResponse(path, media_type=MEDIA[name.rpartition(".")[2]], filename=name)
+
+
+def delivered_file(context: Context, job_id: str) -> tuple[Path, str]:
+    """The file that a job wrote, and what it is called.
+
+    Raises:
+        ConflictError: the job has not finished.
+        NotFoundError: the file was cleared away.
+    """
     job = job_of(context.jobs.get(job_id))
-    result = job.result or job.picture or job.film or job.carving
+    result = job.result or job.picture or job.film or job.carving or job.plate
     if result is None:
         raise ConflictError("This job has not finished, so it has no file.")
     path = context.workshop.kept.path(result.file_key)
     if path is None:
         raise NotFoundError("The file was cleared away to make room; ask for it again.")
-    media = MEDIA[result.file_name.rpartition(".")[2]]
-    return FileResponse(path, media_type=media, filename=result.file_name)
+    return path, result.file_name
 
 
 @router.get("/jobs/{job_id}/recipe.txt", response_class=FileResponse)
@@ -110,7 +123,7 @@ async def show_model(asking: InAsking, job_id: str) -> Response:
 
 
 @router.get("/jobs/{job_id}/map", response_class=Response, responses=frame_headed(MapHead))
-async def measure_built(asking: InAsking, job_id: str, kind: MapKind) -> Response:
+async def measure_built(asking: InAsking, job_id: str, kind: MapKind | LayerMapKind) -> Response:
     """The built solid with a measure for every vertex, as a frame of arrays."""
     revision = await run_in_threadpool(_built, asking.context, job_id)
     return FrameResponse(await asking.view_back(map_frame, revision, kind, FULL))

@@ -15,6 +15,7 @@ from nebrel.jobs.reading import Reading
 from nebrel.jobs.router_link import RouterLink
 from nebrel.jobs.workshop import Workshop
 from nebrel.logs import RecentLog
+from nebrel.simulated.printer_process import PrinterProcess
 from nebrel.simulated.stand_in import StandIn
 
 NOTICED_SECONDS = 0.25
@@ -31,12 +32,18 @@ class Context:
     looking: Looking
     stand_in: StandIn = field(default_factory=StandIn)
     router: RouterLink = field(default_factory=RouterLink)
+    printer: PrinterProcess = field(default_factory=PrinterProcess)
     recent_log: RecentLog = field(default_factory=RecentLog)
 
     @property
     def service_url(self) -> str:
         """Where the service that makes depths answers: the one of the settings, or the stand-in."""
         return self.workshop.settings.service_url or self.stand_in.address
+
+    @property
+    def printer_url(self) -> str:
+        """Where the printer answers: the one of the settings, or the stand-in."""
+        return self.workshop.settings.printer_url or self.printer.address
 
     def tell_changed(self, piece_id: str, revision: int) -> None:
         """Let every page know that a piece has a new state, and what follows it keep in step."""

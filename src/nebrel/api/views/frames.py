@@ -1,5 +1,7 @@
 """Solids, plans and measures as binary frames, and sections as messages."""
 
+from typing import cast, get_args
+
 import numpy as np
 
 from nebrel.api.messages.previews import MapHead, PlanHead, SectionLine, SectionView, SolidHead
@@ -10,6 +12,8 @@ from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.proof.maps import MapKind
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX
 from nebrel.piece.evaluation.shown import Plan
+from nebrel.piece.printing.laid import in_layers_as_seen
+from nebrel.piece.printing.maps import LayerMapKind, layer_map
 from nebrel.piece.report import FindingReport
 
 
@@ -68,10 +72,15 @@ def original_frame(look: Look) -> bytes:
     return solid_frame(look, PREVIEW_PX)
 
 
-def map_frame(look: Look, kind: MapKind, longest_px: int) -> bytes:
+def map_frame(look: Look, kind: MapKind | LayerMapKind, longest_px: int) -> bytes:
     """A shaded solid with a measure for every vertex."""
     piece = look.piece
-    shaded, found = piece.evaluator.shaded(longest_px), piece.evaluator.surface_map(kind, longest_px)
+    if kind in get_args(LayerMapKind):
+        longest_px, _ = in_layers_as_seen(piece.evaluator, longest_px, look.progress)
+        found = layer_map(piece.evaluator, cast(LayerMapKind, kind), longest_px)
+    else:
+        found = piece.evaluator.surface_map(cast(MapKind, kind), longest_px)
+    shaded = piece.evaluator.shaded(longest_px)
     line = piece.document.maker.line_width_mm
     limits = {"thickness": line, "thickness-ray": line, "deviation": piece.evaluator.tolerance_mm}
     head = MapHead(

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, ValidationError
 
 from nebrel.api.messages.carving import CarvingResult
-from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, ServiceResult
+from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, PlateResult, ServiceResult
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
 from nebrel.core.errors import NebrelError
 from nebrel.jobs.lookers import Room
@@ -21,6 +21,7 @@ RESULTS: dict[str, tuple[str, type[BaseModel]]] = {
     "heights": ("picture", PictureResult),
     "turntable": ("film", FilmResult),
     "carving": ("carving", CarvingResult),
+    "plate": ("plate", PlateResult),
     "service": ("depths", ServiceResult),
 }
 UNKNOWN_SIZE: Size = (0.0, 0.0, 0.0)

@@ -4,9 +4,10 @@ from fpdf import FPDF
 
 from nebrel.core.proof.carving import Carved
 from nebrel.piece.parts.carving import CarvingPart
+from nebrel.piece.pdf import INK, MARGIN_MM, fact_row, new_sheet, plain_letters
 
-INK, QUIET, WOOD, PIECE, ZERO = (40, 44, 46), (120, 124, 126), (233, 222, 200), (201, 184, 150), (150, 60, 40)
-MARGIN_MM, DRAWN_MM = 15.0, (120.0, 95.0)
+WOOD, PIECE, ZERO = (233, 222, 200), (201, 184, 150), (150, 60, 40)
+DRAWN_MM = (120.0, 95.0)
 
 
 def set_up_sheet(title: str, size: tuple[float, float, float], carving: CarvingPart, carved: Carved) -> bytes:
@@ -18,17 +19,8 @@ def set_up_sheet(title: str, size: tuple[float, float, float], carving: CarvingP
         carving: stock, machine and bits.
         carved: the programs and what they did on the simulated machine.
     """
-    page = FPDF(format="A4")
-    page.set_auto_page_break(True, MARGIN_MM)
-    page.set_margins(MARGIN_MM, MARGIN_MM)
-    page.add_page()
-    page.set_text_color(*INK)
-    page.set_font("helvetica", "B", 18)
-    page.cell(0, 10, _plain(title), new_x="LMARGIN", new_y="NEXT")
-    page.set_font("helvetica", "", 10)
-    page.set_text_color(*QUIET)
     told = f"Set-up for {carving.router.name}; the piece is {size[0]:.1f} x {size[1]:.1f} x {size[2]:.1f} mm"
-    page.cell(0, 6, _plain(told), new_x="LMARGIN", new_y="NEXT")
+    page = new_sheet(title, told)
     _drawing(page, size, carving)
     _facts(page, carving, carved)
     _programs(page, carved)
@@ -82,10 +74,7 @@ def _facts(page: FPDF, carving: CarvingPart, carved: Carved) -> None:
         ("Bits cannot reach", f"{facts['cannot_reach_max_mm']:.3f} mm at most"),
     )
     for name, told in rows:
-        page.set_text_color(*QUIET)
-        page.cell(42, 6, name)
-        page.set_text_color(*INK)
-        page.cell(0, 6, _plain(told), new_x="LMARGIN", new_y="NEXT")
+        fact_row(page, name, told)
     page.ln(4)
 
 
@@ -94,12 +83,7 @@ def _programs(page: FPDF, carved: Carved) -> None:
     with page.table(col_widths=(34, 52, 18, 18, 18), text_align=("LEFT", "LEFT", "RIGHT", "RIGHT", "RIGHT")) as table:
         table.row(("Pass", "Bit", "Minutes", "Metres", "Lifts"))
         for one in carved.passes:
-            table.row((one.kind, _plain(one.bit), f"{one.minutes:.1f}", f"{one.length_m:.1f}", str(one.lifts)))
+            table.row((one.kind, plain_letters(one.bit), f"{one.minutes:.1f}", f"{one.length_m:.1f}", str(one.lifts)))
     page.ln(3)
     for name in carved.names:
         page.cell(0, 5, f"Program {name}", new_x="LMARGIN", new_y="NEXT")
-
-
-def _plain(text: str) -> str:
-    """Letters that the built-in typefaces have."""
-    return text.encode("latin-1", "replace").decode("latin-1")

@@ -11,6 +11,7 @@ from nebrel.piece.parts.maker import Delivery, PrinterMaker
 from nebrel.piece.parts.paint import PaintPart
 from nebrel.piece.parts.part import Part
 from nebrel.piece.parts.pictured import PictureSource
+from nebrel.piece.parts.printing import PrintingPart
 from nebrel.piece.parts.simplification import Lightness
 
 
@@ -21,6 +22,7 @@ class Document(Part):
     title: Annotated[str, Field(min_length=1, max_length=120, title="Title")]
     light: Lightness = Lightness()
     maker: PrinterMaker = PrinterMaker()
+    printing: PrintingPart = PrintingPart()
     carving: CarvingPart = CarvingPart()
     delivery: Delivery = Delivery()
     paint: PaintPart = PaintPart()
@@ -29,6 +31,14 @@ class Document(Part):
     def width_at(self) -> tuple[str, ...] | None:
         """Where its width stands in it; None where it has none of its own."""
         return None
+
+    def wall_changes(self, line: float) -> tuple[tuple[str, dict[str, object]], ...]:
+        """What may give its walls whole lines besides their widths: words, and a change of the document each.
+
+        Args:
+            line: mm that a printed line is wide.
+        """
+        return ()
 
     @property
     def machine_name(self) -> str:

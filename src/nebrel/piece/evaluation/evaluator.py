@@ -28,6 +28,7 @@ from nebrel.piece.report import BuildReport
 
 Progress = Callable[[str, float], None]
 AnyDocument = TypeVar("AnyDocument", bound=Document)
+Result = TypeVar("Result")
 PREVIEW_PX = 720
 THUMBNAIL_PX = (720, 540)
 LOOKS_VERSION = 3
@@ -214,6 +215,10 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
             return png_of(render(self.shaded(PREVIEW_PX), *THUMBNAIL_PX, view))
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)
+
+    def derived(self, name: str, version: int, told: object, longest_px: int, work: Callable[[], Result]) -> Result:
+        """What `work` makes of the solid, kept in memory by its name, its version and what else it depends on."""
+        return self._cache.get(step_key(name, version, told, self.solid_key(longest_px)), work)
 
     def _kept_size(self, key: str, mesh: Callable[[], TriMesh]) -> Size:
         """Sides of a mesh, kept in the folder too: the shelf asks for the size of every piece."""

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from dataclasses import fields, is_dataclass
 from itertools import chain
 
+import manifold3d
 import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
@@ -34,6 +35,8 @@ def held_bytes(result: object) -> int:
                 waiting += value.ravel().tolist()
         elif isinstance(value, BaseGeometry):
             held += _geometry_bytes(value)
+        elif isinstance(value, manifold3d.CrossSection):
+            held += GEOMETRY_BYTES + COORDINATE_BYTES * value.num_vert()
         else:
             held += sys.getsizeof(value, OBJECT_BYTES)
             waiting += _within(value)

@@ -74,6 +74,7 @@ class Kind(Generic[AnyDocument]):
         shapes: what a piece of the kind can be; empty where it is only ever itself.
         shape: which of them a document is.
         extras: files that delivery adds.
+        print_advice: what to do besides where it is printed, a sentence each.
     """
 
     name: str
@@ -88,3 +89,4 @@ class Kind(Generic[AnyDocument]):
     shapes: tuple[Shape, ...] = ()
     shape: Callable[[AnyDocument], str] = field(default=lambda _: "")
     extras: tuple[Extra, ...] = ()
+    print_advice: Callable[[AnyDocument], tuple[str, ...]] = field(default=lambda _: ())

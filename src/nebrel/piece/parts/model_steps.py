@@ -7,7 +7,10 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from nebrel.core.csg.chamfer import chamfered_below
+from nebrel.core.csg.feet import with_foot
 from nebrel.core.csg.halve import halve
+from nebrel.core.csg.split import Pegs, split_with_pegs
 from nebrel.core.errors import BadValueError
 from nebrel.core.mend.pipeline import Mended, StepName, mend
 from nebrel.core.mesh import TriMesh
@@ -256,6 +259,68 @@ class MirrorStep(_Step):
         return Worked(mirrored(mesh, self.axis), f"Mirrored across {self.axis.upper()}")
 
 
+class FootStep(_Step):
+    """Set it on a foot."""
+
+    heading: ClassVar[str] = "Foot below"
+    hint: ClassVar[str] = "What it covers as high as the foot is, and a margin all round, so that it stands and holds."
+    kind: Literal["foot"] = "foot"
+    margin_mm: float = length("Margin", 3.0, 0, 200, step=0.5, label="Reaches beyond by")
+    height_mm: float = length("Height", 1.2, 0.1, 200, step=0.2)
+
+    def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
+        """The mesh on its foot."""
+        made = with_foot(mesh, self.margin_mm, self.height_mm)
+        progress(1.0)
+        return Worked(made, f"A foot {self.height_mm:g} mm high")
+
+
+class SplitStep(_Step):
+    """Cut it in two that pegs join again; both lie on their cut."""
+
+    heading: ClassVar[str] = "In two, with pegs"
+    hint: ClassVar[str] = "Both halves lie on their cut, beside each other; pegs stand beside them."
+    kind: Literal["split"] = "split"
+    axis: Literal["x", "y", "z"] = choice("Axis", "z", {"x": "X", "y": "Y", "z": "Z"}, label="Axis of the cut")
+    at_mm: float = length("Place of the cut", 20.0, 0.01, 1e6, step=0.5, label="From the lower end")
+    pegs: int = whole("Pegs", 2, 0, 2)
+    peg_mm: float = length("Peg thickness", 4.0, 0.5, 200, step=0.5)
+    peg_length_mm: float = length("Peg length", 8.0, 1, 500, step=1)
+    clearance_mm: float = length("Clearance of pegs", 0.1, 0, 5, step=0.02, label="Holes are wider by, all round")
+
+    def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
+        """Both halves and the pegs."""
+        pegs = Pegs(self.pegs, self.peg_mm, self.peg_length_mm, self.clearance_mm)
+        made = split_with_pegs(mesh, self.axis, self.at_mm, pegs)
+        progress(1.0)
+        return Worked(made, f"Cut across {self.axis.upper()} at {self.at_mm:g} mm")
+
+
+class ChamferBelowStep(_Step):
+    """Slopes under what hangs level."""
+
+    heading: ClassVar[str] = "Slopes below"
+    hint: ClassVar[str] = "Under what hangs level beside a wall, as small as they can be, so that no support is needed."
+    kind: Literal["chamfer-below"] = "chamfer-below"
+    slope_deg: float = angle("Slope", 45, 10, 80, label="From upright")
+
+    def worked(self, mesh: TriMesh, progress: Progress) -> Worked:
+        """The mesh with slopes."""
+        made, count = chamfered_below(mesh, self.slope_deg)
+        progress(1.0)
+        return Worked(made, f"{count} {'slope' if count == 1 else 'slopes'} of {self.slope_deg:g}°")
+
+
 ModelStep = Annotated[
-    RepairStep | KeepPartsStep | RemeshStep | CutStep | TurnStep | SizeStep | MirrorStep, Field(discriminator="kind")
+    RepairStep
+    | KeepPartsStep
+    | RemeshStep
+    | CutStep
+    | TurnStep
+    | SizeStep
+    | MirrorStep
+    | FootStep
+    | SplitStep
+    | ChamferBelowStep,
+    Field(discriminator="kind"),
 ]

@@ -12,9 +12,11 @@ const NAMES = {
   "overhang-standing": "Overhang, printed standing",
   left: "Left over the asked surface",
   reach: "Bits cannot reach",
+  lines: "Printed lines in walls",
+  scars: "Where support touches",
 } as const;
 /** What the least value is called where it is the one to know; elsewhere that is the largest. */
-const LEAST_IS: Partial<Record<MapHead["kind"], string>> = { thickness: "thinnest", "thickness-ray": "thinnest", draft: "steepest" };
+const LEAST_IS: Partial<Record<MapHead["kind"], string>> = { thickness: "thinnest", "thickness-ray": "thinnest", draft: "steepest", lines: "fewest" };
 const WIDTH = 150;
 const STEPS = 50;
 
@@ -23,7 +25,7 @@ export function MapLegend({ head }: { head: MapHead }) {
   const unit = useBenchStore((state) => state.unit);
   const stops = stopsOf(head);
   const from = head.kind === "draft" ? -20 : 0;
-  const to = head.unit === "mm" ? (stops.at(-1)?.[0] ?? 1) : 90;
+  const to = head.unit === "deg" ? 90 : (stops.at(-1)?.[0] ?? 1);
   const word = LEAST_IS[head.kind];
   const extreme = word ? head.least : head.most;
   return (
@@ -40,14 +42,18 @@ export function MapLegend({ head }: { head: MapHead }) {
         <span>{told(from, head.unit, unit)}</span>
         <span>{told(to, head.unit, unit)}</span>
       </div>
-      <div>
-        {word ?? "largest"} {told(extreme, head.unit, unit)}
-      </div>
+      {head.kind !== "scars" && (
+        <div>
+          {word ?? "largest"} {told(extreme, head.unit, unit)}
+        </div>
+      )}
     </div>
   );
 }
 
 function told(value: number, measured: string, unit: Unit): string {
+  if (measured === "scars") return value > 0 ? "touches" : "nowhere";
+  if (measured === "lines") return `${value.toFixed(1)} lines`;
   if (measured !== "mm") return `${Math.round(value)}°`;
   const digits = value < 0.1 ? 4 : 2;
   return `${formatLength(Number(value.toFixed(digits)), unit)} ${unit}`;

@@ -1,14 +1,17 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, Suspense, useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, BufferGeometry, Color, Mesh, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
+import { BufferAttribute, BufferGeometry, Color, DoubleSide, FrontSide, Mesh, Plane, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
 import { usePoseStore } from "../../state/poseStore";
+import { BandedMaterial } from "./BandedMaterial";
 import { TransmissionMaterial } from "./TransmissionMaterial";
 import { useCursorOnModel, useLook, useSameAsModel } from "../../state/previews";
 import type { StageLayer } from "./stageLayer";
+import { LayerCap } from "./LayerCap";
 import { mapColours } from "./mapColours";
+import { lowestAlong, upOf, type PrintLook } from "./printLook";
 import { PickedPlaces } from "./PickedPlaces";
 import { PoseRings } from "./PoseRings";
 import { SharedEye } from "./SharedEye";
@@ -19,6 +22,8 @@ type Size = readonly [number, number, number];
 const UNIT = new Vector3(1, 1, 1);
 const FOV_DEG = 28;
 const TURN_SECONDS = 10;
+/** Where it is cut between layers. */
+const CAP = "#d8bd8c";
 /** Where the eye first is: a little from below, so that thickness shows. */
 const FIRST_LOOK = new Vector3(-0.13, -0.42, 1).normalize();
 /** On what stands: from in front and a little from above. */
@@ -31,11 +36,15 @@ interface Props {
   /** Which of the views that may stand beside each other this is; they share one eye. */
   view: string;
   layer?: StageLayer;
+  /** How it is printed, where that shows. */
+  look?: PrintLook;
   /** Told once the solid is on the screen. */
   onDrawn?: (solid: ShadedSolid) => void;
 }
 
-function ModelStage({ solid, map, view, layer, onDrawn }: Props) {
+const AS_IT_IS: PrintLook = { printing: null, cutAbove: null };
+
+function ModelStage({ solid, map, view, layer, look = AS_IT_IS, onDrawn }: Props) {
   const geometry = useMemo(() => geometryOf(solid, map), [solid, map]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
@@ -61,6 +70,7 @@ function ModelStage({ solid, map, view, layer, onDrawn }: Props) {
         reach={reach}
         view={view}
         layer={layer}
+        print={look}
         onDrawn={() => onDrawn?.(solid)}
       />
     </Canvas>
@@ -81,10 +91,11 @@ interface StageProps {
   reach: number;
   view: string;
   layer: StageLayer | undefined;
+  print: PrintLook;
   onDrawn: () => void;
 }
 
-function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach, view, layer: Layer, onDrawn }: StageProps) {
+function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach, view, layer: Layer, print, onDrawn }: StageProps) {
   const lampOn = useBenchStore((state) => state.lampOn);
   const { transmission: lit } = useLook();
   const look = lampOn ? lit : null;
@@ -92,6 +103,12 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   const wire = useBenchStore((state) => state.wire);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
+  const up = useMemo(() => upOf(print.printing), [print.printing]);
+  const lowest = useMemo(() => lowestAlong(geometry, up), [geometry, up]);
+  const clip = useClip(up, lowest, print.cutAbove?.head.to_mm ?? null, size);
+  const bands = print.printing?.bands;
+  const banded = bands?.on && bands.changes.length > 0 && !coloured ? bands : null;
+  const tinted = painted || banded !== null;
 
   // Looking where the pointer is goes through every triangle; while it turns the model nobody asks.
   const turned = useRef(false);
@@ -126,9 +143,9 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   };
   return (
     <>
-      <hemisphereLight args={["#f4efe4", painted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : painted ? 2.2 : 0.62]} position={[0, 0, 1]} />
-      <Lamp reach={reach} standing={standing} painted={painted} />
-      <StillShadows of={geometry} cast={!coloured} />
+      <hemisphereLight args={["#f4efe4", tinted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : tinted ? 2.2 : 0.62]} position={[0, 0, 1]} />
+      <Lamp reach={reach} standing={standing} painted={tinted} />
+      <StillShadows of={geometry} cast={!coloured} cut={print.cutAbove?.head.layer} />
       {/* What was turned by hand is drawn anew as it is kept, so the hand's own turn goes with the old solid. */}
       <PoseRings key={geometry.uuid} reach={reach}>
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
@@ -144,9 +161,14 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
         >
           {sheet && look ? (
             <TransmissionMaterial sheet={sheet} look={look} standing={standing} />
+          ) : banded ? (
+            <BandedMaterial bands={banded} up={up} low={lowest} clip={clip} />
           ) : (
             <meshLambertMaterial
-              key={coloured ? "coloured" : painted ? "painted" : "plain"}
+              key={`${coloured ? "coloured" : painted ? "painted" : "plain"} ${clip ? "cut" : "whole"}`}
+              clippingPlanes={clip}
+              clipShadows
+              side={clip ? DoubleSide : FrontSide}
               vertexColors={coloured || painted}
               color={coloured || painted ? "#ffffff" : "#e9dfcd"}
               polygonOffset
@@ -157,9 +179,10 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
         </mesh>
         {wire && (
           <mesh geometry={geometry} raycast={() => null}>
-            <meshBasicMaterial color="#17423a" wireframe transparent opacity={0.55} />
+            <meshBasicMaterial color="#17423a" wireframe transparent opacity={0.55} clippingPlanes={clip} />
           </mesh>
         )}
+        {print.cutAbove && <LayerCap layer={print.cutAbove} colour={print.cutAbove.head.colour ?? CAP} />}
         <CursorPin height={thick} reach={reach} />
         <PickedPlaces reach={reach} />
         {Layer && (
@@ -175,6 +198,23 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
       <FrameTimer onDrawn={onDrawn} />
     </>
   );
+}
+
+/** The plane above which nothing is drawn; null where all of it is. */
+function useClip(up: Vector3, lowest: number, upToMm: number | null, [width, depth, thick]: Size): Plane[] | null {
+  const gl = useThree((state) => state.gl);
+  const invalidate = useThree((state) => state.invalidate);
+  const planes = useMemo(() => {
+    if (upToMm === null) return null;
+    // The solid is drawn with its middle at the origin.
+    const middle = (up.x * width + up.y * depth + up.z * thick) / 2;
+    return [new Plane(up.clone().negate(), upToMm + lowest - middle)];
+  }, [up, lowest, upToMm, width, depth, thick]);
+  useEffect(() => {
+    Object.assign(gl, { localClippingEnabled: planes !== null });
+    invalidate();
+  }, [gl, invalidate, planes]);
+  return planes;
 }
 
 interface Controls {
@@ -265,14 +305,14 @@ function Lamp({ reach, standing, painted }: { reach: number; standing: boolean; 
 }
 
 /** Draws shadows anew when what casts them or the lamp changes, not whenever the eye moves. */
-function StillShadows({ of, cast }: { of: BufferGeometry; cast: boolean }) {
+function StillShadows({ of, cast, cut }: { of: BufferGeometry; cast: boolean; cut: number | undefined }) {
   const shadows = useThree((state) => state.gl.shadowMap);
   const invalidate = useThree((state) => state.invalidate);
   const light = useBenchStore((state) => state.light);
   useEffect(() => {
     Object.assign(shadows, { autoUpdate: false, needsUpdate: true });
     invalidate();
-  }, [shadows, invalidate, of, cast, light]);
+  }, [shadows, invalidate, of, cast, cut, light]);
   return null;
 }
 

@@ -1,4 +1,5 @@
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
+import type { Printing } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
 import type { ShadedSolid } from "../../api/preview";
 import { draws3d } from "./draws3d";
@@ -11,6 +12,7 @@ import { StageTools } from "./StageTools";
 import { useAfterPaint } from "./useAfterPaint";
 import { useBeside } from "./useBeside";
 import { useCarvedStock } from "./useCarvedStock";
+import { useLayerCut } from "./useLayerCut";
 import { useSurfaceMap } from "./useSurfaceMap";
 import { useLook, useModel, usePlanSide } from "../../state/previews";
 
@@ -23,10 +25,12 @@ interface Props {
   built: ShadedSolid | null;
   /** What a kind of piece draws on it, inside the stage. */
   layer?: StageLayer;
+  /** How it is printed; null where it is not. */
+  printing: Printing | null;
 }
 
 /** The solid on a dim stage under one lamp. */
-export function ModelView({ pieceId, revision, built, layer }: Props) {
+export function ModelView({ pieceId, revision, built, layer, printing }: Props) {
   const model = useAfterPaint(useModel());
   const draft = useBenchStore((state) => state.draft);
   const showsBuilt = built !== null && draft === null;
@@ -34,6 +38,8 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
   const measured = useSurfaceMap(pieceId, revision, showsBuilt);
   const map = carved?.map ?? measured;
   const beside = useBeside(pieceId, revision);
+  const cutAbove = useLayerCut(pieceId, revision);
+  const look = useMemo(() => ({ printing, cutAbove }), [printing, cutAbove]);
   const { transmission } = useLook();
   const { refusal } = usePlanSide();
   const lampOn = useBenchStore((state) => state.lampOn);
@@ -70,7 +76,7 @@ export function ModelView({ pieceId, revision, built, layer }: Props) {
                   </div>
                 )}
                 <div className="stage">
-                  <ModelStage solid={solid} map={map} view="today" layer={layer} onDrawn={setDrawn} />
+                  <ModelStage solid={solid} map={map} view="today" layer={layer} look={look} onDrawn={setDrawn} />
                   {beside && <span className="stage-name">Today</span>}
                 </div>
               </div>

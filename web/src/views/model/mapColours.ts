@@ -12,6 +12,21 @@ const UNKNOWN: Colour = [0.5, 0.52, 0.53];
 /** Leftovers from here on are seen in wood, mm. */
 const LEFT_SEEN = 0.05;
 
+/** Whole lines are plaster to verdigris, less than one brick, an awkward rest ochre. */
+const LINE_STOPS: Stop[] = [
+  [0, BRICK],
+  [0.79, BRICK],
+  ...[1, 2, 3, 4, 5].flatMap((count): Stop[] => [
+    [count - 0.19, PLASTER],
+    [count, VERDIGRIS],
+    [count + 0.19, PLASTER],
+    [count + 0.21, OCHRE],
+    [count + 0.79, OCHRE],
+  ]),
+  [5.81, PLASTER],
+  [6, VERDIGRIS],
+];
+
 /** The colours of a measure, at rising values; between them they run into each other. */
 export function stopsOf({ kind, limit, most }: Pick<MapHead, "kind" | "limit" | "most">): Stop[] {
   const bound = limit ?? 1;
@@ -41,6 +56,14 @@ export function stopsOf({ kind, limit, most }: Pick<MapHead, "kind" | "limit" | 
         [LEFT_SEEN, VERDIGRIS],
         [5 * LEFT_SEEN, OCHRE],
         [Math.max(10 * LEFT_SEEN, Math.min(most, 20 * LEFT_SEEN)), BRICK],
+      ];
+    case "lines":
+      return LINE_STOPS;
+    case "scars":
+      return [
+        [0, PLASTER],
+        [0.5, OCHRE],
+        [1, BRICK],
       ];
     case "draft":
       return [

@@ -6,6 +6,7 @@ import { lengthWithUnit } from "../../state/units";
 import { rulerTicks } from "../ticks";
 import { useSize } from "../useSize";
 import { Readout } from "./Readout";
+import { SectionSwitch } from "./SectionSwitch";
 import { useCarvedSection } from "./useCarvedSection";
 import { useSection } from "./useSection";
 import { useSectionHeight } from "./useSectionHeight";
@@ -67,6 +68,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
         <div className="readout">
           <Readout levels={levelsOf(piece)} />
         </div>
+        <SectionSwitch />
         {carved && (
           <span className="section-words">
             <i style={{ background: "#2c6f62" }} /> asked <i style={{ background: "#b07a1e" }} /> finest tip <i style={{ background: "#9c3524" }} /> cut

@@ -5,6 +5,8 @@ const LEAST_PX = 90;
 /** Of the window: the views above need room too. */
 const MOST_SHARE = 0.6;
 const FIRST_SHARE = 0.26;
+/** Layers are seen from above, so they need more. */
+const LAYERS_SHARE = 0.46;
 const FOLDED_PX = 30;
 const STEP_PX = 24;
 
@@ -13,8 +15,10 @@ export function useSectionHeight() {
   const chosen = useBenchStore((state) => state.sectionPx);
   const folded = useBenchStore((state) => state.sectionFolded);
   const set = useBenchStore((state) => state.set);
+  const byLayers = useBenchStore((state) => state.byLayers);
+  const share = byLayers ? LAYERS_SHARE : FIRST_SHARE;
   const most = Math.round(window.innerHeight * MOST_SHARE);
-  const height = Math.min(most, Math.max(LEAST_PX, chosen ?? Math.round(window.innerHeight * FIRST_SHARE)));
+  const height = Math.min(most, Math.max(LEAST_PX, chosen ?? Math.round(window.innerHeight * share)));
   useEffect(() => {
     document.documentElement.style.setProperty("--section-height", `${folded ? FOLDED_PX : height}px`);
   }, [folded, height]);

@@ -304,7 +304,7 @@ class FigurePart(Part):
 
     width_mm: float = length("Width", 80.0, 2, 3000, slider=(10, 300), step=1, label="Width of the whole picture")
     cells: int = whole("Resolution", 256, 64, 512, slider=(64, 512), step=16, label="Cells along the longer side")
-    thinnest_mm: float = length("Least thickness", 1.2, 0, 50, slider=(0, 6), step=0.1)
+    thinnest_mm: float = length("Least thickness", 1.2, 0, 50, slider=(0, 6), step=0.1, wall="lines")
     widen: bool = switch("Hair-thin parts widened", True, label="Widen what is thinner, seen from the front")
     tolerance_mm: float = length(
         "Tolerance", 0.06, 0.001, 2, slider=(0.005, 0.5), step=0.005, label="Surface may be off by"

@@ -13,6 +13,14 @@ def _recipe(evaluator: PieceEvaluator[LithophaneDocument]) -> str:
     return having(evaluator, HasSheet, BEING).recipe()
 
 
+def _advice(document: LithophaneDocument) -> tuple[str, ...]:
+    return (
+        "Fill it wholly: what is hollow inside shows in light.",
+        f"Take {document.glow.material.name}; another material needs other thicknesses.",
+        "Standing, layers follow the picture's rows and show less than lying.",
+    )
+
+
 LITHOPHANE = Kind(
     name="lithophane",
     document=LithophaneDocument,
@@ -25,5 +33,6 @@ LITHOPHANE = Kind(
     stations=(PICTURE, Station("light", "Light"), BODY, PROOF, DELIVER),
     shapes=(Shape("lithophane", "Lithophane", {}),),
     shape=lambda _: "lithophane",
+    print_advice=_advice,
     extras=(Extra("recipe", "-recipe.txt", _recipe),),
 )

@@ -1,5 +1,6 @@
 """The recipe of a piece that is made of outlines: where they come from, how they are mended, what they become."""
 
+import secrets
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -109,6 +110,7 @@ class RaisedPart(Part):
         200,
         slider=(0.4, 8),
         step=0.1,
+        wall="lines",
         shown={"shell": ["inside", "centred", "outside"]},
     )
     inlay: bool = switch("Inlay pair", False)
@@ -138,9 +140,9 @@ class CutterPart(Part):
 
     kind: Literal["cutter"] = "cutter"
     lines: int = whole("Lines to a wall", 4, 1, 40, slider=(1, 8), label="Printed lines")
-    line_mm: float = length("Line width", 0.45, 0.05, 5)
+    line_mm: float = length("Line width", 0.45, 0.05, 5, wall="line")
     height_mm: float = length("Height", 16.0, 2, 200, step=1)
-    edge_mm: float = length("Cutting edge", 0.8, 0.05, 20, step=0.1, label="Edge thickness")
+    edge_mm: float = length("Cutting edge", 0.8, 0.05, 20, step=0.1, label="Edge thickness", wall="lines")
     edge_height_mm: float = length("Height of the edge", 4.0, 0, 100, step=0.5, label="Edge height")
     rim_mm: float = length("Rim width", 4.0, 0, 100, step=0.5)
     rim_height_mm: float = length("Rim height", 2.5, 0.2, 50, step=0.5)
@@ -148,7 +150,7 @@ class CutterPart(Part):
     clearance_mm: float = length("Dough clearance", 0.0, 0, 20, slider=(0, 3), step=0.1, label="Room for the dough")
     holes: bool = switch("Cut holes too", False)
     bars: int = whole("Bars between parts", 2, 0, 4)
-    bar_mm: float = length("Bar width", 4.0, 0.4, 50, step=0.5)
+    bar_mm: float = length("Bar width", 4.0, 0.4, 50, step=0.5, wall="lines")
     handle_mm: float = length("Handle width", 0.0, 0, 100, slider=(0, 30), step=1, label="Handle across, 0 for none")
     imprint: bool = switch("Imprint", False)
     setback_mm: float = length(
@@ -234,6 +236,11 @@ class OutlineDocument(Document):
     @property
     def width_at(self) -> tuple[str, ...]:
         return ("width_mm",)
+
+    def wall_changes(self, line: float) -> tuple[tuple[str, dict[str, object]], ...]:
+        widened = {"kind": "widen", "id": secrets.token_hex(4), "narrower_than_mm": line, "by_mm": round(line / 2, 3)}
+        steps = [step.model_dump(mode="json") for step in self.mend]
+        return ((f"Widen the outline where it is thinner than {line:g} mm", {"mend": [*steps, widened]}),)
 
     @property
     def line_mm(self) -> float:

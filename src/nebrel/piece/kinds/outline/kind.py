@@ -1,7 +1,7 @@
 """Pieces made of outlines, of a picture or of a drawing, as the registry knows them."""
 
 from nebrel.piece.evaluation.kind import BODY, DELIVER, PICTURE, PROOF, Kind, Shape, Station
-from nebrel.piece.kinds.outline.document import DrawnDocument, OutlineDocument, TracedDocument
+from nebrel.piece.kinds.outline.document import CutterPart, DrawnDocument, OutlineDocument, StampPart, TracedDocument
 from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
 
 SHAPES = (
@@ -25,6 +25,18 @@ def _shape(document: OutlineDocument) -> str:
     return document.solid.kind
 
 
+def _advice(document: OutlineDocument) -> tuple[str, ...]:
+    solid = document.solid
+    if isinstance(solid, CutterPart):
+        return (
+            f"Its walls are {solid.lines} lines of {solid.line_mm:g} mm; lay them from end to end, without infill.",
+            "Take a material that may touch dough, and rinse it by hand.",
+        )
+    if isinstance(solid, StampPart):
+        return ("Lay its face as it stands here; the finest layers show in every print.",)
+    return ()
+
+
 TRACED = Kind(
     name="traced",
     document=TracedDocument,
@@ -37,6 +49,7 @@ TRACED = Kind(
     stations=(PICTURE, OUTLINES, BODY, PROOF, DELIVER),
     shapes=SHAPES,
     shape=_shape,
+    print_advice=_advice,
 )
 DRAWN = Kind(
     name="drawn",
@@ -50,4 +63,5 @@ DRAWN = Kind(
     stations=(OUTLINES, BODY, PROOF, DELIVER),
     shapes=SHAPES,
     shape=_shape,
+    print_advice=_advice,
 )

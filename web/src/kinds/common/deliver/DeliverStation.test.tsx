@@ -7,12 +7,13 @@ import { keys } from "../../../api/pieces";
 import { useBenchStore } from "../../../state/benchStore";
 import type { Editing } from "../../../state/useEditing";
 import { freshClient, onPage } from "../../../testing/page";
+import { part } from "../../../testing/stations";
 import { DeliverStation } from "./DeliverStation";
 
 const JOBS = "GET /api/jobs?piece_id=p1";
 const LIGHT = { on: false, by: "triangles", triangles: 200_000, tolerance_mm: 0.05, megabytes: 20 };
 const MAKER = { name: "Workshop printer", line_width_mm: 0.42, layer_mm: 0.12, bed_mm: [220, 220, 250] };
-const MODEL = { title: "Pot", model: {}, steps: [], decorations: [], light: LIGHT, maker: MAKER, carving: { on: false, router: { name: "Yard router" } }, delivery: { format: "3mf" }, paint: { on: false, colour: "#c9b79c" } } as unknown as AnyDocument;
+const MODEL = { title: "Pot", model: {}, steps: [], decorations: [], light: LIGHT, maker: MAKER, carving: { on: false, router: { name: "Yard router" } }, delivery: { format: "3mf" }, paint: { on: false, colour: "#c9b79c" }, printing: part("PrintingPart") } as unknown as AnyDocument;
 const REPORT = { size_mm: [80, 60, 5.2], triangles: 123_456, max_error_mm: 0.01234, rms_error_mm: 0.002, max_error_between_mm: 0.0345, error_how: "vertically", error_where: "at samples", volume_mm3: 24_900, file_bytes: 6_172_884, seconds: 2.34, findings: [] };
 const job = (id: string, more: Partial<JobView> = {}) =>
   ({ id, piece_id: "p1", kind: "build", state: "done", revision: 3, stage: "", fraction: 0, message: "", created: "2026-01-01T10:00:00Z", result: null, ...more }) as JobView;

@@ -11,6 +11,9 @@ import { JobProgress } from "../../../ui/JobProgress";
 import { WorkCard } from "../../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
 import { ChoiceHint } from "../fields/PartCard";
+import { BandsCard } from "../printing/BandsCard";
+import { PrintCardCard } from "../printing/PrintCardCard";
+import { PrinterCard } from "../printing/PrinterCard";
 import { LightCard } from "./LightCard";
 import { MakerCard } from "./router/MakerCard";
 import { RouterCards } from "./router/RouterCards";
@@ -47,7 +50,12 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
         <RouterCards pieceId={pieceId} revision={revision} document={document} editing={editing} sinks={sinks} />
       </MakerCard>
       <LightCard document={document} editing={editing} rebuilt={rebuilt} report={done?.result?.report} />
-      {!carving && <PaintCard document={document} editing={editing} />}
+      {!carving && (
+        <>
+          <PaintCard document={document} editing={editing} />
+          <BandsCard pieceId={pieceId} revision={revision} document={document} editing={editing} />
+        </>
+      )}
       <WorkCard title="File">
         <Form.Select
           size="sm"
@@ -93,6 +101,12 @@ export function DeliverStation({ pieceId, revision, document, editing, rebuilt =
         )}
         <ChoiceHint document={document} at="delivery.format" />
       </WorkCard>
+      {!carving && (
+        <>
+          <PrintCardCard pieceId={pieceId} revision={revision} />
+          <PrinterCard done={done} />
+        </>
+      )}
       {children}
     </>
   );

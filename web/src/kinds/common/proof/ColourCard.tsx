@@ -10,6 +10,8 @@ const KINDS: Record<MapKind, { name: string; hint: string }> = {
   draft: { name: "Lean of walls for a mould", hint: "Walls below 0° are undercut; a stiff mould does not come off them." },
   "overhang-lying": { name: "Overhang, printed lying", hint: "Faces that lean more than 45° over their foot need support." },
   "overhang-standing": { name: "Overhang, printed standing", hint: "Faces that lean more than 45° over their foot need support." },
+  lines: { name: "Printed lines in walls", hint: "How many lines of the maker fit across; brick for less than one, ochre where a rest stays hollow." },
+  scars: { name: "Where support touches", hint: "As it is laid on the plate now: undersides that it holds, and what it stands on." },
 };
 
 /** What the model is coloured by. */

@@ -22,6 +22,7 @@ const button = (name: string) => screen.getByRole<HTMLButtonElement>("button", {
 
 beforeEach(() => {
   freshServer();
+  on("POST /api/pieces/p1/layers", () => new Promise(() => undefined));
   useBenchStore.setState({ unit: "mm", mapKind: null, line: null, tiltDeg: 0, liftMm: 0, measuring: false, picked: [], light: { fromDeg: 120, aboveDeg: 40 } });
   useShowing.setState({ plan: { head: { size_mm: [80, 60, 5.2], backing_mm: 2 } } as unknown as Plan });
 });

@@ -5,6 +5,8 @@ import { Button } from "../../../ui/Button";
 import { ReportFacts } from "../../../ui/ReportFacts";
 import { WorkCard } from "../../../ui/WorkCard";
 import type { AnyStationProps } from "../stationProps";
+import { LaidCard } from "../printing/LaidCard";
+import { LayersCard } from "../printing/LayersCard";
 import { ColourCard } from "./ColourCard";
 import { MeasureCard } from "./MeasureCard";
 import { SectionCard } from "./SectionCard";
@@ -29,6 +31,12 @@ export function ProofStation(props: AnyStationProps) {
   return (
     <>
       <VerdictCard findings={report?.findings ?? foreseen} built={report !== undefined} />
+      {!props.document.carving.on && (
+        <>
+          <LayersCard {...props} />
+          <LaidCard {...props} />
+        </>
+      )}
       <ColourCard />
       <SectionCard />
       <MeasureCard />

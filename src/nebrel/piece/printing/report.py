@@ -103,7 +103,7 @@ class LayersReport(BaseModel):
             grams=round(spent.grams, 2),
             support_grams=round(spent.support_mm3 / 1000 * setup.way.density, 2),
             findings=[
-                FindingReport.of(finding) for finding in layer_findings(study, setup.way.line, setup.longest_bridge)
+                FindingReport.of(each.finding) for each in layer_findings(study, setup.way.line, setup.longest_bridge)
             ],
         )
 
@@ -117,8 +117,25 @@ class TurnReport(BaseModel):
     footprint_mm2: float
     tips_deg: float
     steps_mm: float
+    scars_mm2: float
     score: float
     own: bool
+
+    @classmethod
+    def of(cls, turn: Turn) -> "TurnReport":
+        """The report of a turn."""
+        x, y, z = turn.down
+        return cls(
+            down=(round(x, 9), round(y, 9), round(z, 9)),
+            support_mm3=round(turn.support_mm3, 2),
+            height_mm=round(turn.height_mm, 4),
+            footprint_mm2=round(turn.footprint_mm2, 3),
+            tips_deg=round(turn.tips_deg, 2),
+            steps_mm=round(turn.steps_mm, 5),
+            scars_mm2=round(turn.scars_mm2, 2),
+            score=round(turn.score, 4),
+            own=turn.own,
+        )
 
 
 class TurnedReport(BaseModel):
@@ -131,6 +148,18 @@ class TurnedReport(BaseModel):
     minutes: float
     grams: float
 
+    @classmethod
+    def of(cls, study: LayerStudy) -> "TurnedReport":
+        """The report of a solid that was looked at."""
+        return cls(
+            height_mm=round(study.slices.size[2], 6),
+            overhang_mm2=round(float(study.hanging.overhang.sum()), 4),
+            support_mm3=round(study.hanging.support_mm3(study.slices.heights), 3),
+            islands=len(study.hanging.islands),
+            minutes=round(study.effort.minutes, 1),
+            grams=round(study.effort.grams, 2),
+        )
+
 
 class TurnsReport(BaseModel):
     """The best turns, which of them was written, and what the mesh took before and takes now."""
@@ -141,27 +170,13 @@ class TurnsReport(BaseModel):
     after: TurnedReport
 
     @classmethod
-    def of(
-        cls, turns: list[Turn], written: int, before: LayerStudy, after: LayerStudy, setup: LayerSetup
-    ) -> "TurnsReport":
+    def of(cls, turns: list[Turn], written: int, before: LayerStudy, after: LayerStudy) -> "TurnsReport":
         """The report of what was found."""
         return cls(
             written=written,
-            turns=[
-                TurnReport(
-                    down=_rounded(turn.down),
-                    support_mm3=round(turn.support_mm3, 2),
-                    height_mm=round(turn.height_mm, 4),
-                    footprint_mm2=round(turn.footprint_mm2, 3),
-                    tips_deg=round(turn.tips_deg, 2),
-                    steps_mm=round(turn.steps_mm, 5),
-                    score=round(turn.score, 4),
-                    own=turn.own,
-                )
-                for turn in turns
-            ],
-            before=_turned(before, setup),
-            after=_turned(after, setup),
+            turns=[TurnReport.of(turn) for turn in turns],
+            before=TurnedReport.of(before),
+            after=TurnedReport.of(after),
         )
 
 
@@ -199,18 +214,6 @@ class PlateReport(BaseModel):
 def _placed(name: str, low: NDArray[np.float64], high: NDArray[np.float64]) -> PlacedReport:
     x, y, _ = _rounded(low.tolist())
     return PlacedReport(name=name, at_mm=(x, y), size_mm=_rounded((high - low).tolist()))
-
-
-def _turned(study: LayerStudy, setup: LayerSetup) -> TurnedReport:
-    found = LayersReport.of(study, setup)
-    return TurnedReport(
-        height_mm=found.height_mm,
-        overhang_mm2=found.overhang_mm2,
-        support_mm3=found.support_mm3,
-        islands=len(found.islands),
-        minutes=found.minutes,
-        grams=found.grams,
-    )
 
 
 def _wall(study: LayerStudy, spot: WallSpot) -> WallReport:

@@ -1,0 +1,145 @@
+"""Colours by layers of a piece: what each takes, what is delivered of it, and changes that its heights suggest."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from nebrel.core.colour.changes import PrintPlan, count_changes
+from nebrel.core.errors import ConflictError
+from nebrel.core.layers.bands import Band, bands_of, cut_at, first_layers, suggested_changes
+from nebrel.core.mesh import TriMesh
+from nebrel.piece.documents.document import Document
+from nebrel.piece.evaluation.evaluator import PieceEvaluator
+from nebrel.piece.evaluation.prepare import FULL
+from nebrel.piece.parts.paint import rgba_of
+from nebrel.piece.parts.printing import BandsPart
+from nebrel.piece.printing.laid import Printed, in_layers, set_on_plate
+
+DARK, BRIGHT = 40, 236
+
+
+@dataclass(frozen=True)
+class ColouredBand:
+    """Layers of one colour, what it is called, and how it looks."""
+
+    band: Band
+    colour: str
+    name: str
+
+
+def layer_colours(document: Document, printed: Printed) -> list[ColouredBand]:
+    """The colours of a piece from below; one where they do not change.
+
+    Args:
+        document: of the piece.
+        printed: its layers.
+    """
+    bands = document.printing.bands
+    changes = bands.changes if bands.on else ()
+    heights = [change.from_mm for change in changes]
+    bounds = printed.study.slices.bounds
+    kept = [change for change, layer in zip(changes, first_layers(bounds, heights), strict=True) if layer is not None]
+    tints = [(bands.colour, bands.name), *((change.colour, change.name) for change in kept)]
+    found = bands_of(bounds, heights, printed.study.effort)
+    return [ColouredBand(band, colour, name) for band, (colour, name) in zip(found, tints, strict=True)]
+
+
+def colour_swaps(evaluator: PieceEvaluator[Any], printed: Printed, longest_px: int) -> int:
+    """How often the colour is changed: at changes by layers, or wherever layers have several colours of the solid."""
+    bands = evaluator.document.printing.bands
+    if bands.on and bands.changes:
+        return len(layer_colours(evaluator.document, printed)) - 1
+    mesh = evaluator.painted(evaluator.mesh(longest_px))
+    if mesh.corner_colours is None:
+        return 0
+    _, labels = np.unique(mesh.corner_colours[:, 0, :3].reshape(-1, 3), axis=0, return_inverse=True)
+    labels = labels.ravel()
+    if labels.max(initial=0) == 0:
+        return 0
+    laid = TriMesh(printed.over_plate(mesh.vertices), mesh.faces)
+    return count_changes(laid, labels.astype(np.int64), PrintPlan(layer=printed.setup.layer)).swaps
+
+
+def coloured_bodies(evaluator: PieceEvaluator[Any], mesh: TriMesh) -> list[tuple[str, TriMesh]]:
+    """Name and mesh of one body for each colour of a finished piece that is set on the plate, from below."""
+    document = evaluator.document
+    printed = in_layers(evaluator, FULL)
+    colours = layer_colours(document, printed)
+    parts = cut_at(mesh, [each.band.begins for each in colours[1:]])
+    return [
+        (
+            f"{number} {each.name or each.colour}",
+            replace(part, corner_colours=np.tile(np.array(rgba_of(each.colour), np.uint8), (len(part.faces), 3, 1))),
+        )
+        for number, (each, part) in enumerate(zip(colours, parts, strict=True), 1)
+    ]
+
+
+def suggested_bands(evaluator: PieceEvaluator[Any], colours: int, longest_px: int) -> BandsPart:
+    """Changes of colour that set apart what lies at different heights, in greys as the picture shows it there.
+
+    Args:
+        evaluator: of the piece.
+        colours: how many.
+        longest_px: of the preview.
+
+    Raises:
+        ConflictError: it is not printed lying as it was made.
+        BadValueError: its heights suggest fewer colours.
+    """
+    document = evaluator.document
+    if not document.printing.as_made or evaluator.standing:
+        raise ConflictError(
+            "Colours are suggested for what is printed lying, as it is seen from above; lay it as it was made, or type "
+            "heights."
+        )
+    printed = in_layers(evaluator, longest_px)
+    field = evaluator.heights_seen(longest_px)
+    heights = np.where(field.material, field.heights, np.nan).astype(np.float64)
+    heights -= np.nanmin(evaluator.mesh(longest_px).vertices[:, 2])
+    seen = heights.ravel()
+    changes = suggested_changes(seen, colours, printed.study.slices.bounds)
+    tints = _tints(seen, changes)
+    kept = document.printing.bands
+    return BandsPart.model_validate(
+        {
+            "on": True,
+            "colour": kept.colour if kept.on else tints[0],
+            "name": kept.name,
+            "changes": [
+                {"from_mm": round(height, 4), "colour": tint} for height, tint in zip(changes, tints[1:], strict=True)
+            ],
+        }
+    )
+
+
+def banded_for_looks(mesh: TriMesh, document: Document, printed: Printed) -> TriMesh:
+    """A piece in the colours of its layers, as pictures show it; it lies as it was made."""
+    laid = set_on_plate(mesh, document.printing.down)
+    colours = layer_colours(document, printed)
+    if len(colours) < 2:
+        return mesh
+    parts = cut_at(laid, [each.band.begins for each in colours[1:]])
+    whole: list[np.ndarray] = []
+    faces: list[np.ndarray] = []
+    tints: list[np.ndarray] = []
+    count = 0
+    for each, part in zip(colours, parts, strict=True):
+        whole.append((part.vertices + printed.low) @ printed.matrix)
+        faces.append(part.faces.astype(np.int64) + count)
+        tints.append(np.tile(np.array(rgba_of(each.colour), np.uint8), (len(part.faces), 3, 1)))
+        count += len(part.vertices)
+    return TriMesh(np.concatenate(whole), np.concatenate(faces).astype(np.uint32), corner_colours=np.concatenate(tints))
+
+
+def _tints(heights: np.ndarray, changes: Sequence[float]) -> list[str]:
+    """Greys from dark to bright, by how high what lies between changes is on average."""
+    seen = heights[np.isfinite(heights)]
+    groups = np.digitize(seen, [change + 1e-6 for change in changes])
+    parts = [seen[groups == each] for each in range(len(changes) + 1)]
+    middles = [float(part.mean()) if len(part) else 0.0 for part in parts]
+    low, high = min(middles), max(middles)
+    tones = [DARK + (BRIGHT - DARK) * (middle - low) / max(high - low, 1e-9) for middle in middles]
+    return [f"#{round(tone):02x}{round(tone * 0.985):02x}{round(tone * 0.95):02x}" for tone in tones]
