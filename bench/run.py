@@ -34,7 +34,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
         layouts.plates_and_edges,
     ],
     "Carving": [carving.offset, carving.jobs, carving.every_bit, carving.rings, carving.v_carving, carving.reach],
-    "Layers": [layers.live, layers.sides],
+    "Layers": [layers.live, layers.sides, layers.slider],
     "Meshes": [lighter, formats, reading],
     "Mending": [mending.corpus_mended],
     "Many at once": [crowd.previews, crowd.crowd],

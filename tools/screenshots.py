@@ -122,12 +122,23 @@ def take_outlines(page: Page, url: str) -> None:
     station(page, "Outlines")
     page.get_by_label("List of outlines").get_by_role("button").nth(8).click()
     take(page, "bench-outlines")
-    station(page, "Body")
-    take(page, "bench-cutter")
+    take_layers(page)
     open_piece(page, url, "Acorn stamp, drawn")
     station(page, "Body")
     page.get_by_role("button", name="Motifs").click()
     take(page, "bench-motifs")
+
+
+def take_layers(page: Page) -> None:
+    """The lines in the walls of a cutter, seen closely, and what would help."""
+    station(page, "Proof")
+    page.get_by_test_id("layer-fix").first.wait_for(timeout=120_000)
+    page.get_by_role("group", name="What layers tell").get_by_role("button", name="Show").first.click()
+    page.locator("canvas[data-layer]").wait_for()
+    page.get_by_label("Layer", exact=True).fill("41")
+    page.get_by_role("region", name="Layers").evaluate("card => card.scrollIntoView({ block: 'end' })")
+    page.wait_for_timeout(SETTLE_MS)
+    take(page, "bench-layers")
 
 
 def take_lithophanes(page: Page, url: str) -> None:

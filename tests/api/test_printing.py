@@ -347,3 +347,35 @@ class TestPrinter:
         answer = client.post(f"/api/jobs/{job['id']}/print")
         assert answer.status_code == 422 and "more than the 220.0" in answer.json()["message"]
         assert client.post("/api/printer/prints/none/pause").status_code == 404
+
+
+LEAF = b"""<svg xmlns="http://www.w3.org/2000/svg" width="70mm" height="60mm" viewBox="0 0 70 60">
+<path d="M35 3 C55 3 68 18 66 34 C64 50 50 57 35 57 C20 57 8 50 4 34 C2 20 15 3 35 3 Z"/></svg>"""
+STAR = b"""<svg xmlns="http://www.w3.org/2000/svg" width="70mm" height="70mm" viewBox="0 0 70 70">
+<path d="M35 3 L44 26 L68 27 L49 42 L56 66 L35 52 L14 66 L21 42 L2 27 L26 26 Z"/></svg>"""
+
+
+class TestCutter:
+    # The wall about a sharp corner that turns inwards is thicker than it was asked for.
+    @pytest.mark.parametrize(("drawing", "share"), [(LEAF, 0.99), (STAR, 0.96)])
+    def test_walls_asked_for_four_lines_read_four_nearly_everywhere(self, client, change, drawing, share):
+        piece = client.post("/api/drawings", files={"drawing": ("leaf.svg", drawing)}).json()
+        order = {"base": piece["revision"], "shape": "cutter", "label": "As a cutter"}
+        piece = client.post(f"/api/pieces/{piece['id']}/shape", json=order).json()
+        change(piece, solid={"lines": 4, "line_mm": LINE})
+        layers = client.post(f"/api/pieces/{piece['id']}/layers", json={}).json()
+        middle = int(np.searchsorted(layers["bounds_mm"], 8.0))
+        _, arrays = unpack(client.post(f"/api/pieces/{piece['id']}/layer", json={"layer": middle}).content)
+        # Places lie about evenly along the outlines, so their share is that of the length.
+        assert (arrays["lines"] == 4).mean() >= share
+        assert not any(each["finding"]["measure"] == "awkward-wall" for each in layers["findings"])
+
+
+def test_the_shelf_shows_a_piece_in_the_colours_of_its_layers(client, begin, change):
+    piece = begin(box(20, 20, 4))
+    plain = client.get(f"/api/pieces/{piece['id']}/thumbnail.png").content
+    change(piece, printing={"bands": BANDS})
+    banded = client.get(f"/api/pieces/{piece['id']}/thumbnail.png").content
+    assert banded[:4] == b"\x89PNG" and banded != plain
+    change(piece, printing={"bands": {"changes": [{"from_mm": 90, "colour": "#ffffff"}]}})
+    assert client.get(f"/api/pieces/{piece['id']}/thumbnail.png").content == plain

@@ -65,11 +65,16 @@ def test_in_words_and_as_drawings(nebrel, shelf_board, tmp_path):
 def test_a_piece_is_looked_at_with_its_own_printer(nebrel, tmp_path, hill, monkeypatch):
     monkeypatch.setenv("NEBREL_DATA_DIR", str(tmp_path / "data"))
     workshop = open_workshop(Settings())
+    printing = {"infill": 1.0, "down": [0, -1, 0]}
     workshop.start_piece(hill, "hill.png", "Hill", maker={"layer_mm": 0.3})
+    workshop.start_piece(hill, "hill.png", "Stands", maker={"layer_mm": 0.3}, printing=printing)
     workshop.close()
-    told = json.loads(nebrel("layers", "hill", "--json")[1])
+    told, standing = (json.loads(nebrel("layers", piece, "--json")[1]) for piece in ("hill", "stands"))
     assert told["layers"] == pytest.approx(told["height_mm"] / 0.3, abs=1)
     assert told["islands"] == []
+    assert standing["height_mm"] == pytest.approx(80 * 89 / 119, abs=0.001)
+    lighter = json.loads(nebrel("layers", "stands", "--infill", 0.1, "--json")[1])
+    assert lighter["grams"] < standing["grams"]
 
 
 @pytest.mark.parametrize(

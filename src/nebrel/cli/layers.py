@@ -10,9 +10,8 @@ from nebrel.cli.progress import progress_bar
 from nebrel.core.errors import BadValueError
 
 if TYPE_CHECKING:
-    from nebrel.core.layers.study import LayerStudy
+    from nebrel.core.layers.study import LayerSetup, LayerStudy
     from nebrel.core.mesh import TriMesh
-    from nebrel.piece.parts.maker import PrinterMaker
 
 
 def layers(
@@ -23,9 +22,15 @@ def layers(
         float | None, typer.Option(help="How far steps on slopes may stand out, mm; layers are lower where needed.")
     ] = None,
     line: Annotated[float | None, typer.Option(help="Width of a printed line, mm; of a piece, its maker's.")] = None,
-    infill: Annotated[float, typer.Option(help="Share of the inside that is filled.")] = 0.15,
-    steepest: Annotated[float, typer.Option(help="Degrees from upright that hold without support.")] = 45.0,
-    bridge: Annotated[float, typer.Option(help="Longest bridge that holds, mm.")] = 10.0,
+    infill: Annotated[
+        float | None, typer.Option(help="Share of the inside that is filled; 0.15, or as the piece tells.")
+    ] = None,
+    steepest: Annotated[
+        float | None, typer.Option(help="Degrees from upright that hold without support; 45, or as the piece tells.")
+    ] = None,
+    bridge: Annotated[
+        float | None, typer.Option(help="Longest bridge that holds, mm; 10, or as the piece tells.")
+    ] = None,
     output: Annotated[
         Path | None, typer.Option("-o", "--output", help="An SVG of all layers, or a folder for a PNG of each.")
     ] = None,
@@ -36,25 +41,25 @@ def layers(
     if output is not None and output.suffix and output.suffix.lower() != ".svg":
         raise BadValueError(f"{output.name} should end in .svg, or be the name of a folder for pictures.")
 
-    from nebrel.core.layers.effort import PrintWay
-    from nebrel.core.layers.study import LayerSetup, study_layers
-    from nebrel.piece.parts.maker import PrinterMaker
+    from dataclasses import replace
+
+    from nebrel.core.layers.study import study_layers
     from nebrel.piece.printing.report import LayersReport
 
     with progress_bar() as progress:
-        mesh, maker = _solid(what, unit)
-        printer = maker or PrinterMaker(layer_mm=0.2)
-        setup = LayerSetup(
-            layer=printer.layer_mm if layer is None else layer,
-            first=first,
-            cusp=cusp,
-            way=PrintWay(
-                printer.line_width_mm if line is None else line,
-                infill=infill,
-                density=printer.material.density_g_cm3,
+        mesh, asked = _solid(what, unit)
+        setup = replace(
+            asked,
+            layer=asked.layer if layer is None else layer,
+            first=asked.first if first is None else first,
+            cusp=asked.cusp if cusp is None else cusp,
+            way=replace(
+                asked.way,
+                line=asked.way.line if line is None else line,
+                infill=asked.way.infill if infill is None else infill,
             ),
-            steepest_deg=steepest,
-            longest_bridge=bridge,
+            steepest_deg=asked.steepest_deg if steepest is None else steepest,
+            longest_bridge=asked.longest_bridge if bridge is None else bridge,
         )
         study = study_layers(mesh, setup, progress)
     if output is not None:
@@ -65,7 +70,7 @@ def layers(
         return 0
     print(f"{what}: {report.layers:,} layers over {report.height_mm:.2f} mm")
     print(
-        f"about {report.minutes:,.0f} minutes and {report.grams:,.1f} g, {infill:.0%} filled; "
+        f"about {report.minutes:,.0f} minutes and {report.grams:,.1f} g, {setup.way.infill:.0%} filled; "
         f"support {report.support_mm3 / 1000:,.2f} cm³ below {report.overhang_mm2:,.1f} mm²"
     )
     for finding in report.findings:
@@ -73,25 +78,27 @@ def layers(
     return 0
 
 
-def _solid(what: str, unit: str | None) -> "tuple[TriMesh, PrinterMaker | None]":
-    """A mesh, or the finished solid of a piece with its printer."""
+def _solid(what: str, unit: str | None) -> "tuple[TriMesh, LayerSetup]":
+    """A mesh as it stands, or the finished solid of a piece as it is laid, and how it is printed."""
     from nebrel.cli.mesh_files import open_mesh
+    from nebrel.piece.parts.maker import PrinterMaker
+    from nebrel.piece.parts.printing import PrintingPart
+    from nebrel.piece.printing.laid import set_on_plate, setup_of
 
     path = Path(what)
     if path.suffix.lower() in MESHES or path.is_file():
-        return open_mesh(path, unit).mesh, None
+        return open_mesh(path, unit).mesh, setup_of(PrintingPart(), PrinterMaker(layer_mm=0.2))
 
     from nebrel.cli.shelf import piece_named
     from nebrel.jobs.workshop import open_workshop
     from nebrel.piece.evaluation.prepare import FULL
-    from nebrel.piece.parts.maker import PrinterMaker
     from nebrel.settings import Settings
 
     workshop = open_workshop(Settings())
     try:
         piece = workshop.piece(piece_named(workshop.pieces.all(), what).id)
-        maker = piece.document.maker
-        return piece.evaluator.mesh(FULL), maker if isinstance(maker, PrinterMaker) else None
+        printing, maker = piece.document.printing, piece.document.maker
+        return set_on_plate(piece.evaluator.mesh(FULL), printing.down), setup_of(printing, maker)
     finally:
         workshop.close()
 

@@ -103,13 +103,16 @@ def hanging(
         here, below = sections[layer], sections[layer - 1]
         reach = slope * float(heights[layer - 1] + heights[layer]) / 2
         narrow = NARROW * float(heights[layer])
-        beyond = here - _grown(below, reach)
+        past = here - below
+        # Where layers grow smaller, nothing hangs.
+        wide = past if past.is_empty() else _grown(past, -narrow / 2)
+        beyond = wide if wide.is_empty() else here - _grown(below, reach)
         beyond = beyond if beyond.is_empty() else _grown(beyond, -narrow / 2)
         if beyond.is_empty():
             regions.append(empty)
             continue
         # Of an underside that is too steep somewhere, all of it counts from what lies below on.
-        over = _grown(beyond, narrow + reach) ^ (here - below)
+        over = _grown(beyond, narrow + reach) ^ past
         islands += _islands(sections, layer, line)
         carried = empty
         near = _grown(over, HELD * line) ^ below

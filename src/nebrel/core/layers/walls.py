@@ -7,6 +7,7 @@ neither none nor nearly one more stays hollow.
 
 from dataclasses import dataclass
 from itertools import chain
+from typing import NamedTuple
 
 import manifold3d
 import numpy as np
@@ -15,7 +16,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from nebrel.core.jit import compiled
+from nebrel.core.jit import compiled, inlined
 from nebrel.core.layers.slices import Slices
 
 # Walls of more lines than this are filled otherwise.
@@ -24,6 +25,8 @@ MOST_LINES = 6
 LEAST_REST, MOST_REST = 0.2, 0.8
 # Sides that turn less from facing each other are those of a wall, and no tip: cosine.
 FACING = -0.9
+# A way that meets a side this near to a corner meets the corner, in lines.
+AT_CORNER = 0.6
 # Places are half a line apart, at most this many on a layer.
 MOST_PLACES = 40_000
 
@@ -93,6 +96,7 @@ def wall_places(section: manifold3d.CrossSection, line: float) -> WallPlaces:
     starts = np.concatenate(rings)
     ends = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
     lengths = np.linalg.norm(ends - starts, axis=1)
+    ring_starts = np.cumsum([0, *(len(ring) for ring in rings[:-1])])
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     step = max(line / 2, float(lengths.sum()) / MOST_PLACES)
     counts = np.maximum(1, np.round(lengths / step).astype(np.int64))
@@ -105,7 +109,9 @@ def wall_places(section: manifold3d.CrossSection, line: float) -> WallPlaces:
     low = starts.min(axis=0)
     cells = np.maximum(1, np.ceil((starts.max(axis=0) - low) / reach).astype(np.int64) + 1)
     first, listed = _edges_of_cells(starts, ends, low, reach, cells)
-    wide = _ways_through(points, edges, starts, ends, along, low, reach, cells, first, listed, FACING)
+    before = np.concatenate([np.roll(own, 1) for own in np.split(np.arange(len(starts)), ring_starts[1:])])
+    around = _Around(first, listed, before, np.argsort(before))
+    wide = _ways_through(points, edges, starts, ends, along, low, reach, cells, around, FACING, AT_CORNER * line)
     inward = np.column_stack([-along[:, 1], along[:, 0]])[edges]
     return WallPlaces(points, inward, wide, ring_of[edges], (lengths / counts)[edges])
 
@@ -259,9 +265,22 @@ def _edges_of_cells(
     return first, edge[order]
 
 
+class _Around(NamedTuple):
+    """Where the list of each cell's edges begins, the edges, and which edge comes before and after each."""
+
+    first: NDArray[np.int64]
+    listed: NDArray[np.int64]
+    before: NDArray[np.int64]
+    after: NDArray[np.int64]
+
+
 @compiled
-def _ways_through(points, edges, starts, ends, along, low, reach, cells, first, listed, facing):
-    """From each point straight into the material, how far it is to the edge that faces it; infinite where none does."""
+def _ways_through(points, edges, starts, ends, along, low, reach, cells, around, facing, at_corner):
+    """From each point straight into the material, how far it is to the edge or corner that faces it.
+
+    It is infinite where none does. A corner faces all that lies between its edges.
+    """
+    first, listed, before, after = around
     found = np.full(len(points), np.inf)
     for at in range(len(points)):
         own = edges[at]
@@ -272,7 +291,7 @@ def _ways_through(points, edges, starts, ends, along, low, reach, cells, first, 
         right = int(np.floor((max(x, x + dx * reach) - low[0]) / reach))
         under = int(np.floor((min(y, y + dy * reach) - low[1]) / reach))
         over = int(np.floor((max(y, y + dy * reach) - low[1]) / reach))
-        best, turn = reach, 1.0
+        best, turn, hit, where = reach, 1.0, -1, 0.0
         for row in range(max(under, 0), min(over, cells[1] - 1) + 1):
             for column in range(max(left, 0), min(right, cells[0] - 1) + 1):
                 cell = row * cells[0] + column
@@ -288,8 +307,27 @@ def _ways_through(points, edges, starts, ends, along, low, reach, cells, first, 
                     far = (ax * ey - ay * ex) / across
                     share = (ax * dy - ay * dx) / across
                     if 1e-9 < far < best and 0.0 <= share <= 1.0:
-                        best = far
+                        best, hit, where = far, edge, share
                         turn = along[own, 0] * along[edge, 0] + along[own, 1] * along[edge, 1]
-        if best < reach and turn <= facing:
+        if best >= reach:
+            continue
+        if turn <= facing:
             found[at] = best * (1.0 - turn) / 2.0
+            continue
+        long = np.hypot(ends[hit, 0] - starts[hit, 0], ends[hit, 1] - starts[hit, 1])
+        before_it = where * long <= at_corner and _lies_between(dx, dy, along, before[hit], hit)
+        after_it = (1.0 - where) * long <= at_corner and _lies_between(dx, dy, along, hit, after[hit])
+        if before_it or after_it:
+            found[at] = best
     return found
+
+
+@inlined
+def _lies_between(dx, dy, along, one, other):
+    """Whether a way lies between those straight against two edges that follow each other."""
+    mx, my = -dx, -dy
+    ax, ay = -along[one, 1], along[one, 0]
+    bx, by = -along[other, 1], along[other, 0]
+    if mx * (ax + bx) + my * (ay + by) <= 0.0:
+        return False
+    return (ax * my - ay * mx) * (mx * by - my * bx) >= -1e-6

@@ -20,6 +20,7 @@ from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import Viewpoint, render
 from nebrel.core.proof.section import Profile, cut_mesh
 from nebrel.piece.documents.document import Document
+from nebrel.piece.evaluation.banded import in_bands
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Plan, SectionCut, ShownSolid, Size, png_of, three
@@ -208,13 +209,27 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
     def thumbnail(self) -> bytes:
         """A rendered PNG of the piece."""
         view = self.shelf_view()
-        told = (*THUMBNAIL_PX, astuple(view))
-        key = step_key("thumbnail", LOOKS_VERSION, [told, self.paint_key], self.solid_key(PREVIEW_PX))
+        told = [(*THUMBNAIL_PX, astuple(view)), self.paint_key, *self.bands_key]
+        key = step_key("thumbnail", LOOKS_VERSION, told, self.solid_key(PREVIEW_PX))
 
         def paint() -> bytes:
-            return png_of(render(self.shaded(PREVIEW_PX), *THUMBNAIL_PX, view))
+            shaded = shade(self.pictured(PREVIEW_PX)) if self.bands_key else self.shaded(PREVIEW_PX)
+            return png_of(render(shaded, *THUMBNAIL_PX, view))
 
         return self._cache.get(key, paint, lambda data: data, lambda data: data)
+
+    def pictured(self, longest_px: int) -> TriMesh:
+        """The solid as pictures show it: painted, or in the colours of its layers."""
+        mesh = self.mesh(longest_px)
+        return in_bands(mesh, self.document.printing) if self.bands_key else self.painted(mesh)
+
+    @property
+    def bands_key(self) -> list[object]:
+        """What colours by layers depend on besides the solid; empty where there are none."""
+        printing = self.document.printing
+        if self.document.carving.on or not (printing.bands.on and printing.bands.changes):
+            return []
+        return [printing.down, printing.bands.model_dump(mode="json")]
 
     def derived(self, name: str, version: int, told: object, longest_px: int, work: Callable[[], Result]) -> Result:
         """What `work` makes of the solid, kept in memory by its name, its version and what else it depends on."""

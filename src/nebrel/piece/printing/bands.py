@@ -15,7 +15,7 @@ from nebrel.piece.evaluation.evaluator import PieceEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.parts.paint import rgba_of
 from nebrel.piece.parts.printing import BandsPart
-from nebrel.piece.printing.laid import Printed, in_layers, set_on_plate
+from nebrel.piece.printing.laid import Printed, in_layers
 
 DARK, BRIGHT = 40, 236
 
@@ -113,25 +113,6 @@ def suggested_bands(evaluator: PieceEvaluator[Any], colours: int, longest_px: in
             ],
         }
     )
-
-
-def banded_for_looks(mesh: TriMesh, document: Document, printed: Printed) -> TriMesh:
-    """A piece in the colours of its layers, as pictures show it; it lies as it was made."""
-    laid = set_on_plate(mesh, document.printing.down)
-    colours = layer_colours(document, printed)
-    if len(colours) < 2:
-        return mesh
-    parts = cut_at(laid, [each.band.begins for each in colours[1:]])
-    whole: list[np.ndarray] = []
-    faces: list[np.ndarray] = []
-    tints: list[np.ndarray] = []
-    count = 0
-    for each, part in zip(colours, parts, strict=True):
-        whole.append((part.vertices + printed.low) @ printed.matrix)
-        faces.append(part.faces.astype(np.int64) + count)
-        tints.append(np.tile(np.array(rgba_of(each.colour), np.uint8), (len(part.faces), 3, 1)))
-        count += len(part.vertices)
-    return TriMesh(np.concatenate(whole), np.concatenate(faces).astype(np.uint32), corner_colours=np.concatenate(tints))
 
 
 def _tints(heights: np.ndarray, changes: Sequence[float]) -> list[str]:

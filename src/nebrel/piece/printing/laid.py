@@ -105,7 +105,9 @@ def in_layers(
     def look() -> Printed:
         mesh = evaluator.mesh(longest_px)
         if crosses(evaluator, longest_px):
-            raise BadMeshError("Faces of the solid cross, so its layers are not what they seem; repair it first.")
+            raise BadMeshError(
+                "Faces of the solid cross, so its layers are not what they seem; repair it, or make its surface anew."
+            )
         matrix = np.eye(3) if below == DOWN else turn_to(np.array(below))
         turned = mesh.vertices @ matrix.T
         low = turned[np.unique(mesh.faces)].min(axis=0) if len(mesh.faces) else np.zeros(3)

@@ -105,10 +105,11 @@ def turned_picture(evaluator: PieceEvaluator[Any], down: Direction, longest_px: 
     """A small PNG of a piece as it would stand on the plate."""
 
     def paint() -> bytes:
-        mesh = evaluator.painted(evaluator.mesh(longest_px))
-        return png_of(render(shade(set_on_plate(mesh, down)), *PICTURE_PX, VIEW))
+        mesh = set_on_plate(evaluator.pictured(longest_px), down)
+        return png_of(render(shade(mesh), *PICTURE_PX, VIEW))
 
-    return evaluator.derived("turned-picture", PICTURE_VERSION, [down, evaluator.paint_key], longest_px, paint)
+    told = [down, evaluator.paint_key, evaluator.bands_key]
+    return evaluator.derived("turned-picture", PICTURE_VERSION, told, longest_px, paint)
 
 
 def _lying(turns: Sequence[Turn]) -> Turn:

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useMemo, useState } from "react";
+import { lazy, Suspense, useDeferredValue, useMemo, useState } from "react";
 import type { Printing } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
 import type { ShadedSolid } from "../../api/preview";
@@ -38,7 +38,8 @@ export function ModelView({ pieceId, revision, built, layer, printing }: Props) 
   const measured = useSurfaceMap(pieceId, revision, showsBuilt);
   const map = carved?.map ?? measured;
   const beside = useBeside(pieceId, revision);
-  const cutAbove = useLayerCut(pieceId, revision);
+  // The layer itself is drawn first; the model follows.
+  const cutAbove = useDeferredValue(useLayerCut(pieceId, revision));
   const look = useMemo(() => ({ printing, cutAbove }), [printing, cutAbove]);
   const { transmission } = useLook();
   const { refusal } = usePlanSide();

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type PointerEvent } from "react";
+import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
 import type { LayersView, PieceView } from "../../api/client";
 import type { Layer } from "../../api/printing";
 import { useBenchStore } from "../../state/benchStore";
@@ -33,7 +33,7 @@ function LayerCanvas({ layer }: { layer: Layer }) {
   const [spot, setSpot] = useState<{ x: number; y: number } | null>(null);
   const { width, height } = size;
   const eye = closeUp ?? wholeLayer(layer.head.size_mm, width, height);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || width === 0 || height === 0) return;
     drawLayer(context, layer, eye, width, height);

@@ -78,6 +78,19 @@ test("layers that cannot be cut say why", async () => {
   expect((await screen.findByRole("alert")).textContent).toContain("not closed");
 });
 
+test("an open model is repaired by a press, and made anew where that left something", async () => {
+  on(LAYERS, () => ({ status: 422, json: { message: "The mesh is not closed." } }));
+  const model = (steps: object[]) => begun("ModelDocument", { maker: part("PrinterMaker"), printing: part("PrintingPart"), steps }) as unknown as AnyDocument;
+  const look = (steps: object[]) => render(<LayersCard pieceId="p1" revision={3} document={model(steps)} editing={editing} />, { wrapper: onPage(freshClient(), "model") });
+  look([]);
+  fireEvent.click(await screen.findByRole("button", { name: "Fix: Repair" }));
+  expect(kept()).toMatchObject(["Repair", { steps: [{ kind: "repair" }] }]);
+  cleanup();
+  look([{ kind: "repair", id: "a", on: true }]);
+  fireEvent.click(await screen.findByRole("button", { name: "Fix: Make the surface anew" }));
+  expect(kept()).toMatchObject(["Make the surface anew", { steps: [{ kind: "repair" }, { kind: "remesh" }] }]);
+});
+
 test("layers and lines are typed, and how they are laid", async () => {
   card();
   await screen.findByTestId("layer-facts");

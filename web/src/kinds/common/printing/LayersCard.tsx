@@ -1,16 +1,20 @@
 import { useLayers, useLayerFixes } from "../../../api/printing";
 import type { Finding, LayerFix, LayersView } from "../../../api/client";
 import { useBenchStore } from "../../../state/benchStore";
+import { usePlan } from "../../../state/previews";
 import { useLooked } from "../../../state/useLooked";
 import { Button } from "../../../ui/Button";
 import { FindingList } from "../../../ui/FindingList";
 import { WorkCard } from "../../../ui/WorkCard";
+import { useNewRow } from "../fields/newRow";
 import { PartField, PartFields } from "../fields/PartField";
-import type { AnyStationProps } from "../stationProps";
+import type { AnyStationProps, WorkedStationProps } from "../stationProps";
 import { amounts, hours } from "./amounts";
 
 /** What is close enough to see lines lie beside each other, pixels to a mm. */
 const CLOSE = 26;
+/** So many cells along its longest side, where a surface is made anew. */
+const ANEW = 200;
 const WALLS = ["thin-wall", "awkward-wall"];
 const HANGING = ["island", "bridge", "overhang"];
 const FIELDS_BESIDE = ["first_mm", "varied", "cusp_mm", "down", "bands", "colour_change_s"];
@@ -42,9 +46,10 @@ export function LayersCard({ pieceId, revision, document, editing }: AnyStationP
       </div>
       <PartField {...work} at="printing.varied" />
       {layers.error && (
-        <p className="measure-refusal" role="alert">
-          {layers.error.message}
-        </p>
+        <div className="measure-refusal d-flex gap-2 align-items-start">
+          <span role="alert">{layers.error.message}</span>
+          {"steps" in document && <RepairFix document={document} editing={editing} />}
+        </div>
       )}
       {!data && !layers.error && <p className="quiet-label">Cutting into layers …</p>}
       {data && (
@@ -72,6 +77,21 @@ export function LayersCard({ pieceId, revision, document, editing }: AnyStationP
         <PartFields {...work} at="printing" without={FIELDS_BESIDE} />
       </details>
     </WorkCard>
+  );
+}
+
+/** What lets layers be cut, where the mesh came from elsewhere. */
+function RepairFix({ document, editing }: Pick<WorkedStationProps, "document" | "editing">) {
+  const newStep = useNewRow(document, "steps");
+  const longest = Math.max(...(usePlan()?.head.size_mm ?? [0]));
+  // What a repair left is made anew.
+  const repaired = document.steps.some(({ kind, on }) => kind === "repair" && on);
+  const words = repaired ? "Make the surface anew" : "Repair";
+  const step = () => (repaired ? newStep("remesh", longest > 0 ? { voxel_mm: Math.max(0.001, Number((longest / ANEW).toPrecision(2))) } : {}) : newStep("repair"));
+  return (
+    <Button size="sm" variant="outline-secondary" aria-label={`Fix: ${words}`} onClick={() => editing.keep(words, { steps: [...document.steps, step()] })}>
+      Fix
+    </Button>
   );
 }
 
