@@ -89,6 +89,8 @@ def test_a_model_is_laid_on_its_best_side_and_its_file_stands_so(page: Page, sha
     best = ways.get_by_role("listitem", name=re.compile("Best"))
     best.get_by_role("button", name=re.compile("Take")).click()
     expect(page.get_by_text("It is printed turned; files hold it so.")).to_be_visible()
+    expect(best).to_contain_text("taken")
+    page.keyboard.press("Escape")
     expect(page.get_by_test_id("layer-facts")).to_contain_text("none")
     station(page, "Deliver")
     with page.expect_download() as saved:

@@ -20,7 +20,7 @@ from nebrel.api.serving.frames import pack_frame
 from nebrel.api.views.look import Look
 from nebrel.core.errors import BadValueError
 from nebrel.core.layers.turns import TurnWeights
-from nebrel.core.proof.layer_audit import layer_findings
+from nebrel.core.proof.layer_audit import layer_findings, scars_finding
 from nebrel.core.proof.makeable import fits_bed
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import three
@@ -42,6 +42,7 @@ def layers_view(look: Look, finished: bool) -> LayersView:
     study, setup = printed.study, printed.setup
     maker, printing = document.maker, document.printing
     swaps = colour_swaps(evaluator, printed, longest_px)
+    scars = scars_mm2(evaluator, longest_px)
     findings = [
         LayerFinding(
             finding=FindingReport.of(each.finding).model_copy(
@@ -49,7 +50,8 @@ def layers_view(look: Look, finished: bool) -> LayersView:
             ),
             layer=None if each.layer is None else each.layer + 1,
         )
-        for each in layer_findings(study, setup.way.line, setup.longest_bridge)
+        for each in (*layer_findings(study, setup.way.line, setup.longest_bridge), scars_finding(scars[1]))
+        if each is not None
     ]
     price = study.effort.grams / 1000 * maker.material.price_per_kg
     return LayersView(
@@ -58,7 +60,7 @@ def layers_view(look: Look, finished: bool) -> LayersView:
         fits_bed=fits_bed(study.slices.size, maker.bed_mm),
         line_mm=setup.way.line,
         bounds_mm=study.slices.bounds.round(4).tolist(),
-        scars_mm2=scars_mm2(evaluator, longest_px),
+        scars_mm2=scars,
         swaps=swaps,
         swap_minutes=swaps * printing.colour_change_s / 60,
         price=round(price, 2),

@@ -19,6 +19,8 @@ class LayerFinding:
 
 # So much is told one by one; the rest is counted.
 MOST_TOLD = 5
+# Scars smaller than this are cut off with a knife.
+LEAST_SCAR_MM2 = 2.0
 
 
 def layer_findings(study: LayerStudy, line: float, longest_bridge: float) -> list[LayerFinding]:
@@ -121,6 +123,21 @@ def _overhang(study: LayerStudy) -> list[LayerFinding]:
             unit="mm²",
         )
     ]
+
+
+def scars_finding(shown_mm2: float) -> LayerFinding | None:
+    """That support touches what shows, if it touches more than a trace of it."""
+    if shown_mm2 < LEAST_SCAR_MM2:
+        return None
+    return _seen(
+        None,
+        "note",
+        f"Support touches {shown_mm2:,.0f} mm² of the side that shows.",
+        "It leaves scars there; another side down, or a slope in place of the support, keeps it clean.",
+        "scars",
+        value=round(shown_mm2, 2),
+        unit="mm²",
+    )
 
 
 def _more(count: int, words: str, measure: str) -> list[LayerFinding]:

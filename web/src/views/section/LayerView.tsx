@@ -68,7 +68,7 @@ function LayerCanvas({ layer }: { layer: Layer }) {
         </button>
       </div>
       <span className="layer-words" role="status" data-testid="layer-wall">
-        {wall ? wallWords(wall, unit) : `${Math.round(layer.head.area_mm2).toLocaleString("en")} mm² · 1 mm is ${eye.scale.toFixed(1)} px`}
+        {wall ? wallWords(wall, unit) : layerWords(layer, eye.scale)}
       </span>
     </div>
   );
@@ -98,6 +98,14 @@ function overPlate(event: { clientX: number; clientY: number }, frame: HTMLDivEl
     x: eye.x + (event.clientX - box.left - box.width / 2) / eye.scale,
     y: eye.y - (event.clientY - box.top - box.height / 2) / eye.scale,
   };
+}
+
+/** What a layer covers, what of it hangs, and what support stands beside it. */
+function layerWords({ head }: Layer, scale: number): string {
+  const told = (mm2: number) => `${Math.round(mm2).toLocaleString("en")} mm²`;
+  const hangs = head.overhang_mm2 >= 0.5 ? `, ${told(head.overhang_mm2)} hang` : "";
+  const support = head.support_mm2 >= 0.5 ? `, support on ${told(head.support_mm2)}` : "";
+  return `${told(head.area_mm2)}${hangs}${support} · 1 mm is ${scale.toFixed(1)} px`;
 }
 
 function wallWords({ mm, count, rest }: { mm: number; count: number; rest: number }, unit: Unit): string {

@@ -12,7 +12,7 @@ export function SectionSwitch() {
   const set = useBenchStore((state) => state.set);
   if (!usePrinted()) return null;
   return (
-    <span className="section-switch" role="group" aria-label="How the section runs">
+    <span className="section-switch" role="group" aria-label="Along the line or by layers">
       {WAYS.map(({ byLayers, icon, words }) => (
         <button key={words} type="button" className="icon-button py-0" aria-pressed={chosen === byLayers} title={`${words} (Y)`} onClick={() => set({ byLayers })}>
           <i className={`bi ${icon} me-1`} aria-hidden="true" />

@@ -16,7 +16,7 @@ const CLOSE = 26;
 /** So many cells along its longest side, where a surface is made anew. */
 const ANEW = 200;
 const WALLS = ["thin-wall", "awkward-wall"];
-const HANGING = ["island", "bridge", "overhang"];
+const HANGING = ["island", "bridge", "overhang", "scars"];
 const FIELDS_BESIDE = ["first_mm", "varied", "cusp_mm", "down", "bands", "colour_change_s"];
 
 /** The layers that the piece is printed in: what they take, and what is wrong with them. */
