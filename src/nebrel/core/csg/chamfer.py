@@ -8,6 +8,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from nebrel.core.csg.boolean import cleanup, solid_of
+from nebrel.core.csg.rings import dense_ring
 from nebrel.core.errors import BadMeshError, BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.colouring import colour_like
@@ -86,7 +87,7 @@ def _slope_below(
     if hold.is_empty():
         return None
     rings = [np.asarray(ring, dtype=np.float64) for ring in hold.to_polygons()]
-    aparts, _ = cKDTree(np.concatenate([_dense(ring) for ring in rings])).query(_places(region))
+    aparts, _ = cKDTree(np.concatenate([dense_ring(ring, STEP) for ring in rings])).query(_places(region))
     far = float(np.max(aparts))
     deep = min((far + OVERLAP) / tangent, height - low)
     bottom, reach = height - deep, deep * tangent
@@ -117,17 +118,9 @@ def _places(region: manifold3d.CrossSection) -> NDArray[np.float64]:
     found = []
     inner = region
     while not inner.is_empty():
-        found += [_dense(np.asarray(ring, dtype=np.float64)) for ring in inner.to_polygons()]
+        found += [dense_ring(np.asarray(ring, dtype=np.float64), STEP) for ring in inner.to_polygons()]
         inner = inner.offset(-2 * STEP, manifold3d.JoinType.Miter, 2.0, SEGMENTS)
     return np.concatenate(found)
-
-
-def _dense(ring: NDArray[np.float64]) -> NDArray[np.float64]:
-    after = np.roll(ring, -1, axis=0)
-    counts = np.maximum(1, np.ceil(np.linalg.norm(after - ring, axis=1) / STEP).astype(int))
-    edge = np.repeat(np.arange(len(ring)), counts)
-    within = np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts)
-    return np.asarray(ring[edge] + (within / counts[edge])[:, np.newaxis] * (after - ring)[edge])
 
 
 def _grown(section: manifold3d.CrossSection, by: float) -> manifold3d.CrossSection:

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from nebrel.core.csg.rings import dense_ring
 from nebrel.core.jit import compiled
 from nebrel.core.layers.slices import Slices
 
@@ -222,7 +223,7 @@ def _widest_gap(holds: list[manifold3d.CrossSection]) -> float:
 
 def _near(points: NDArray[np.float64], hold: manifold3d.CrossSection, most: float) -> float:
     """The share of an outline that is near to a hold."""
-    dense = _between(points, 0.25)
+    dense = dense_ring(points, 0.25)
     return float((_far(cKDTree(_dense(hold)), dense) <= most).mean())
 
 
@@ -245,16 +246,7 @@ def _signed_area(ring: NDArray[np.float64]) -> float:
 
 
 def _dense(section: manifold3d.CrossSection) -> NDArray[np.float64]:
-    return np.concatenate([_between(np.asarray(ring), 0.25) for ring in section.to_polygons()])
-
-
-def _between(ring: NDArray[np.float64], step: float) -> NDArray[np.float64]:
-    """Points of a ring no further apart than `step` mm."""
-    after = np.roll(ring, -1, axis=0)
-    counts = np.maximum(1, np.ceil(np.linalg.norm(after - ring, axis=1) / step).astype(int))
-    edge = np.repeat(np.arange(len(ring)), counts)
-    within = np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts)
-    return np.asarray(ring[edge] + (within / counts[edge])[:, np.newaxis] * (after - ring)[edge])
+    return np.concatenate([dense_ring(np.asarray(ring), 0.25) for ring in section.to_polygons()])
 
 
 def _grown(section: manifold3d.CrossSection, by: float) -> manifold3d.CrossSection:

@@ -1,6 +1,7 @@
 import type { PieceView } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
 import { LayerView } from "./LayerView";
+import { FoldButton } from "./FoldButton";
 import { SectionSwitch } from "./SectionSwitch";
 import { SectionView } from "./SectionView";
 import { usePrinted } from "./usePrinted";
@@ -21,16 +22,7 @@ function LayerPane({ piece }: { piece: PieceView }) {
       <span className="pane-name">Layers, from above</span>
       <div className="section-tools">
         <SectionSwitch />
-        <button
-          type="button"
-          className="icon-button py-0"
-          aria-expanded={!folded}
-          aria-label={folded ? "Unfold the section" : "Fold the section"}
-          title={folded ? "Unfold the section" : "Fold the section"}
-          onClick={() => setFolded(!folded)}
-        >
-          <i className={`bi bi-chevron-${folded ? "up" : "down"}`} aria-hidden="true" />
-        </button>
+        <FoldButton folded={folded} setFolded={setFolded} />
       </div>
       {!folded && <LayerView piece={piece} />}
     </div>

@@ -6,6 +6,7 @@ import { lengthWithUnit } from "../../state/units";
 import { rulerTicks } from "../ticks";
 import { useSize } from "../useSize";
 import { Readout } from "./Readout";
+import { FoldButton } from "./FoldButton";
 import { SectionSwitch } from "./SectionSwitch";
 import { useCarvedSection } from "./useCarvedSection";
 import { useSection } from "./useSection";
@@ -82,16 +83,7 @@ export function SectionView({ piece }: { piece: PieceView }) {
         >
           {lit ? "walls" : "heights"} {stretch === 1 ? "true" : `× ${stretch}`}
         </button>
-        <button
-          type="button"
-          className="icon-button py-0"
-          aria-expanded={!folded}
-          aria-label={folded ? "Unfold the section" : "Fold the section"}
-          title={folded ? "Unfold the section" : "Fold the section"}
-          onClick={() => setFolded(!folded)}
-        >
-          <i className={`bi bi-chevron-${folded ? "up" : "down"}`} aria-hidden="true" />
-        </button>
+        <FoldButton folded={folded} setFolded={setFolded} />
       </div>
       {cut && size.width > 0 && !folded && (
         <svg
