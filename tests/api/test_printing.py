@@ -261,6 +261,22 @@ class TestColours:
         assert edit(client, started, {"printing": {"bands": found}}).status_code == 201
         assert len(ask(started, "layers")["bands"]) == 3
 
+    @pytest.mark.parametrize(("tall", "rises"), [("bright", True), ("dark", False)])
+    def test_its_greys_are_those_of_the_picture(self, started, change, ask, tall, rises):
+        change(started, height={"rule": {"tall": tall}})
+        found = ask(started, "bands/suggested", colours=2)
+        below, above = (int(each[1:3], 16) for each in (found["colour"], found["changes"][0]["colour"]))
+        assert (above > below) == rises
+
+    def test_what_has_objects_of_its_own_is_not_cut_in_silence(self, client, begin, change, job_until):
+        one, other = begin(box(9, 9, 9)), begin(box(9, 9, 9))
+        order = {"pieces": [one["id"], other["id"]]}
+        whole = client.post("/api/assemblies", json=order).json()
+        change(whole, objects="each", printing={"bands": BANDS}, delivery={"format": "3mf"})
+        job = client.post(f"/api/pieces/{whole['id']}/build").json()
+        done = job_until(job["id"], lambda each: each["state"] not in ("waiting", "running"))
+        assert done["state"] == "failed" and "not cut into colours by layers" in done["message"]
+
     def test_nothing_is_proposed_for_what_is_printed_standing(self, client, started, change):
         change(started, printing={"down": [0, -1, 0]})
         answer = client.post(f"/api/pieces/{started['id']}/bands/suggested", json={})

@@ -41,7 +41,7 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
     form = piece.document.delivery.format
     texture = piece.evaluator.texture(report)
     mesh, named = piece.evaluator.delivered_as(slab.mesh)
-    made = for_printer(piece.evaluator, mesh, named, form)
+    made = for_printer(piece.evaluator, mesh, named, form, texture is not None)
     mesh, named = made.mesh, made.objects
     packed = form == "obj" and (texture is not None or mesh.corner_colours is not None)
     ending = "zip" if packed else form

@@ -18,6 +18,8 @@ from nebrel.piece.parts.printing import BandsPart
 from nebrel.piece.printing.laid import Printed, in_layers
 
 DARK, BRIGHT = 40, 236
+# Tones nearer to each other than this are one colour to the eye.
+TOLD_APART = 0.08
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,9 @@ def colour_swaps(evaluator: PieceEvaluator[Any], printed: Printed, longest_px: i
     bands = evaluator.document.printing.bands
     if bands.on and bands.changes:
         return len(layer_colours(evaluator.document, printed)) - 1
-    mesh = evaluator.painted(evaluator.mesh(longest_px))
+    # Bodies of several materials are made with the finished solid only.
+    mesh = evaluator.mesh(longest_px)
+    mesh = evaluator.delivered_as(mesh)[0] if longest_px == FULL else evaluator.painted(mesh)
     if mesh.corner_colours is None:
         return 0
     _, labels = np.unique(mesh.corner_colours[:, 0, :3].reshape(-1, 3), axis=0, return_inverse=True)
@@ -78,7 +82,10 @@ def coloured_bodies(evaluator: PieceEvaluator[Any], mesh: TriMesh) -> list[tuple
 
 
 def suggested_bands(evaluator: PieceEvaluator[Any], colours: int, longest_px: int) -> BandsPart:
-    """Changes of colour that set apart what lies at different heights, in greys as the picture shows it there.
+    """Changes of colour that set apart what lies at different heights, in the greys that the picture has there.
+
+    Where there is no picture, or it is as bright at all of them, greys rise with the heights. A filament that was
+    chosen for below stays.
 
     Args:
         evaluator: of the piece.
@@ -101,12 +108,13 @@ def suggested_bands(evaluator: PieceEvaluator[Any], colours: int, longest_px: in
     heights -= np.nanmin(evaluator.mesh(longest_px).vertices[:, 2])
     seen = heights.ravel()
     changes = suggested_changes(seen, colours, printed.study.slices.bounds)
-    tints = _tints(seen, changes)
+    tones = evaluator.plan(longest_px).tones
+    tints = _tints(seen, changes, tones.ravel() / 65535 if tones.shape == heights.shape else None)
     kept = document.printing.bands
     return BandsPart.model_validate(
         {
             "on": True,
-            "colour": kept.colour if kept.on else tints[0],
+            "colour": kept.colour if kept.name else tints[0],
             "name": kept.name,
             "changes": [
                 {"from_mm": round(height, 4), "colour": tint} for height, tint in zip(changes, tints[1:], strict=True)
@@ -115,12 +123,27 @@ def suggested_bands(evaluator: PieceEvaluator[Any], colours: int, longest_px: in
     )
 
 
-def _tints(heights: np.ndarray, changes: Sequence[float]) -> list[str]:
-    """Greys from dark to bright, by how high what lies between changes is on average."""
-    seen = heights[np.isfinite(heights)]
-    groups = np.digitize(seen, [change + 1e-6 for change in changes])
-    parts = [seen[groups == each] for each in range(len(changes) + 1)]
-    middles = [float(part.mean()) if len(part) else 0.0 for part in parts]
-    low, high = min(middles), max(middles)
-    tones = [DARK + (BRIGHT - DARK) * (middle - low) / max(high - low, 1e-9) for middle in middles]
-    return [f"#{round(tone):02x}{round(tone * 0.985):02x}{round(tone * 0.95):02x}" for tone in tones]
+def _tints(heights: np.ndarray, changes: Sequence[float], tones: np.ndarray | None) -> list[str]:
+    """Greys of what lies between changes: those of the picture, or by how high it is.
+
+    Args:
+        heights: float64 (N,) mm over the plate, NaN where there is nothing.
+        changes: mm, rising.
+        tones: float64 (N,) of the picture at the same places, 0 black to 1 white; None where there is none.
+    """
+    there = np.isfinite(heights)
+    groups = np.digitize(heights[there], [change + 1e-6 for change in changes])
+    count = len(changes) + 1
+    shown = [0.0] * count if tones is None else _means(tones[there], groups, count)
+    if max(shown) - min(shown) < TOLD_APART:
+        shown = _means(heights[there], groups, count)
+        low, high = min(shown), max(shown)
+        shown = [(each - low) / max(high - low, 1e-9) for each in shown]
+    greys = [DARK + (BRIGHT - DARK) * each for each in shown]
+    return [f"#{round(grey):02x}{round(grey * 0.985):02x}{round(grey * 0.95):02x}" for grey in greys]
+
+
+def _means(values: np.ndarray, groups: np.ndarray, count: int) -> list[float]:
+    """The mean of each group, 0 of an empty one."""
+    sums, sizes = np.bincount(groups, values, count), np.bincount(groups, minlength=count)
+    return [float(each) for each in sums / np.maximum(sizes, 1)]

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.errors import ConflictError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import MeshFormat
 from nebrel.core.mesh.shells import together_coloured
@@ -52,20 +53,32 @@ def changes_the_file(evaluator: PieceEvaluator[Any], form: MeshFormat) -> list[o
     return told
 
 
-def for_printer(evaluator: PieceEvaluator[Any], mesh: TriMesh, objects: Objects, form: MeshFormat) -> ForPrinter:
+def for_printer(
+    evaluator: PieceEvaluator[Any], mesh: TriMesh, objects: Objects, form: MeshFormat, textured: bool = False
+) -> ForPrinter:
     """A finished mesh as it stands on the plate, in bodies of one colour each where colours change by layers.
 
     Args:
         evaluator: of the piece.
         mesh, objects: as it is delivered otherwise.
         form: of the file.
+        textured: whether a texture carries its colours.
+
+    Raises:
+        ConflictError: it has bodies or a texture of its own, and is to be cut into colours by layers as well.
     """
     names = dict(evaluator.colour_names)
     if not changes_the_file(evaluator, form):
         return ForPrinter(mesh, objects, names, None)
     printing = evaluator.document.printing
     laid = turned_for_printer(evaluator, mesh)
-    if _has_bands(evaluator, form) and not objects:
+    if _has_bands(evaluator, form):
+        if objects or textured:
+            own = "several objects" if objects else "a texture"
+            raise ConflictError(
+                f"The piece is delivered with {own}, so it is not cut into colours by layers as well; "
+                "switch those off, or deliver STL."
+            )
         bodies = coloured_bodies(evaluator, laid)
         laid = together_coloured([body for _, body in bodies])
         ends = np.cumsum([0, *(len(body.faces) for _, body in bodies)])

@@ -4,7 +4,7 @@ import { LayerView } from "./LayerView";
 import { FoldButton } from "./FoldButton";
 import { SectionSwitch } from "./SectionSwitch";
 import { SectionView } from "./SectionView";
-import { usePrinted } from "./usePrinted";
+import { usePrinted } from "../../state/usePrinted";
 import { useSectionHeight } from "./useSectionHeight";
 
 /** The section along its line, or a layer from above. */

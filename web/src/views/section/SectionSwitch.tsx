@@ -1,5 +1,5 @@
 import { useBenchStore } from "../../state/benchStore";
-import { usePrinted } from "./usePrinted";
+import { usePrinted } from "../../state/usePrinted";
 
 const WAYS = [
   { byLayers: false, icon: "bi-slash-lg", words: "along the line" },

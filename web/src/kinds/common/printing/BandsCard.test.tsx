@@ -66,3 +66,8 @@ test("what every colour takes is told", async () => {
   expect(takes.textContent).toContain("Slate, from layer 1");
   expect(takes.textContent).toContain("2 h 08 min, 5.0 g, 0.11");
 });
+
+test("a change that no layer takes is told", async () => {
+  card({ ...BANDS, changes: [CHANGE, { ...CHANGE, from_mm: 90 }] });
+  expect(await screen.findByText(/A change lies above the piece/)).toBeTruthy();
+});

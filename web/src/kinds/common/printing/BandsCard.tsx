@@ -69,7 +69,7 @@ export function BandsCard({ pieceId, revision, document, editing }: AnyStationPr
         </p>
       )}
       <PartField {...work} at="printing.colour_change_s" />
-      {bands.changes.length > 0 && <Takes pieceId={pieceId} revision={revision} />}
+      {bands.changes.length > 0 && <Takes pieceId={pieceId} revision={revision} changes={bands.changes.length} />}
       <p className="quiet-label">3MF, OBJ and GLB hold a body for each colour; other formats one solid, and the print card tells the layers.</p>
     </PartCard>
   );
@@ -133,21 +133,29 @@ function Tint({ label, of, onKeep }: { label: string; of: { colour: string; name
 }
 
 /** What every colour takes, by the layers as they are. */
-function Takes({ pieceId, revision }: Pick<AnyStationProps, "pieceId" | "revision">) {
+function Takes({ pieceId, revision, changes }: Pick<AnyStationProps, "pieceId" | "revision"> & { changes: number }) {
   const { data, isPlaceholderData } = useLayers(useLooked(pieceId, revision), true);
   if (!data) return <p className="quiet-label">Cutting into layers …</p>;
+  const left = isPlaceholderData ? 0 : changes + 1 - data.bands.length;
   return (
-    <ul className={isPlaceholderData ? "band-takes is-awaited" : "band-takes"} aria-label="What each colour takes">
-      {data.bands.map((band) => (
-        <li key={band.layers[0]}>
-          <i style={{ background: band.colour }} aria-hidden="true" />
-          <span>
-            {band.name || band.colour}, from layer {band.layers[0].toLocaleString("en")}
-          </span>
-          <span className="quiet-label">{amounts(band)}</span>
-        </li>
-      ))}
-    </ul>
+    <>
+      {left > 0 && (
+        <p className="measure-refusal">
+          {left === 1 ? "A change lies" : `${left} changes lie`} above the piece, or within the layer of another, and {left === 1 ? "is" : "are"} left out.
+        </p>
+      )}
+      <ul className={isPlaceholderData ? "band-takes is-awaited" : "band-takes"} aria-label="What each colour takes">
+        {data.bands.map((band) => (
+          <li key={band.layers[0]}>
+            <i style={{ background: band.colour }} aria-hidden="true" />
+            <span>
+              {band.name || band.colour}, from layer {band.layers[0].toLocaleString("en")}
+            </span>
+            <span className="quiet-label">{amounts(band)}</span>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 

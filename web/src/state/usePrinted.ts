@@ -1,4 +1,4 @@
-import { useBenchStore } from "../../state/benchStore";
+import { useBenchStore } from "./benchStore";
 
 const WHERE = ["proof", "deliver"];
 
