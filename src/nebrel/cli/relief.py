@@ -68,6 +68,9 @@ def relief(
     frame: Annotated[
         str | None, typer.Option(help="Width by height, 4x2; with a profile, 4x2:round (flat, bevel, round, cove).")
     ] = None,
+    edges: Annotated[
+        str, typer.Option(help="Where heights jump, walls follow curves, or the pixels of the picture.")
+    ] = "curves",
     draft: Annotated[str | None, typer.Option(help="Walls lean at least this much, 5deg.")] = None,
     round_: Annotated[str | None, typer.Option("--round", help="Radius of upper edges.")] = None,
     bevel: Annotated[str | None, typer.Option(help="45 degree cut along the outer edge.")] = None,
@@ -179,6 +182,7 @@ def _document(asked: Any, data: bytes) -> PanelDocument:
         "smooth_mm": parse_length(asked.smooth),
         "smooth_keep_mm": parse_length(asked.keep_edges),
         "smooth_where": choice("--smooth-where", asked.smooth_where, ("all", "slopes", "terraces")),
+        "edges": {"on": choice("--edges", asked.edges, ("curves", "pixels")) == "curves"},
         "draft": _switch("wall_deg", None if asked.draft is None else angle("--draft", asked.draft)),
         "rounding": _switch("radius_mm", None if asked.round_ is None else parse_length(asked.round_)),
     }

@@ -5098,6 +5098,17 @@ export interface components {
             smallest_mm2: number;
         };
         /**
+         * EdgeCurves
+         * @description Walls along curves where heights jump.
+         */
+        EdgeCurves: {
+            /**
+             * Edges as curves switched on
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * EdgePart
          * @description What is done to the outer edge.
          */
@@ -6533,6 +6544,12 @@ export interface components {
              *     }
              */
             rounding: components["schemas"]["Rounding"];
+            /**
+             * @default {
+             *       "on": true
+             *     }
+             */
+            edges: components["schemas"]["EdgeCurves"];
         };
         /**
          * HeightMask
@@ -9234,6 +9251,9 @@ export interface components {
              *       "rounding": {
              *         "on": false,
              *         "radius_mm": 0.4
+             *       },
+             *       "edges": {
+             *         "on": true
              *       }
              *     }
              */

@@ -142,7 +142,7 @@ def _smooth_side(
     _add_off(places, made.columns, made.rows, made.faces, off)
     if form.lifted:
         off = off.max(axis=0, keepdims=True)
-    return GridSurface(made.columns, rows[made.rows].astype(np.int32), made.faces), off
+    return replace(made, rows=rows[made.rows].astype(np.int32)), off
 
 
 def _points(sheet: Sheet, form: Form, way: float, surface: GridSurface) -> Floats:

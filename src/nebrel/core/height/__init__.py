@@ -2,6 +2,7 @@
 
 from nebrel.core.height.compress import compress_heights
 from nebrel.core.height.field import HeightField
+from nebrel.core.height.lined import with_lines
 from nebrel.core.height.rule import (
     Raise,
     curved_heights,
@@ -34,4 +35,5 @@ __all__ = [
     "step_shares",
     "straight_heights",
     "terraces_of",
+    "with_lines",
 ]

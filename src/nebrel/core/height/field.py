@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.height.lines.network import HeightLines
 from nebrel.core.height.steps import Terraces
 
 
@@ -18,6 +19,8 @@ class HeightField:
         pitch: mm between neighbouring samples; the outermost samples lie on the edges of the piece.
         terraces: set while the heights are exact steps, so that their edges can be curves.
         steepest_deg: greatest slope of the walls of terraces, 90 for upright ones.
+        lines: along which the heights jump; None where none were looked for or found.
+        crowded: share of the jumps that lie too close together for lines.
     """
 
     heights: NDArray[np.float32]
@@ -25,6 +28,8 @@ class HeightField:
     pitch: float
     terraces: Terraces | None = None
     steepest_deg: float = 90.0
+    lines: HeightLines | None = None
+    crowded: float = 0.0
 
     @property
     def width(self) -> float:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height.field import HeightField
+from nebrel.core.height.lines.lean import NOWHERE, lean_from
 from nebrel.core.height.nearest_fill import fill_from_nearest
 from nebrel.core.height.smooth import smooth
 from nebrel.core.jit import compiled
@@ -61,8 +62,8 @@ def add_draft(field: HeightField, steepest_deg: float, progress: Progress = lamb
     """The lowest field above this one whose slopes are no steeper than `steepest_deg`, to about a degree.
 
     Material is added at the foot of walls; their upper edges stay where they are, so a mould comes off and a
-    cone-shaped bit gets in. The slope limit is the Eikonal equation with an obstacle, solved by sweeps in four
-    directions (Zhao, "A Fast Sweeping Method for Eikonal Equations", 2005).
+    cone-shaped bit gets in. Where the field has lines, walls fall from those. The slope limit is the Eikonal equation
+    with an obstacle, solved by sweeps in four directions (Zhao, "A Fast Sweeping Method for Eikonal Equations", 2005).
 
     Args:
         field: heights.
@@ -70,15 +71,22 @@ def add_draft(field: HeightField, steepest_deg: float, progress: Progress = lamb
         progress: called with the fraction done.
     """
     step = np.float32(math.tan(math.radians(steepest_deg)) * field.pitch)
-    material = field.material
-    heights = np.where(material, field.heights, np.float32(-1e30))
+    material, lines = field.material, field.lines
+    if lines is None:
+        heights = np.where(material, field.heights, NOWHERE)
+    else:
+        lines, heights = lean_from(lines, float(step))
+        material = np.ones_like(material)
     for sweep in range(SWEEPS):
         down, right = sweep // 2 % 2 == 0, sweep % 2 == 0
         changed = _sweep(heights, material, step, down, right)
         progress((sweep + 1) / SWEEPS)
         if not changed and sweep >= 3:
             break
-    return replace(field, heights=np.where(material, heights, field.heights), steepest_deg=steepest_deg)
+    leaning = np.where(material, heights, field.heights)
+    if lines is not None:
+        lines = replace(lines, heights=leaning)
+    return replace(field, heights=leaning, steepest_deg=steepest_deg, lines=lines)
 
 
 def round_edges(field: HeightField, radius: float, progress: Progress = lambda _: None) -> HeightField:

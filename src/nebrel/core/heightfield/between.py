@@ -2,7 +2,7 @@
 
 import os
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +19,19 @@ _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
 
+@dataclass(frozen=True)
+class Lined:
+    """Lines that triangles over a grid are cut along.
+
+    Attributes:
+        sides: int64 (K, 2), vertices of sides that lie on them, which are never parted.
+        apart: bool (H, W), samples beside which a line passes, so that nothing is asked between them.
+    """
+
+    sides: _Ints
+    apart: NDArray[np.bool_]
+
+
 def held_between(
     top: TriMesh,
     heights: NDArray[np.float32],
@@ -26,6 +39,7 @@ def held_between(
     pitch: float,
     tolerance: float,
     border: bool = True,
+    lined: Lined | None = None,
 ) -> TriMesh:
     """The triangles over a grid, with points added on their sides until bilinear heights are nowhere further than
     `tolerance` from them.
@@ -41,11 +55,13 @@ def held_between(
         pitch: mm between samples.
         tolerance: mm.
         border: whether sides along the outermost rows and columns may be parted too.
+        lined: the lines that the triangles are cut along.
 
     Returns:
         The same, its own vertices first and in their order.
     """
     rows, columns = heights.shape
+    even = material if lined is None else material & ~lined.apart
     for _ in range(MOST_ROUNDS):
         sides = _sides(top.faces)
         kept = np.zeros(len(top.vertices), dtype=np.bool_) if border else _outermost(top, heights.shape, pitch)
@@ -53,13 +69,16 @@ def held_between(
         levels = np.ascontiguousarray(top.vertices[:, 2])
 
         def look(start: int, sides: _Ints = sides, x: _Reals = across, y: _Reals = down, z: _Reals = levels) -> _Reals:
-            return np.asarray(worst_along_sides(heights, material, x, y, z, sides[start : start + SIDES_AT_ONCE]))
+            return np.asarray(worst_along_sides(heights, even, x, y, z, sides[start : start + SIDES_AT_ONCE]))
 
         with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
             found = np.concatenate(list(threads.map(look, range(0, len(sides), SIDES_AT_ONCE))))
         found[:, 1] = np.clip(found[:, 1], LEAST_SHARE, 1 - LEAST_SHARE)
-        found[kept[sides].all(axis=1)] = 0.0
-        _across_faces(top, deviation_of_faces(top, heights, material, pitch), (sides, kept), tolerance, found)
+        stays = np.asarray(kept[sides].all(axis=1))
+        if lined is not None:
+            stays |= _among(sides, lined.sides, len(top.vertices))
+        found[stays] = 0.0
+        _across_faces(top, deviation_of_faces(top, heights, material, pitch), (sides, stays), tolerance, found)
         off = np.flatnonzero(found[:, 0] > tolerance)
         if not len(off):
             break
@@ -87,24 +106,31 @@ def _outermost(top: TriMesh, shape: tuple[int, ...], pitch: float) -> NDArray[np
     return np.asarray((column <= 0) | (column >= shape[1] - 1) | (up <= 0) | (up >= shape[0] - 1))
 
 
+def _among(sides: _Ints, others: _Ints, count: int) -> NDArray[np.bool_]:
+    """Which sides are among others, whichever end comes first."""
+    return np.isin(sides[:, 0] * count + sides[:, 1], others.min(axis=1) * count + others.max(axis=1))
+
+
 def _across_faces(
     top: TriMesh, error: _Reals, given: tuple[_Ints, NDArray[np.bool_]], tolerance: float, found: _Reals
 ) -> None:
     """Have faces that are off at samples parted in the middle of their longest side; `found` is changed.
 
     Args:
-        given: all sides, and the vertices between which none is parted.
+        given: all sides, and which of them are not parted.
     """
-    sides, kept = given
+    sides, stays = given
     bad = np.flatnonzero(error > tolerance)
     starts = top.faces[bad].astype(np.int64)
     ends = np.roll(starts, -1, axis=1)
     lengths = np.linalg.norm((top.vertices[ends] - top.vertices[starts])[..., :2], axis=2)
-    longest = np.where(kept[starts] & kept[ends], -1.0, lengths).argmax(axis=1)
-    each, count = np.arange(len(bad)), len(top.vertices)
-    one, two = starts[each, longest], ends[each, longest]
-    key = np.minimum(one, two) * count + np.maximum(one, two)
-    at = np.searchsorted(sides[:, 0] * count + sides[:, 1], key)
+    count = len(top.vertices)
+    key = np.minimum(starts, ends) * count + np.maximum(starts, ends)
+    number = np.searchsorted(sides[:, 0] * count + sides[:, 1], key)
+    longest = np.where(stays[number], -1.0, lengths).argmax(axis=1)
+    each = np.arange(len(bad))
+    at = number[each, longest]
+    bad, at = bad[~stays[at]], at[~stays[at]]
     fresh = found[at, 0] <= tolerance
     found[at[fresh]] = np.column_stack([error[bad[fresh]], np.full(int(fresh.sum()), 0.5)])
 

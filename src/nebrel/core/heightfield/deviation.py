@@ -26,6 +26,7 @@ def measure_deviation(
     pitch: float,
     progress: Callable[[float], None] = lambda _: None,
     bilinear: bool = True,
+    apart: NDArray[np.bool_] | None = None,
 ) -> Deviation:
     """Maximum and RMS over every material sample that lies under an upward face of `mesh`, in double precision.
 
@@ -39,13 +40,15 @@ def measure_deviation(
         pitch: mm between samples.
         progress: called with the fraction done.
         bilinear: whether heights are asked between samples too, and not steps.
+        apart: bool (H, W), samples beside lines along which heights jump, so that nothing is asked between them.
     """
     away, _ = _measure(mesh, heights, material, pitch, lambda part: progress(part * SAMPLES_SHARE))
     counted = away[material & (away >= 0)].astype(np.float64)
     if counted.size == 0:
         return Deviation(0.0, 0.0)
     largest = float(counted.max())
-    between = max(largest, _largest_between(mesh, heights, material, pitch)) if bilinear else None
+    even = material if apart is None else material & ~apart
+    between = max(largest, _largest_between(mesh, heights, even, pitch)) if bilinear else None
     progress(1.0)
     return Deviation(largest, float(np.sqrt(np.mean(counted**2))), max_between=between)
 

@@ -13,7 +13,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.heightfield.greedy_insert import begin, insert_until
+from nebrel.core.height.lines.drawn import FINE
+from nebrel.core.height.lines.network import HeightLines
+from nebrel.core.heightfield.greedy_insert import begin, insert_until, look
+from nebrel.core.heightfield.greedy_lines import Cut, cut_along
 from nebrel.core.heightfield.greedy_scan import GridTarget, GrowingTriangles
 
 Progress = Callable[[float], None]
@@ -31,18 +34,25 @@ class GridSurface:
     """Triangles over a grid of samples.
 
     Attributes:
-        columns, rows: int32 (N,) grid position of every vertex; row 0 is the top of the picture.
+        columns, rows: int32 (N,) grid position of every vertex, in steps of which there are `fine` to a sample; row 0
+            is the top of the picture.
         faces: int32 (M, 3), turning from +column to +row, so clockwise once Y points up.
+        levels: float32 (N,) mm, how high every vertex is.
+        fine: 1 where all vertices are samples.
+        cut: what became of the lines that it was cut along; None without.
     """
 
     columns: NDArray[np.int32]
     rows: NDArray[np.int32]
     faces: NDArray[np.int32]
+    levels: NDArray[np.float32]
+    fine: int = 1
+    cut: Cut | None = None
 
     def border(self, shape: tuple[int, ...]) -> list[NDArray[np.int64]]:
         """Vertices along the bottom, right, top and left side of a grid of that shape, counter-clockwise once Y points
         up."""
-        last_row, last_column = shape[0] - 1, shape[1] - 1
+        last_row, last_column = (shape[0] - 1) * self.fine, (shape[1] - 1) * self.fine
         sides = [
             (self.rows == last_row, self.columns),
             (self.columns == last_column, -self.rows),
@@ -50,7 +60,20 @@ class GridSurface:
             (self.columns == 0, self.rows),
         ]
         chosen = [(np.flatnonzero(on_side), order) for on_side, order in sides]
-        return [vertices[np.argsort(order[vertices])] for vertices, order in chosen]
+        sorted_sides = [vertices[np.argsort(order[vertices], kind="stable")] for vertices, order in chosen]
+        return sorted_sides if self.cut is None else [self._stepped(side) for side in sorted_sides]
+
+    def _stepped(self, side: NDArray[np.int64]) -> NDArray[np.int64]:
+        """The vertices of a side where it has steps: of two at one place the one first that the way there leads to."""
+        same = (np.diff(self.columns[side]) == 0) & (np.diff(self.rows[side]) == 0)
+        side = side.copy()
+        for at in np.flatnonzero(same):
+            # The triangle beside the side's part before the step holds both of that part's ends.
+            before = side[at - 1]
+            joined = (self.faces == before).any(axis=1) & (self.faces == side[at]).any(axis=1)
+            if not joined.any():
+                side[at], side[at + 1] = side[at + 1], side[at]
+        return side
 
 
 @dataclass(frozen=True)
@@ -79,6 +102,7 @@ def triangulate_grid(
     progress: Progress = lambda _: None,
     most_vertices: int | None = None,
     bent: Bent | None = None,
+    lines: HeightLines | None = None,
 ) -> GridSurface:
     """Triangles over the whole grid with no material sample further than `tolerance` from them, vertically.
 
@@ -92,20 +116,31 @@ def triangulate_grid(
             number of vertices, which goes about as one over the error and never passes that of the samples.
         most_vertices: where to stop, whatever the error is then; None for never.
         bent: where the samples lie, when that is not over a plane.
+        lines: along which it is cut, at heights of their own; not over a bent grid. Samples that they leave free are
+            not followed.
     """
+    if lines is not None:
+        heights, material = lines.heights, material & ~lines.free
     wanted = np.where(material, heights, np.float32(np.nan))
     places, extent, slack = _FLAT, heights, _NO_SLACK
-    lines = (np.array([0, heights.shape[0] - 1]), np.array([0, heights.shape[1] - 1]))
+    starts = (np.array([0, heights.shape[0] - 1]), np.array([0, heights.shape[1] - 1]))
     if bent is not None:
         wanted[bent.must] = np.inf
         places = extent = bent.places
-        slack, lines = bent.tangential_slack, bent.lines
+        slack, starts = bent.tangential_slack, bent.lines
     rounding = FLOAT32_MARGIN * float(max(extent.max(), -extent.min()))
     progress(0.0)
     bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
-    target = GridTarget(heights, wanted, places, slack, bound)
-    mesh = _start(min(heights.size, 2 * MOST_INSERTIONS) + len(lines[0]) * len(lines[1]) + 8)
-    begin(target, *lines, mesh)
+    fine = 1 if lines is None else FINE
+    target = GridTarget(heights, wanted, places, slack, bound, np.int64(fine))
+    room = len(starts[0]) * len(starts[1]) + (0 if lines is None else 6 * len(lines.pieces))
+    mesh = _start(min(heights.size, 2 * MOST_INSERTIONS) + room + 8)
+    begin(target, *starts, mesh)
+    cut = None
+    if lines is not None:
+        nodes = np.round(lines.places * FINE).astype(np.int64)
+        cut = cut_along(mesh, nodes, lines.pieces, lines.beside)
+    look(target, mesh)
     progress(1 / heights.size)
     counts = mesh.counts
     first_error = max(min(float(mesh.error[mesh.heap[0]]), float(np.ptp(extent))), tolerance)
@@ -128,6 +163,9 @@ def triangulate_grid(
         columns=mesh.columns[:vertices].copy(),
         rows=mesh.rows[:vertices].copy(),
         faces=mesh.corners[: 3 * triangles].reshape(-1, 3).copy(),
+        levels=mesh.levels[:vertices].copy(),
+        fine=fine,
+        cut=cut,
     )
 
 
@@ -136,6 +174,7 @@ def _start(vertices: int) -> GrowingTriangles:
     return GrowingTriangles(
         columns=np.empty(vertices, dtype=np.int32),
         rows=np.empty(vertices, dtype=np.int32),
+        levels=np.empty(vertices, dtype=np.float32),
         corners=np.empty(3 * triangles, dtype=np.int32),
         opposite=np.empty(3 * triangles, dtype=np.int32),
         candidate=np.empty(triangles, dtype=np.int32),

@@ -22,6 +22,7 @@ class GridTarget(NamedTuple):
         places: float32 (H, W, 6), places and normals of a bent grid; empty over a plane.
         tangential_slack: float32 (H,) mm, of a bent grid: see `Bent`.
         bound: float32, how far samples may be away, mm.
+        fine: how many steps of the vertices' grid there are to a sample; 1 where all vertices are samples.
     """
 
     heights: NDArray[np.float32]
@@ -29,13 +30,15 @@ class GridTarget(NamedTuple):
     places: NDArray[np.float32]
     tangential_slack: NDArray[np.float32]
     bound: np.float32
+    fine: np.int64
 
 
 class GrowingTriangles(NamedTuple):
     """Growing arrays of a triangulation; `counts` holds vertices, triangles, pending triangles, heap size.
 
     Attributes:
-        columns, rows: int32 (N,), of every vertex.
+        columns, rows: int32 (N,), of every vertex, in steps of its grid.
+        levels: float32 (N,) mm, how high it is.
         corners: int32 (3 M,), three vertices a triangle.
         opposite: int32 (3 M,), the half-edge on the other side of every half-edge; -1 at the border.
         candidate: int32 (M,), the sample of every triangle that is furthest from it.
@@ -48,6 +51,7 @@ class GrowingTriangles(NamedTuple):
 
     columns: NDArray[np.int32]
     rows: NDArray[np.int32]
+    levels: NDArray[np.float32]
     corners: NDArray[np.int32]
     opposite: NDArray[np.int32]
     candidate: NDArray[np.int32]
@@ -59,24 +63,25 @@ class GrowingTriangles(NamedTuple):
 
 
 @compiled
-def scan(heights, wanted, triangle, columns, rows, corners, candidate, error):
+def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, error):
     """Find the sample of one triangle that is furthest from its plane."""
     a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
+    step_px = 1.0 / fine
     ax, ay, bx, by, cx, cy = (
-        np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
-        np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
+        columns[a] * step_px, rows[a] * step_px, columns[b] * step_px,
+        rows[b] * step_px, columns[c] * step_px, rows[c] * step_px,
     )  # fmt: skip
-    za, zb, zc = np.float64(heights[ay, ax]), np.float64(heights[by, bx]), np.float64(heights[cy, cx])
+    za, zb, zc = np.float64(levels[a]), np.float64(levels[b]), np.float64(levels[c])
     area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
     slope_y = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
-    top, bottom = min(ay, by, cy), max(ay, by, cy)
+    top, bottom = int(np.ceil(min(ay, by, cy))), int(np.floor(max(ay, by, cy)))
     far_left, far_right = min(ax, bx, cx), max(ax, bx, cx)
     run_ab = (bx - ax) / (by - ay) if by != ay else 0.0
     run_bc = (cx - bx) / (cy - by) if cy != by else 0.0
     run_ca = (ax - cx) / (ay - cy) if ay != cy else 0.0
     worst = np.float32(0.0)
-    worst_x, worst_y = ax, ay
+    worst_x, worst_y = 0, 0
     step = np.float32(slope_x)
     for y in range(top, bottom + 1):
         left, right = np.float64(far_left), np.float64(far_right)
@@ -98,10 +103,10 @@ def scan(heights, wanted, triangle, columns, rows, corners, candidate, error):
             away = abs(wanted[y, first + i] - (base + step * np.float32(i)))
             if away > worst:
                 worst = away
-                worst_x, worst_y = np.int64(first + i), np.int64(y)
+                worst_x, worst_y = first + i, y
     if (worst_x == ax and worst_y == ay) or (worst_x == bx and worst_y == by) or (worst_x == cx and worst_y == cy):
         worst = np.float32(0.0)
-    candidate[triangle] = worst_y * heights.shape[1] + worst_x
+    candidate[triangle] = worst_y * wanted.shape[1] + worst_x
     error[triangle] = worst
 
 

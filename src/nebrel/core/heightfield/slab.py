@@ -7,10 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField, offset_inwards
+from nebrel.core.height.lines.network import HeightLines
 from nebrel.core.height.nearest_fill import fill_from_nearest
-from nebrel.core.heightfield.between import held_between
+from nebrel.core.heightfield.between import Lined, held_between
 from nebrel.core.heightfield.deviation import deviation_of_faces, measure_deviation
 from nebrel.core.heightfield.greedy import GridSurface, triangulate_grid
+from nebrel.core.heightfield.line_walls import walls_along
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
@@ -61,11 +63,20 @@ def build_slab(
     """
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
-    surface = triangulate_grid(levels, field.material, tolerance, lambda part: progress("Triangulating", part))
-    mesh = _close(surface, levels, field, _back(under, field, tolerance), HELD_SHARE * tolerance if between else None)
+    lines = _lines(field, levels)
+    surface = triangulate_grid(
+        levels, field.material, tolerance, lambda part: progress("Triangulating", part), lines=lines
+    )
+    asked = _asked(field, levels, field.material)
+    mesh = _close(surface, asked, field, _back(under, field, tolerance), HELD_SHARE * tolerance if between else None)
     progress("Measuring the surface", 0.0)
     deviation = measure_deviation(
-        mesh, levels, field.material, field.pitch, lambda part: progress("Measuring the surface", part)
+        mesh,
+        asked.levels,
+        asked.counted,
+        field.pitch,
+        lambda part: progress("Measuring the surface", part),
+        apart=asked.apart,
     )
     return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
 
@@ -76,8 +87,11 @@ def sketch_slab(
     """Like the mesh of `build_slab`, for looking at: no more than `most_vertices` a side, and nothing measured."""
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda _: None) if follow else None
-    surface = triangulate_grid(levels, field.material, tolerance, most_vertices=most_vertices)
-    return _close(surface, levels, field, _back(under, field, 2 * tolerance, most_vertices))
+    surface = triangulate_grid(
+        levels, field.material, tolerance, most_vertices=most_vertices, lines=_lines(field, levels)
+    )
+    asked = _asked(field, levels, field.material)
+    return _close(surface, asked, field, _back(under, field, 2 * tolerance, most_vertices))
 
 
 def measure(
@@ -87,19 +101,19 @@ def measure(
 
     Faces wholly inside the backing are floors of pockets in the back, and do not count.
     """
-    levels = _levels(field, backing, follow)
-    above = _above_pockets(mesh, backing, levels)
+    asked = _asked(field, _levels(field, backing, follow), counted)
+    above = TriMesh(mesh.vertices, mesh.faces[_above_pockets(mesh, backing, asked.levels)])
     bilinear = field.terraces is None
-    return measure_deviation(TriMesh(mesh.vertices, mesh.faces[above]), levels, counted, field.pitch, bilinear=bilinear)
+    return measure_deviation(above, asked.levels, asked.counted, field.pitch, bilinear=bilinear, apart=asked.apart)
 
 
 def measure_faces(
     mesh: TriMesh, field: HeightField, backing: float, counted: NDArray[np.bool_], follow: bool = False
 ) -> NDArray[np.float64]:
     """The largest deviation of the samples over every face, float64 (M,) mm; NaN where none counts. See `measure`."""
-    levels = _levels(field, backing, follow)
-    worst = deviation_of_faces(mesh, levels, counted, field.pitch)
-    return np.where(_above_pockets(mesh, backing, levels), worst, np.nan)
+    asked = _asked(field, _levels(field, backing, follow), counted)
+    worst = deviation_of_faces(mesh, asked.levels, asked.counted, field.pitch)
+    return np.where(_above_pockets(mesh, backing, asked.levels), worst, np.nan)
 
 
 def _above_pockets(mesh: TriMesh, backing: float, levels: NDArray[np.float32]) -> NDArray[np.bool_]:
@@ -113,6 +127,36 @@ def _levels(field: HeightField, backing: float, follow: bool) -> NDArray[np.floa
     return heights + np.float32(backing - float(heights.min()) if follow else backing)
 
 
+@dataclass(frozen=True)
+class _Asked:
+    """What the upper side is to be.
+
+    Attributes:
+        levels: float32 (H, W) mm over z = 0.
+        counted: bool (H, W), samples that it is held to.
+        apart: bool (H, W), samples beside lines, between which nothing is asked; None without lines.
+    """
+
+    levels: NDArray[np.float32]
+    counted: NDArray[np.bool_]
+    apart: NDArray[np.bool_] | None
+
+
+def _asked(field: HeightField, levels: NDArray[np.float32], counted: NDArray[np.bool_]) -> _Asked:
+    lines = _lines(field, levels)
+    if lines is None:
+        return _Asked(levels, counted, None)
+    return _Asked(lines.heights, counted & ~lines.free, lines.crossed)
+
+
+def _lines(field: HeightField, levels: NDArray[np.float32]) -> HeightLines | None:
+    """The lines of a field as high as `levels` are."""
+    if field.lines is None:
+        return None
+    row, column = np.unravel_index(int(field.material.argmax()), field.heights.shape)
+    return field.lines.raised(float(levels[row, column]) - float(field.heights[row, column]))
+
+
 def _under(
     levels: NDArray[np.float32], backing: float, pitch: float, progress: Callable[[float], None]
 ) -> NDArray[np.float32]:
@@ -122,25 +166,30 @@ def _under(
 
 def _back(
     under: NDArray[np.float32] | None, field: HeightField, tolerance: float, most_vertices: int | None = None
-) -> tuple[GridSurface, NDArray[np.float32]] | None:
+) -> GridSurface | None:
     if under is None:
         return None
     everywhere = np.ones(under.shape, dtype=bool)
-    return triangulate_grid(under, everywhere, tolerance, most_vertices=most_vertices), under
+    return triangulate_grid(under, everywhere, tolerance, most_vertices=most_vertices)
 
 
 def _close(
     surface: GridSurface,
-    heights: NDArray[np.float32],
+    asked: _Asked,
     field: HeightField,
-    under: tuple[GridSurface, NDArray[np.float32]] | None,
+    under: GridSurface | None,
     between: float | None = None,
 ) -> TriMesh:
-    top, over = _points(surface, heights, field), surface.faces[:, [0, 2, 1]].astype(np.uint32)
+    shape = asked.levels.shape
+    top, over = _points(surface, field), surface.faces[:, [0, 2, 1]].astype(np.uint32)
+    sides = surface.border(shape)
     if between is not None:
-        held = held_between(TriMesh(top, over), heights, field.material, field.pitch, between)
+        # Points that come in along the border would belong to its walls: those are as true between samples as at them.
+        held = held_between(
+            TriMesh(top, over), asked.levels, asked.counted, field.pitch, between, False, _lined(surface, asked)
+        )
         top, over = held.vertices, held.faces
-    sides = surface.border(heights.shape)
+    inner = [] if surface.cut is None else [walls_along(surface.cut, surface.levels).astype(np.int64)]
     if under is None:
         ring = _back_ring(float(_exact(field.width)), float(_exact(field.depth)))
         centre = _exact(np.array([[field.width / 2, field.depth / 2, 0.0]]))
@@ -149,23 +198,29 @@ def _close(
         bottom = np.column_stack([np.full(len(around), len(around)), np.roll(around, -1), around])
         back_sides = ring.sides
     else:
-        back = _points(*under, field)
-        bottom = under[0].faces.astype(np.int64)
-        back_sides = under[0].border(heights.shape)
+        back = _points(under, field)
+        bottom = under.faces.astype(np.int64)
+        back_sides = under.border(shape)
     walls = []
     for side, (upper, lower) in enumerate(zip(sides, back_sides, strict=True)):
         axis, sign = side % 2, 1 if side < 2 else -1
         local = triangulate_wall(sign * back[lower, axis], back[lower, 2], sign * top[upper, axis], top[upper, 2])
         walls.append(np.concatenate([lower + len(top), upper])[local])
-    faces = np.vstack([over, *walls, bottom + len(top)])
+    faces = np.vstack([over, *inner, *walls, bottom + len(top)])
     return TriMesh(vertices=np.vstack([top, back]), faces=faces.astype(np.uint32))
 
 
-def _points(surface: GridSurface, heights: NDArray[np.float32], field: HeightField) -> NDArray[np.float64]:
-    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
+def _lined(surface: GridSurface, asked: _Asked) -> Lined | None:
+    if surface.cut is None or asked.apart is None:
+        return None
+    return Lined(surface.cut.ends.reshape(-1, 2).astype(np.int64), asked.apart)
+
+
+def _points(surface: GridSurface, field: HeightField) -> NDArray[np.float64]:
+    last_row, last_column = (field.heights.shape[0] - 1) * surface.fine, (field.heights.shape[1] - 1) * surface.fine
     x = _exact(surface.columns / last_column * field.width)
     y = _exact((last_row - surface.rows) / last_row * field.depth)
-    return np.column_stack([x, y, heights[surface.rows, surface.columns].astype(np.float64)])
+    return np.column_stack([x, y, surface.levels.astype(np.float64)])
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ def target_field(layout: PanelLayout) -> HeightField:
         heights = np.minimum(heights, limit).astype(np.float32)
     there = layout.covered & ~layout.in_openings
     coverage = np.where(there, np.maximum(layout.field.coverage, np.float32(0.5)), np.float32(0))
-    return replace(layout.field, heights=heights, coverage=coverage, terraces=None)
+    return replace(layout.field, heights=heights, coverage=coverage, terraces=None, lines=None)
 
 
 def counted_samples(layout: PanelLayout) -> Samples:

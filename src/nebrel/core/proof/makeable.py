@@ -12,6 +12,7 @@ from nebrel.core.picture import Picture
 from nebrel.core.proof.finding import Finding, Fix
 
 LITTLE_USED = 0.75
+CROWDED = 0.6
 SMALLER = "It does not fit in one go; make it smaller, or choose another maker."
 NARROWER = "It does not fit in one go; make it narrower, or choose another maker."
 
@@ -83,12 +84,27 @@ def relief_findings(
         lambda: _backing_layers(backing, printer),
         lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
         lambda: _layers(high - low, printer),
+        lambda: _crowded_edges(field),
     ]
     findings = []
     for done, look in enumerate(looks, start=1):
         findings.append(look())
         progress(0.2 + 0.8 * done / len(looks))
     return tuple(finding for finding in findings if finding is not None)
+
+
+def _crowded_edges(field: HeightField) -> Finding | None:
+    """Steep places that are no edges, since they lie everywhere."""
+    if field.crowded < CROWDED:
+        return None
+    return Finding(
+        "note",
+        f"Steep places lie everywhere: {field.crowded:.0%} of them are so close together that no curve is drawn there.",
+        "Walls follow curves where edges stand by themselves; in noise, dithering and grain they stay as the pixels "
+        "are. A picture that is softened, or freed of its dots, shows its edges.",
+        "crowded_edges",
+        value=round(field.crowded, 3),
+    )
 
 
 def _range(values: NDArray[np.float32], counted: NDArray[np.bool_]) -> tuple[float, float]:

@@ -36,7 +36,7 @@ from nebrel.piece.parts.simplification import lighter_panel
 from nebrel.piece.report import BuildReport, build_report
 
 PREVIEW_TOLERANCE_SHARE = 0.012
-_RECIPE_VERSION = 2
+_RECIPE_VERSION = 3
 # What is a finding of a file, and was chosen on a sheet that was begun here.
 OF_FILES = ("tone_range", "near-white", "near-black", "few-levels", "oversampled")
 
@@ -178,7 +178,8 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         return self._over_the_back(self.target(longest_px))
 
     def _over_the_back(self, field: HeightField) -> HeightField:
-        return replace(field, heights=field.heights + np.float32(self.document.body.backing_mm), terraces=None)
+        raised = field.heights + np.float32(self.document.body.backing_mm)
+        return replace(field, heights=raised, terraces=None, lines=None)
 
     def height_map(self) -> HeightMap:
         return height_map(self.target(), self.document.body.backing_mm)
@@ -200,7 +201,8 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def field_key(self, longest_px: int = FULL) -> str:
         """The key of the heights at a resolution."""
-        parameters = [self.document.height.model_dump(mode="json"), self.document.body.width_mm]
+        told = self._tolerance(longest_px) if self.document.height.edges.on else None
+        parameters = [self.document.height.model_dump(mode="json"), self.document.body.width_mm, told]
         return step_key("heights", _RECIPE_VERSION, parameters, self._prepared_key(longest_px))
 
     def _slab_key(self, longest_px: int) -> str:
@@ -214,7 +216,8 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             return self._cache.get(mask_key, lambda: self._sources.picture(blob, name))
 
         return self._cache.get(
-            self.field_key(longest_px), lambda: raise_heights(picture(), self.document, read_mask, progress)
+            self.field_key(longest_px),
+            lambda: raise_heights(picture(), self.document, read_mask, self._tolerance(longest_px), progress),
         )
 
     def _solid_from(self, field: Callable[[], HeightField], progress: Progress) -> Slab:

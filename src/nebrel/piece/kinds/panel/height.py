@@ -140,6 +140,16 @@ class Rounding(Part):
     radius_mm: float = length("Rounding radius", 0.4, 0.01, 20, slider=(0.05, 3), label="Edge radius")
 
 
+class EdgeCurves(Part):
+    """Walls along curves where heights jump."""
+
+    heading: ClassVar[str] = "Edges as curves"
+    hint: ClassVar[str] = (
+        "Where the height jumps, the wall follows a curve and not the pixels. Soft slopes stay as they are."
+    )
+    on: bool = switch("Edges as curves switched on", True)
+
+
 class Height(Part):
     """From tone to millimetres."""
 
@@ -156,6 +166,7 @@ class Height(Part):
     )
     draft: DraftPart = DraftPart()
     rounding: Rounding = Rounding()
+    edges: EdgeCurves = EdgeCurves()
 
     @model_validator(mode="after")
     def _steps_in_order(self) -> "Height":

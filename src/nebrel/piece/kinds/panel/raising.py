@@ -20,6 +20,7 @@ from nebrel.core.height import (
     smooth_keeping,
     straight_heights,
     terraces_of,
+    with_lines,
 )
 from nebrel.core.height.from_edge import edge_heights
 from nebrel.core.picture import Picture
@@ -32,8 +33,10 @@ LONGEST_SIDE_MM = 3000.0
 RULE, SURFACE = "Raising the heights", "Shaping the surface"
 
 
-def raise_heights(picture: Picture, document: PanelDocument, read_mask: MaskReader, progress: Progress) -> HeightField:
-    """Heights above the backing of a piece with this prepared picture.
+def raise_heights(
+    picture: Picture, document: PanelDocument, read_mask: MaskReader, tolerance: float, progress: Progress
+) -> HeightField:
+    """Heights above the backing of a piece with this prepared picture, true to `tolerance` mm.
 
     Raises:
         BadValueError: the piece would be too long, or its rule cannot be followed.
@@ -48,10 +51,14 @@ def raise_heights(picture: Picture, document: PanelDocument, read_mask: MaskRead
         field = scale_by(field, _mask(height.mask, read_mask, picture.shape))
     if height.smooth_on:
         field = smooth_keeping(field, height.smooth_mm, height.smooth_keep_mm, height.smooth_where)
+    # Terraces whose walls lean have outlines of their own.
+    if height.edges.on and not height.rounding.on and not (height.draft.on and field.terraces is not None):
+        field = with_lines(field, tolerance)
     if height.draft.on:
         field = add_draft(field, 90 - height.draft.wall_deg, lambda part: progress(SURFACE, part))
     if height.rounding.on:
         field = round_edges(field, height.rounding.radius_mm, lambda part: progress(SURFACE, part))
+        field = with_lines(field, tolerance) if height.edges.on else field
     return field
 
 

@@ -12,6 +12,7 @@ export function HeightStation(props: StationProps) {
     <>
       <RuleCard {...props} />
       <SmoothingCard {...props} />
+      <PartCard {...work} at="height.edges" />
       <PartCard {...work} at="height.cut" />
       <PartCard {...work} at="height.draft" />
       <PartCard {...work} at="height.rounding" />

@@ -1,0 +1,1 @@
+"""Where heights jump: lines with a height on either side."""
