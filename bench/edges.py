@@ -1,5 +1,6 @@
 """How true the walls of reliefs are to the curves that their pictures were drawn from."""
 
+import io
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -7,11 +8,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from bench.heights import as_png, fractal
 from bench.report import Row
 from bench.timing import best_of
-from nebrel.core.height import HeightField, with_lines
+from nebrel.core.height import HeightField, straight_heights, with_lines
 from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.formats.stl import write_stl
+from nebrel.core.picture import read_picture
+from nebrel.core.proof import check_soundness
 from nebrel.core.region.lettering import lettering_runs
 from nebrel.core.region.typefaces import folder_of
 
@@ -167,18 +172,26 @@ def _wall(name: str, shape: Drawn, px_per_mm: float, soft: bool) -> Row:
 
 
 def speed() -> list[Row]:
-    """What lines cost."""
-    field = drawn(shapes()["lettering"], 40, True)
-    plain, lined = best_of(
-        5,
-        lambda: build_slab(field, BACKING_MM, TOLERANCE_MM),
-        lambda: build_slab(with_lines(field, TOLERANCE_MM), BACKING_MM, TOLERANCE_MM),
-    )
-    return [
-        Row(
-            f"Relief of lettering, {field.heights.shape[0]:,}², with its edges as curves",
-            f"{lined / plain:.2f} × as long as with pixels ({lined:.2f} s against {plain:.2f} s)",
-            "≤ 1.5 ×",
-            lined <= 1.5 * plain,
+    """What lines cost, from the heights to the proved file."""
+    rows = []
+    for name, field in (("lettering", drawn(shapes()["lettering"], 40, True)), ("fractal ground", _fractal())):
+
+        def make(lined: bool, field: HeightField = field) -> None:
+            slab = build_slab(with_lines(field, TOLERANCE_MM) if lined else field, BACKING_MM, TOLERANCE_MM)
+            check_soundness(slab.mesh)
+            write_stl(slab.mesh, io.BytesIO())
+
+        plain, lined = best_of(5, lambda: make(False), lambda: make(True))
+        rows.append(
+            Row(
+                f"Relief of {name}, {field.heights.shape[0]:,}², with its edges as curves, proved and written",
+                f"{lined / plain:.2f} × as long as with pixels ({lined:.2f} s against {plain:.2f} s)",
+                "≤ 1.5 ×",
+                lined <= 1.5 * plain,
+            )
         )
-    ]
+    return rows
+
+
+def _fractal() -> HeightField:
+    return straight_heights(read_picture(as_png(fractal(1025))), "bright", RELIEF_MM, 80.0)

@@ -6,7 +6,20 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from bench import beginnings, carving, crowd, decorations, figures, icons, layers, layouts, lithophanes, mending, start
+from bench import (
+    beginnings,
+    carving,
+    crowd,
+    decorations,
+    edges,
+    figures,
+    icons,
+    layers,
+    layouts,
+    lithophanes,
+    mending,
+    start,
+)
 from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
@@ -20,6 +33,7 @@ TARGET = Path(__file__).parent.parent / "docs" / "benchmarks.md"
 CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Start": [start.commands, start.demo],
     "Solids": [demo_solids, errors],
+    "Edges": [edges.walls, edges.speed],
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
@@ -42,6 +56,12 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture],
 }
 NOTES = {
+    "Edges": """\
+Shapes drawn as pictures of 8 bits, their edges soft (by what they cover of every pixel) or hard; the
+finished solid is cut at a tenth, half and nine tenths of its wall's height, and every quarter of a sample
+along the cut is compared with the curve that the picture was drawn from. A hard
+picture tells an upright stroke to half a pixel either way and no better.
+""",
     "Figures": """\
 Drawn shapes: 18 of families that training never draws, 18 of the others drawn anew; their overlap
 is that of columns, front to back, that of known solids is counted on a lattice of 96 points a side.

@@ -59,6 +59,29 @@ def test_lengths_may_be_inches_and_dark_may_stand_tall(nebrel, picture, tmp_path
     assert volumes["dark"] > volumes["bright"]
 
 
+def test_walls_follow_curves_unless_pixels_are_asked_for(nebrel, tmp_path):
+    y, x = np.mgrid[0:120, 0:160]
+    path = tmp_path / "disc.png"
+    Image.fromarray(np.where(np.hypot(x - 80.3, y - 59.2) < 40, 255, 0).astype(np.uint8)).save(path)
+    reports = {}
+    for edges in ("curves", "pixels"):
+        code, text, _ = nebrel("make", "relief", path, "-o", tmp_path / "out.stl", "--edges", edges, "--json")
+        assert code == 0
+        reports[edges] = json.loads(text)
+    assert set(reports["pixels"]) == BUILD_KEYS
+    assert set(reports["curves"]) == BUILD_KEYS | {"edges"}
+    pitch = 80 / 159
+    assert reports["curves"]["edges"]["walls_mm"] == pytest.approx(2 * np.pi * 40 * pitch, rel=0.01)
+    assert reports["curves"]["edges"]["max_error_mm"] < 0.75 * pitch
+    assert reports["curves"]["triangles"] < reports["pixels"]["triangles"]
+    code, words, _ = nebrel("make", "relief", path, "-o", tmp_path / "out.stl")
+    assert code == 0
+    assert "of walls along curves" in words
+    code, _, err = nebrel("make", "relief", path, "-o", tmp_path / "out.stl", "--edges", "soft")
+    assert code == 2
+    assert "curves" in err
+
+
 def test_check_tells_sound_from_broken(nebrel, picture, tmp_path):
     out = tmp_path / "out.stl"
     nebrel("make", "relief", picture, "-o", out)

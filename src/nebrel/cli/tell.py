@@ -60,6 +60,7 @@ def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSou
     """Print the report on a build, in words or as JSON, with what is known of the outlines that it was made of."""
     if json:
         left_out = {"triangles_before", "figure"} | (set() if report.lit is not None else {"lit"})
+        left_out |= set() if report.edges is not None else {"edges"}
         told = report.model_dump(mode="json", exclude=left_out) | ({} if source is None else source.report())
         print(jsons.dumps(told, indent=2))
         return
@@ -71,6 +72,11 @@ def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSou
     )
     between = "" if report.max_error_between_mm is None else f", between them {report.max_error_between_mm:.4f} mm"
     print(f"measured {report.error_how}, {report.error_where}{between}")
+    if report.edges is not None:
+        print(
+            f"{report.edges.walls_mm:,.0f} mm of walls along curves, at most {report.edges.max_error_mm:.4f} mm off "
+            f"the picture's edges, RMS {report.edges.rms_error_mm:.4f} mm"
+        )
     for line in () if source is None else source.words():
         print(line)
     for finding in report.findings:

@@ -291,6 +291,22 @@ class PrintedReport(BaseModel):
     bodies: list[BodyReport]
 
 
+class EdgesReport(BaseModel):
+    """Measures of the walls that stand where heights jump, of the finished mesh.
+
+    Attributes:
+        walls_mm: how long they are, seen from above.
+        rms_error_mm, max_error_mm: how far they are from where the picture shows the edges. A picture with hard edges
+            shows them to half a pixel.
+        crowded: share of the steep places that lie too close together to be edges.
+    """
+
+    walls_mm: float
+    rms_error_mm: float
+    max_error_mm: float
+    crowded: float
+
+
 class BuildReport(MeshReport):
     """Measures of a built solid, and how true it is to what was asked.
 
@@ -299,6 +315,7 @@ class BuildReport(MeshReport):
         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
         tolerance_mm: what was asked.
         printed: how the file stands, where that is otherwise than the solid was built.
+        edges: of a relief whose walls follow curves.
     """
 
     max_error_mm: float
@@ -313,6 +330,7 @@ class BuildReport(MeshReport):
     lit: LitReport | None = None
     figure: FigureReport | None = None
     printed: PrintedReport | None = None
+    edges: EdgesReport | None = None
 
 
 def mesh_report(soundness: Soundness) -> MeshReport:

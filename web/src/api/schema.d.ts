@@ -3241,6 +3241,7 @@ export interface components {
          *         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
          *         tolerance_mm: what was asked.
          *         printed: how the file stands, where that is otherwise than the solid was built.
+         *         edges: of a relief whose walls follow curves.
          */
         BuildReport: {
             /** Size Mm */
@@ -3309,6 +3310,7 @@ export interface components {
             lit?: components["schemas"]["LitReport"] | null;
             figure?: components["schemas"]["FigureReport"] | null;
             printed?: components["schemas"]["PrintedReport"] | null;
+            edges?: components["schemas"]["EdgesReport"] | null;
         };
         /**
          * BuildResult
@@ -5133,6 +5135,26 @@ export interface components {
              * @default 5
              */
             draft_deg: number;
+        };
+        /**
+         * EdgesReport
+         * @description Measures of the walls that stand where heights jump, of the finished mesh.
+         *
+         *     Attributes:
+         *         walls_mm: how long they are, seen from above.
+         *         rms_error_mm, max_error_mm: how far they are from where the picture shows the edges. A picture with hard edges
+         *             shows them to half a pixel.
+         *         crowded: share of the steep places that lie too close together to be edges.
+         */
+        EdgesReport: {
+            /** Walls Mm */
+            walls_mm: number;
+            /** Rms Error Mm */
+            rms_error_mm: number;
+            /** Max Error Mm */
+            max_error_mm: number;
+            /** Crowded */
+            crowded: number;
         };
         /**
          * Erase

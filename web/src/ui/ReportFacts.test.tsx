@@ -26,3 +26,9 @@ test("a lithophane tells its light, and its bodies only where it has colours", (
   expect(told("Colours off, CIEDE2000")).toBe("2.3 on average");
   expect(told("Bodies")).toBe("White; Cyan, not sound");
 });
+
+test("a relief whose walls follow curves tells how far they are off", () => {
+  const edges = { walls_mm: 123.4, rms_error_mm: 0.004, max_error_mm: 0.0312, crowded: 0 };
+  render(<ReportFacts report={{ ...REPORT, edges } as unknown as BuildReport} />);
+  expect(told("Walls along curves")).toContain("0.031 mm off at most");
+});

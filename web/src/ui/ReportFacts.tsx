@@ -33,6 +33,14 @@ export function ReportFacts({ report }: { report: BuildReport }) {
           <dd>{report.rms_error_mm.toFixed(4)} mm</dd>
         </>
       )}
+      {report.edges && (
+        <>
+          <dt>Walls along curves</dt>
+          <dd title="How far the finished walls are from where the picture shows its edges; hard edges show them to half a pixel.">
+            {formatLength(report.edges.walls_mm, unit)} {unit}, {report.edges.max_error_mm.toFixed(3)} mm off at most
+          </dd>
+        </>
+      )}
       {report.printed && (
         <>
           <dt>The file stands</dt>

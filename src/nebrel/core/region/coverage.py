@@ -5,9 +5,11 @@ from itertools import pairwise
 import contourpy
 import numpy as np
 import shapely
+import shapely.affinity
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
+from nebrel.core.errors import TooLargeError
 from nebrel.core.region.grid import polygons_of
 
 STAIRS_SIGMA_PX = 0.8
@@ -16,16 +18,31 @@ SIMPLIFY_PX = 0.05
 
 
 def region_of_coverage(coverage: NDArray[np.float32], pitch: float) -> MultiPolygon:
-    """The area where `coverage` is at least one half, its outline drawn between the samples.
+    """The area where `coverage` is at least one half, its outline curves that cover of samples what they are covered.
 
-    Coverage is softened by less than a pixel first, so that a hard-edged mask gives a slanting edge and not a stair;
-    corners are rounded by about that much. At the border of the grid the region runs on outside it, so that whoever
-    cuts with it cuts nothing there.
+    A hard-edged mask gives a slanting edge and not a stair; corners stay. What needs more nodes than drawings have, as
+    noise does, is followed between its samples instead. At the border of the grid the region runs on outside it, so
+    that whoever cuts with it cuts nothing there.
 
     Args:
         coverage: float32 (H, W), 1 material, 0 blank, top row first.
         pitch: mm between samples; the lower left sample lies at the origin, Y points up.
     """
+    from nebrel.core.region.curves import layer_region
+    from nebrel.core.region.trace import Smoothing, trace_level
+
+    try:
+        traced = trace_level(coverage, 0.5, pitch, Smoothing(smooth=0.0))
+    except TooLargeError:
+        return _between_samples(coverage, pitch)
+    # Traced pixels begin at their corners, samples lie at their middles.
+    half = -pitch / 2
+    drawn = shapely.affinity.translate(layer_region(traced.layers[0], SIMPLIFY_PX * pitch), half, half)
+    return polygons_of(drawn) if not drawn.is_empty else _between_samples(coverage, pitch)
+
+
+def _between_samples(coverage: NDArray[np.float32], pitch: float) -> MultiPolygon:
+    """The same, drawn between the samples of the coverage softened by less than one; corners are rounded by that."""
     simple = shapely.simplify(outline_at_half(coverage, pitch, STAIRS_SIGMA_PX), SIMPLIFY_PX * pitch)
     return polygons_of(simple)
 

@@ -7,25 +7,30 @@ import shapely
 from numpy.typing import NDArray
 
 from nebrel.core.height.lines.chains import ALONG, Chains
+from nebrel.core.height.lines.covered import closer_rings
+from nebrel.core.height.lines.sides import Ground
 from nebrel.core.height.lines.smooth import smooth_stairs
-from nebrel.core.region.curves import Curve, flatten
+from nebrel.core.region.curves import Curve
 from nebrel.core.region.fit import fit_closed, fit_open
 
 # Places of lines lie on a grid so much finer than the samples, which makes comparing them exact.
 FINE = 128
-FITTED_PX = 0.12
+SIMPLE_PX = 0.12
 # No piece of a line is shorter.
 LEAST_PX = 32 / FINE
 # How far from its place a line may run: where it was drawn hard, and where samples tell it.
 HARD_WITHIN_PX, SOFT_WITHIN_PX = 0.55, 0.08
 FEWEST_PLACES = 4
-# How far corners reach, of what they do in a picture's samples: places that samples tell show them sooner.
-MOSTLY, HARD_REACH, SOFT_REACH = 0.5, 1.0, 0.75
+# How far curves may be off in samples, and how far corners reach, of what they do in a picture's samples. Places that
+# samples tell are nearer to the edge, and show corners sooner.
+MOSTLY, HARD_FIT, SOFT_FIT = 0.5, (0.12, 1.0), (0.08, 0.75)
 # Chains that meet go on in each other where they turn less than that.
 GOES_ON_COS = -0.9
 LOOK_PLACES = 6
-ROUNDS = 4
+ROUNDS, PLAINEST = 4, 2
+SMOOTH_COS = 0.99
 _Points = NDArray[np.float64]
+_Floats = NDArray[np.float32]
 
 
 @dataclass
@@ -39,6 +44,7 @@ class Line:
         closed: whether the last leads to the first.
         ends: the meetings at which it begins and ends; -1 for none.
         through: meetings that lie on its way, with the place of each.
+        curve: what is fitted to it; None where it has too few places.
         points: float64 (K, 2), what is drawn, on the fine grid.
     """
 
@@ -49,6 +55,7 @@ class Line:
     closed: bool
     ends: tuple[int, int]
     through: dict[int, _Points] = field(default_factory=dict)
+    curve: Curve | None = None
     points: _Points = field(default_factory=lambda: np.empty((0, 2)))
 
     def turned(self) -> "Line":
@@ -64,14 +71,16 @@ class Line:
         )
 
 
-def lines_of(chains: Chains, shape: tuple[int, ...], chord: float) -> list[Line]:
+def lines_of(chains: Chains, heights: _Floats, ground: Ground, chord: float) -> list[Line]:
     """Lines along chains, their points on the fine grid, none of which crosses another or itself.
 
     Args:
         chains: that meet where they meet.
-        shape: rows and columns of the samples, which lines do not leave.
+        heights: float32 (H, W) mm, as they are.
+        ground: the same with their jumps between neighbours.
         chord: how far straight pieces may be off the curve, in samples.
     """
+    shape = heights.shape
     lines = [
         Line(
             chains.places[start:end],
@@ -86,6 +95,14 @@ def lines_of(chains: Chains, shape: tuple[int, ...], chord: float) -> list[Line]
         )
     ]
     lines = _joined(lines, chains.meetings)
+    for line in lines:
+        line.curve = _fitted(line, chains.meetings, shape)
+    rings = [line for line in lines if line.curve is not None and _is_covered(line, line.curve)]
+    fitted = [line.curve for line in rings if line.curve is not None]
+    if rings:
+        chain_of, samples_of = [line.chain for line in rings], [line.samples for line in rings]
+        for line, curve in zip(rings, closer_rings(fitted, chain_of, samples_of, heights, ground), strict=True):
+            line.curve = curve
     plain = np.zeros(len(lines), dtype=np.int64)
     for _ in range(ROUNDS):
         met = {number: on_grid(place) for number, place in enumerate(chains.meetings)}
@@ -100,11 +117,21 @@ def lines_of(chains: Chains, shape: tuple[int, ...], chord: float) -> list[Line]
         if not len(faulty):
             return lines
         plain[faulty] += 1
-        if plain.max() > 2:
-            lines = [line for number, line in enumerate(lines) if plain[number] <= 2]
-            plain = plain[plain <= 2]
+        if plain.max() > PLAINEST:
+            lines = [line for number, line in enumerate(lines) if plain[number] <= PLAINEST]
+            plain = plain[plain <= PLAINEST]
     bad = set(_crossing(lines).tolist())
     return [line for number, line in enumerate(lines) if number not in bad]
+
+
+def _is_covered(line: Line, curve: Curve) -> bool:
+    """Whether the samples beside a line tell more than its places: of hard ones without corners they do not."""
+    if not line.closed or line.through:
+        return False
+    before, after = curve.nodes - curve.knots[:, 0], curve.knots[:, 2] - curve.nodes
+    lengths = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+    has_corners = bool(((before * after).sum(axis=1) <= SMOOTH_COS * lengths).any())
+    return has_corners or line.hard.mean() <= MOSTLY
 
 
 def on_grid(places: _Points) -> _Points:
@@ -149,31 +176,39 @@ def _joined(lines: list[Line], meetings: _Points) -> list[Line]:
     return lines
 
 
-def _drawn(line: Line, meetings: _Points, plain: int, shape: tuple[int, ...], chord: float) -> _Points:
-    """Points of one line: along its curve, or once it crossed something, along fewer or all of its own places."""
-    places = _with_ends(line.chain, line.ends, meetings)
-    if plain == 2:
-        return on_grid(places)
+def _fitted(line: Line, meetings: _Points, shape: tuple[int, ...]) -> Curve | None:
+    """The curve along the places that tell where a line runs; None where they are too few."""
+    ring = _with_ends(_chosen(line, shape), line.ends, meetings)
+    if len(ring) < FEWEST_PLACES:
+        return None
+    allowed, reach = HARD_FIT if line.hard.mean() > MOSTLY else SOFT_FIT
+    return Curve((fit_closed if line.closed else fit_open)(np.ascontiguousarray(ring), allowed, reach), line.closed)
+
+
+def _chosen(line: Line, shape: tuple[int, ...]) -> _Points:
+    """The places that tell where a line runs, on a smooth way."""
     kept = _telling(line)
     kept = kept if line.closed else _ends_too(kept)
     if kept.sum() < FEWEST_PLACES:
         kept[:] = True
     chosen = line.chain[kept]
-    if line.hard[kept].any():
-        chosen = smooth_stairs(chosen, line.closed, np.where(line.hard[kept], HARD_WITHIN_PX, SOFT_WITHIN_PX))
-        if not line.closed:
-            chosen = _at_the_border(chosen, line.chain, shape)
-    ring = _with_ends(chosen, line.ends, meetings)
-    if plain == 1:
-        flat = shapely.LinearRing(ring) if line.closed else shapely.LineString(ring)
-        points = shapely.get_coordinates(flat.simplify(FITTED_PX))
-        points = points[:-1] if line.closed else points
-    elif len(ring) < 4:
-        points = ring
+    if not line.hard[kept].any():
+        return chosen
+    smooth = smooth_stairs(chosen, line.closed, np.where(line.hard[kept], HARD_WITHIN_PX, SOFT_WITHIN_PX))
+    return smooth if line.closed else _at_the_border(smooth, line.chain, shape)
+
+
+def _drawn(line: Line, meetings: _Points, plain: int, shape: tuple[int, ...], chord: float) -> _Points:
+    """Points of one line: along its curve, or once it crossed something, along fewer or all of its own places."""
+    if plain == PLAINEST:
+        return on_grid(_with_ends(line.chain, line.ends, meetings))
+    if plain == 0 and line.curve is not None:
+        points = _in_chords(line.curve, chord)
     else:
-        reach = HARD_REACH if line.hard.mean() > MOSTLY else SOFT_REACH
-        knots = (fit_closed if line.closed else fit_open)(np.ascontiguousarray(ring), FITTED_PX, reach)
-        points = flatten(Curve(knots, line.closed), chord)
+        ring = _with_ends(_chosen(line, shape), line.ends, meetings)
+        flat = shapely.LinearRing(ring) if line.closed and len(ring) > 2 else shapely.LineString(ring)
+        points = shapely.get_coordinates(flat.simplify(SIMPLE_PX))
+        points = points[:-1] if line.closed else points
     last = np.array(shape[::-1]) - 1.0
     points = np.clip(points, LEAST_PX, last - LEAST_PX)
     for end, meeting in ((0, line.ends[0]), (-1, line.ends[1])):
@@ -181,6 +216,19 @@ def _drawn(line: Line, meetings: _Points, plain: int, shape: tuple[int, ...], ch
             outer = (line.chain[end] <= 0) | (line.chain[end] >= last)
             points[end] = np.where(outer, line.chain[end], points[end])
     return _distinct(on_grid(points), line.closed)
+
+
+def _in_chords(curve: Curve, chord: float) -> _Points:
+    """Places along a curve, evenly on every side of it, between which it is straight within `chord` (Wang's bound)."""
+    sides = curve.sides
+    straight = (sides[:, 0] == sides[:, 1]).all(axis=1) & (sides[:, 2] == sides[:, 3]).all(axis=1)
+    bend = np.linalg.norm(sides[:, :-2] - 2 * sides[:, 1:-1] + sides[:, 2:], axis=2).max(axis=1)
+    counts = np.maximum(np.ceil(np.sqrt(0.75 * np.where(straight, 0.0, bend) / chord)), 1).astype(np.int64)
+    step = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    t = (step / np.repeat(counts, counts))[:, np.newaxis]
+    a, b, c, d = sides[np.repeat(np.arange(len(sides)), counts)].swapaxes(0, 1)
+    points = (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t**2 * c + t**3 * d
+    return points if curve.closed else np.vstack([points, curve.nodes[-1:]])
 
 
 def _telling(line: Line) -> NDArray[np.bool_]:

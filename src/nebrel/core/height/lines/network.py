@@ -10,18 +10,21 @@ from numpy.typing import NDArray
 from nebrel.core.height.lines.chains import GOES_ON, Chains, broken_links, chains_of
 from nebrel.core.height.lines.drawn import FINE, Line, lines_of, on_grid
 from nebrel.core.height.lines.sharpen import Sharpened, sharpen
-from nebrel.core.height.lines.sides import heights_beside, near_lines
+from nebrel.core.height.lines.sides import Ground, heights_beside, near_lines
+from nebrel.core.height.lines.stretches import hats_along, straightened
 
 # Jumps that lines are drawn for: of all that the heights span, and of the tolerance.
 OF_RELIEF, OF_TOLERANCE = 0.06, 4.0
 # Chains shorter than that, in places, are specks and ends of noise.
 SHORTEST, SHORTEST_RING = 16, 8
-# Where more than so large a share of the links around a place are broken, there are no edges but noise.
-CROWD_PX, CROWDED = 16, 0.24
+# Where more than so large a share of the links around a place are broken, and so many of their chains end or meet,
+# there are no edges but noise.
+CROWD_PX, CROWDED, DISORDER = 16, 0.24, 0.05
+# More jumps between terraces than that are those of dots and grain.
+MOST_BROKEN, MOST_CHAINS = 400_000, 3_000
 # Heights beside a line are told in steps of that, so that what is one height is one.
 STEP_MM = 2.0**-14
 INWARDS_PX = 1.0
-EVENED = np.array([1.0, 2.0, 3.0, 2.0, 1.0])
 _Points = NDArray[np.float64]
 _Floats = NDArray[np.float32]
 
@@ -39,7 +42,7 @@ class HeightLines:
             belong to.
         free: bool (H, W), samples that nothing is asked of, since they lie on a line or beyond it.
         crossed: bool (H, W), samples so near to a line that it passes between them and others.
-        shown: float64 (M, 2), where the field itself shows the jumps.
+        shown: float64 (M, 2), where samples of the field tell that jumps run.
     """
 
     places: _Points
@@ -66,13 +69,13 @@ class Found:
 
     Attributes:
         lines: None where there are none.
-        crowded: share of the jumps that lie so close to each other that no line was drawn for them.
-        left_out: share of the jumps that no line was drawn for, those and ends and specks.
+        left_out: share of the jumps that no line was drawn for, as they are ends, specks, or those of noise.
+        crowded: of these, the share of those that lie so close to each other.
     """
 
     lines: HeightLines | None
-    crowded: float = 0.0
     left_out: float = 0.0
+    crowded: float = 0.0
 
 
 def find_lines(heights: _Floats, where: NDArray[np.bool_], tolerance: float, chord: float = 0.03) -> Found:
@@ -98,17 +101,55 @@ def find_lines(heights: _Floats, where: NDArray[np.bool_], tolerance: float, cho
     down &= ~crowd
     crowded = 1 - (int(across.sum()) + int(down.sum())) / broken
     chains = _kept(sharp, across, down, least)
-    if not len(chains.closed):
-        return Found(None, crowded, 1.0)
     sharp = sharp._replace(heights=_sharp_beside(heights, sharp.heights, chains))
-    lines = lines_of(chains, heights.shape, chord)
-    left_out = 1 - sum(len(line.chain) for line in lines) / broken
+    lines, left_out = _along(chains, heights, sharp.heights, (across, down), (tolerance, chord))
+    return Found(lines, 1 - (1 - left_out) * len(chains.places) / broken, crowded)
+
+
+def find_steps(
+    heights: _Floats, levels: _Floats, where: NDArray[np.bool_], tolerance: float, chord: float = 0.03
+) -> Found:
+    """Lines between terraces, every one of them.
+
+    Args:
+        heights: float32 (H, W) mm, going over from terrace to terrace as the picture does.
+        levels: float32 (H, W) mm, of the terrace that every sample is on.
+        where: bool (H, W), samples between which lines are looked for.
+        tolerance, chord: see `find_lines`.
+    """
+    across, down = (np.zeros(levels.shape, dtype=np.bool_) for _ in range(2))
+    across[:, :-1] = (levels[:, 1:] != levels[:, :-1]) & where[:, 1:] & where[:, :-1]
+    down[:-1] = (levels[1:] != levels[:-1]) & where[1:] & where[:-1]
+    broken = int(across.sum()) + int(down.sum())
+    if not 0 < broken <= MOST_BROKEN:
+        return Found(None, left_out=1.0)
+    steps = np.unique(levels)
+    sharp = sharpen(heights, GOES_ON * float(np.diff(steps).min()))._replace(heights=levels)
+    chains = chains_of(sharp, across, down)
+    if len(chains.closed) > MOST_CHAINS:
+        return Found(None, left_out=1.0)
+    return Found(*_along(chains, heights, levels, (across, down), (tolerance, chord)), crowded=0.0)
+
+
+def _along(
+    chains: Chains,
+    heights: _Floats,
+    sharp: _Floats,
+    broken: tuple[NDArray[np.bool_], NDArray[np.bool_]],
+    fineness: tuple[float, float],
+) -> tuple[HeightLines | None, float]:
+    """Lines along chains, and the share of their places that none goes along; see `find_lines` for the rest."""
+    if not len(chains.closed):
+        return None, 1.0
+    ground = Ground(sharp, *broken, float(heights.min()), float(heights.max()))
+    lines = lines_of(chains, heights, ground, fineness[1])
     if not lines:
-        return Found(None, crowded, 1.0)
-    places, pieces, beside = _network(lines, sharp, (across, down), heights.shape, tolerance)
-    free, crossed = near_lines(sharp.heights, places[pieces[:, 0]], places[pieces[:, 1]], beside)
+        return None, 1.0
+    places, pieces, beside = _network(lines, ground, fineness[0])
+    free, crossed = near_lines(sharp, places[pieces[:, 0]], places[pieces[:, 1]], beside)
     crossed.ravel()[chains.beside.ravel()] = True
-    return Found(HeightLines(places, pieces, beside, sharp.heights, free, crossed, chains.places), crowded, left_out)
+    left_out = 1 - sum(len(line.chain) for line in lines) / len(chains.places)
+    return HeightLines(places, pieces, beside, sharp, free, crossed, chains.places[chains.told]), left_out
 
 
 def _may_jump(heights: _Floats, least: float) -> bool:
@@ -118,9 +159,15 @@ def _may_jump(heights: _Floats, least: float) -> bool:
 
 
 def _crowded(across: NDArray[np.bool_], down: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Where jumps lie too close together to be edges."""
-    share = cv2.blur((across.astype(np.float32) + down) / 2, (CROWD_PX, CROWD_PX), borderType=cv2.BORDER_REFLECT)
-    return share > CROWDED
+    """Where jumps lie close together and end and meet everywhere, as those of noise do and drawn lines do not."""
+    around = (CROWD_PX, CROWD_PX)
+    share = cv2.blur((across.astype(np.float32) + down) / 2, around, borderType=cv2.BORDER_REFLECT)
+    count = across.astype(np.uint8) + down
+    count[:-1] += across[1:]
+    count[:, :-1] += down[:, 1:]
+    passed = cv2.blur((count > 0).astype(np.float32), around, borderType=cv2.BORDER_REFLECT)
+    odd = cv2.blur(((count == 1) | (count > 2)).astype(np.float32), around, borderType=cv2.BORDER_REFLECT)
+    return (share > CROWDED) & (odd > DISORDER * passed)
 
 
 def _kept(sharp: Sharpened, across: NDArray[np.bool_], down: NDArray[np.bool_], least: float) -> Chains:
@@ -168,13 +215,7 @@ def _sharp_beside(heights: _Floats, sharp: _Floats, chains: Chains) -> _Floats:
     return np.where(cv2.dilate(near, np.ones((5, 5), np.uint8)) > 0, sharp, heights)
 
 
-def _network(
-    lines: list[Line],
-    sharp: Sharpened,
-    broken: tuple[NDArray[np.bool_], NDArray[np.bool_]],
-    shape: tuple[int, ...],
-    tolerance: float,
-) -> tuple[_Points, NDArray[np.int64], _Points]:
+def _network(lines: list[Line], ground: Ground, tolerance: float) -> tuple[_Points, NDArray[np.int64], _Points]:
     """Nodes, pieces and the heights beside them."""
     from scipy.spatial import cKDTree
 
@@ -188,12 +229,18 @@ def _network(
         looked = points if closed else np.vstack([_inwards(points), points[1:-1], _inwards(points[::-1])])
         seeds.append(line.samples[cKDTree(line.chain).query(looked)[1]])
     every, both = np.vstack([points for points, _ in dense]), np.vstack(seeds)
-    sides = np.column_stack([heights_beside(sharp.heights, broken, every, both[:, side]) for side in (0, 1)])
-    starts, stops, beside, at = [], [], [], 0
-    for (_, _, closed), (points, needed) in zip(parts, dense, strict=True):
-        mine = _evened(sides[at : at + len(points)], closed)
-        at += len(points)
-        chosen = np.flatnonzero(_needed(points, mine, needed, closed, tolerance))
+    sides = np.column_stack([heights_beside(ground, every, both[:, side]) for side in (0, 1)])
+    ends_at = np.cumsum([0, *(len(points) for points, _ in dense)]).tolist()
+    hats = [
+        hats_along(points, sides[start:end], closed, tolerance)
+        for (_, _, closed), (points, _), (start, end) in zip(parts, dense, pairwise(ends_at), strict=True)
+    ]
+    straight = straightened(sides, hats)
+    starts, stops, beside = [], [], []
+    for (_, _, closed), (points, needed), hat, start in zip(parts, dense, hats, ends_at[:-1], strict=True):
+        mine = straight[start : start + len(points)]
+        needed[hat.keys] = True
+        chosen = np.flatnonzero(needed)
         ahead = np.roll(chosen, -1) if closed else chosen[1:]
         behind = chosen if closed else chosen[:-1]
         starts.append(points[behind])
@@ -204,7 +251,7 @@ def _network(
     pieces = number.reshape(2, -1).T
     nodes = places / FINE
     heights = np.concatenate(beside)
-    _agree(nodes, pieces, heights, shape)
+    _agree(nodes, pieces, heights, ground.heights.shape)
     return _without_twists(nodes, pieces, np.round(heights / STEP_MM) * STEP_MM)
 
 
@@ -239,41 +286,6 @@ def _dense(points: _Points, closed: bool) -> tuple[_Points, NDArray[np.bool_]]:
     if not closed:
         dense, needed = np.vstack([dense, ends[-1:]]), np.append(needed, True)
     return dense, needed
-
-
-def _evened(sides: _Points, closed: bool) -> _Points:
-    """Heights along a line without the unevenness of single samples; open ends stay."""
-    from scipy import ndimage
-
-    even: _Points = ndimage.convolve1d(sides, EVENED / EVENED.sum(), axis=0, mode="wrap" if closed else "nearest")
-    if not closed:
-        even[[0, -1]] = sides[[0, -1]]
-    return even
-
-
-def _needed(
-    points: _Points, sides: _Points, needed: NDArray[np.bool_], closed: bool, allowed: float
-) -> NDArray[np.bool_]:
-    """Which places have to be corners, so that heights between them are straight within what is allowed."""
-    if closed:
-        points, sides, needed = (np.concatenate([part, part[:1]]) for part in (points, sides, needed))
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-    needed = needed.copy()
-    own = np.flatnonzero(needed)
-    waiting = list(zip(own[:-1].tolist(), own[1:].tolist(), strict=True))
-    while waiting:
-        first, last = waiting.pop()
-        if last - first < 2:
-            continue
-        share = (along[first + 1 : last] - along[first]) / (along[last] - along[first])
-        straight = sides[first] + share[:, np.newaxis] * (sides[last] - sides[first])
-        off = np.abs(sides[first + 1 : last] - straight).max(axis=1)
-        worst = int(off.argmax())
-        if off[worst] > allowed:
-            at = first + 1 + worst
-            needed[at] = True
-            waiting += [(first, at), (at, last)]
-    return needed[:-1] if closed else needed
 
 
 def _agree(nodes: _Points, pieces: NDArray[np.int64], heights: _Points, shape: tuple[int, ...]) -> None:

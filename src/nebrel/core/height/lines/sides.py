@@ -1,6 +1,7 @@
 """Heights on either side of lines, and which samples they are asked of."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,7 @@ _SIDE = 2 * WINDOW_PX + 1
 BEYOND = 0.25
 # Samples that touch a jump count where they are no further from the plane of the others than so often their spread,
 # and a trace of all heights.
-FEWEST_INNER, AGREE, TRACE = 4, 3.0, 0.01
+FEWEST_INNER, AGREE, TRACE = 4, 3.0, 0.002
 # How near to a line a sample may lie on the wrong side of it or on its slope, and how near to it samples are free.
 BESIDE_PX, ON_LINE_PX = 1.5, 0.1
 # Of the way from its own side to the other, what makes a sample one on the slope between them.
@@ -25,23 +26,36 @@ _Points = NDArray[np.float64]
 _Floats = NDArray[np.float32]
 
 
-def heights_beside(
-    heights: _Floats, broken: tuple[NDArray[np.bool_], NDArray[np.bool_]], places: _Points, samples: NDArray[np.int64]
-) -> _Points:
-    """What the surface on one side of a line comes to at places of it, float64 (N,) mm.
+class Ground(NamedTuple):
+    """Heights whose jumps lie between neighbours.
+
+    Attributes:
+        heights: float32 (H, W) mm.
+        across, down: bool (H, W), whether there is a jump to the next sample in the row, and in the column.
+        low, high: the least and the largest height, mm.
+    """
+
+    heights: _Floats
+    across: NDArray[np.bool_]
+    down: NDArray[np.bool_]
+    low: float
+    high: float
+
+
+def heights_beside(ground: Ground, places: _Points, samples: NDArray[np.int64]) -> _Points:
+    """What the surface on one side of a line comes to at places, float64 (N,) mm.
 
     A plane of weighted least squares through the samples around each place that hold together with the given one; so
     every side goes on as it does before the line.
 
     Args:
-        heights: float32 (H, W) mm, whose jumps lie between neighbours.
-        broken: between which neighbours they lie: towards the right, towards the next row.
+        ground: the heights.
         places: float64 (N, 2), column and row.
         samples: int64 (N,), the sample on that side next to each, by number.
     """
-    least, most = float(heights.min()), float(heights.max())
-    trace = TRACE * (most - least)
-    return np.clip(_planes(heights, broken[0], broken[1], places, samples, trace), least, most)
+    trace = TRACE * (ground.high - ground.low)
+    found = _planes(ground.heights, ground.across, ground.down, places, samples, trace)
+    return np.clip(found, ground.low, ground.high)
 
 
 def near_lines(

@@ -31,6 +31,7 @@ from nebrel.piece.evaluation.pictured import PicturedEvaluator, shares_of, tones
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Plan, Size
 from nebrel.piece.kinds.panel.document import PanelDocument
+from nebrel.piece.kinds.panel.edges import edges_report
 from nebrel.piece.kinds.panel.raising import raise_heights
 from nebrel.piece.parts.simplification import lighter_panel
 from nebrel.piece.report import BuildReport, build_report
@@ -160,9 +161,11 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
         told = (*self.audit(progress, picture), *self._findings(picture, field, progress), *self._idle(field, FULL))
         findings = self._of_kind(told)
-        return slab, build_report(
+        report = build_report(
             soundness, slab, (*findings, *self.document.light.missed(slab.mesh)), time.perf_counter() - started, before
         )
+        report.edges = edges_report(slab.mesh, field)
+        return slab, report
 
     def delivered(self) -> Slab:
         """The built solid, made as light as asked."""

@@ -1,0 +1,25 @@
+"""What is told of the walls of a relief that follow curves."""
+
+import numpy as np
+
+from nebrel.core.height import HeightField
+from nebrel.core.mesh import TriMesh
+from nebrel.core.proof.edge_audit import audit_edges
+from nebrel.piece.report import EdgesReport
+
+
+def edges_report(mesh: TriMesh, field: HeightField) -> EdgesReport | None:
+    """Measures of the walls of a finished mesh where a field's heights jump; None where it has none."""
+    if field.lines is None:
+        return None
+    column, row = field.lines.shown.T
+    places = np.column_stack([column, len(field.heights) - 1 - row]) * field.pitch
+    found = audit_edges(mesh, places, field.pitch)
+    if found is None:
+        return None
+    return EdgesReport(
+        walls_mm=round(found.walls, 3),
+        rms_error_mm=round(found.rms, 5),
+        max_error_mm=round(found.max, 5),
+        crowded=round(field.crowded, 3),
+    )
