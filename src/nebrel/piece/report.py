@@ -17,6 +17,7 @@ from nebrel.core.mesh.surface_error import Where
 from nebrel.core.proof import Finding, Soundness
 from nebrel.core.proof.colour_audit import audit_colours
 from nebrel.core.proof.objects import CheckedObject
+from nebrel.piece.edges import EdgesReport
 
 
 class FixReport(BaseModel):
@@ -289,22 +290,6 @@ class PrintedReport(BaseModel):
     size_mm: tuple[float, float, float]
     sound: bool
     bodies: list[BodyReport]
-
-
-class EdgesReport(BaseModel):
-    """Measures of the walls that stand where heights jump, of the finished mesh.
-
-    Attributes:
-        walls_mm: how long they are, seen from above.
-        rms_error_mm, max_error_mm: how far they are from where the picture shows the edges. A picture with hard edges
-            shows them to half a pixel.
-        crowded: share of the steep places that lie too close together to be edges.
-    """
-
-    walls_mm: float
-    rms_error_mm: float
-    max_error_mm: float
-    crowded: float
 
 
 class BuildReport(MeshReport):

@@ -1,6 +1,6 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
-import { memo, Suspense, useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, BufferGeometry, Color, DoubleSide, FrontSide, Mesh, Plane, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
+import { memo, Suspense, useEffect, useMemo, useRef, type Ref } from "react";
+import { BufferAttribute, BufferGeometry, Color, type DirectionalLight, DoubleSide, FrontSide, Mesh, Plane, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
@@ -9,6 +9,7 @@ import { BandedMaterial } from "./BandedMaterial";
 import { TransmissionMaterial } from "./TransmissionMaterial";
 import { useCursorOnModel, useLook, useSameAsModel } from "../../state/previews";
 import type { StageLayer } from "./stageLayer";
+import { FittedShadows } from "./FittedShadows";
 import { LayerCap } from "./LayerCap";
 import { mapColours } from "./mapColours";
 import { lowestAlong, upOf, type PrintLook } from "./printLook";
@@ -112,6 +113,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
 
   // Looking where the pointer is goes through every triangle; while it turns the model nobody asks.
   const turned = useRef(false);
+  const lamp = useRef<DirectionalLight>(null);
   function whereHit(this: Mesh, ray: Raycaster, hits: Intersection[]) {
     if (!turned.current) Mesh.prototype.raycast.call(this, ray, hits);
   }
@@ -144,8 +146,8 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   return (
     <>
       <hemisphereLight args={["#f4efe4", tinted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : tinted ? 2.2 : 0.62]} position={[0, 0, 1]} />
-      <Lamp reach={reach} standing={standing} painted={tinted} />
-      <StillShadows of={geometry} cast={!coloured} cut={print.cutAbove?.head.layer} />
+      <Lamp ref={lamp} reach={reach} standing={standing} painted={tinted} />
+      <FittedShadows lampRef={lamp} of={geometry} size={size} cast={!coloured} cut={print.cutAbove?.head.layer} />
       {/* What was turned by hand is drawn anew as it is kept, so the hand's own turn goes with the old solid. */}
       <PoseRings key={geometry.uuid} reach={reach}>
       <group position={[-width / 2, -depth / 2, -thick / 2]}>
@@ -276,7 +278,14 @@ function Turning() {
   return null;
 }
 
-function Lamp({ reach, standing, painted }: { reach: number; standing: boolean; painted: boolean }) {
+interface LampProps {
+  ref: Ref<DirectionalLight>;
+  reach: number;
+  standing: boolean;
+  painted: boolean;
+}
+
+function Lamp({ ref, reach, standing, painted }: LampProps) {
   const { fromDeg, aboveDeg } = useBenchStore((state) => state.light);
   const from = (fromDeg * Math.PI) / 180;
   const above = (aboveDeg * Math.PI) / 180;
@@ -289,31 +298,17 @@ function Lamp({ reach, standing, painted }: { reach: number; standing: boolean; 
     {/* What looks away from the lamp is not black: one sees it when the piece turns. */}
     <directionalLight color="#dfe6ee" intensity={painted ? 3 : 1.1} position={[-x, y, -z]} />
     <directionalLight
+      ref={ref}
       color="#fff2dc"
       intensity={painted ? 4.2 : 3.1}
       position={[x, y, z]}
       castShadow
-      shadow-mapSize={[1536, 1536]}
-      shadow-radius={2}
-      shadow-normalBias={reach / 1500}
-      shadow-bias={-0.0004}
+      shadow-mapSize={[2048, 2048]}
     >
       <orthographicCamera attach="shadow-camera" args={[-half, half, half, -half, reach * 0.5, reach * 2.5]} />
     </directionalLight>
     </>
   );
-}
-
-/** Draws shadows anew when what casts them or the lamp changes, not whenever the eye moves. */
-function StillShadows({ of, cast, cut }: { of: BufferGeometry; cast: boolean; cut: number | undefined }) {
-  const shadows = useThree((state) => state.gl.shadowMap);
-  const invalidate = useThree((state) => state.invalidate);
-  const light = useBenchStore((state) => state.light);
-  useEffect(() => {
-    Object.assign(shadows, { autoUpdate: false, needsUpdate: true });
-    invalidate();
-  }, [shadows, invalidate, of, cast, cut, light]);
-  return null;
 }
 
 /** The shared cursor on the model. */

@@ -23,6 +23,7 @@ from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.makeable import relief_findings
 from nebrel.core.proof.section import Profile, target_profile
 from nebrel.piece.documents.extent import extent_of
+from nebrel.piece.edges import edges_report
 from nebrel.piece.evaluation.abilities import HasHeights, HasPicture, StepTable
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
@@ -31,7 +32,6 @@ from nebrel.piece.evaluation.pictured import PicturedEvaluator, shares_of, tones
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Plan, Size
 from nebrel.piece.kinds.panel.document import PanelDocument
-from nebrel.piece.kinds.panel.edges import edges_report
 from nebrel.piece.kinds.panel.raising import raise_heights
 from nebrel.piece.parts.simplification import lighter_panel
 from nebrel.piece.report import BuildReport, build_report

@@ -1,11 +1,27 @@
 """What is told of the walls of a relief that follow curves."""
 
 import numpy as np
+from pydantic import BaseModel
 
 from nebrel.core.height import HeightField
 from nebrel.core.mesh import TriMesh
 from nebrel.core.proof.edge_audit import audit_edges
-from nebrel.piece.report import EdgesReport
+
+
+class EdgesReport(BaseModel):
+    """Measures of the walls that stand where heights jump, of the finished mesh.
+
+    Attributes:
+        walls_mm: how long they are, seen from above.
+        rms_error_mm, max_error_mm: how far they are from where the picture shows the edges. A picture with hard edges
+            shows them to half a pixel.
+        crowded: share of the steep places that lie too close together to be edges.
+    """
+
+    walls_mm: float
+    rms_error_mm: float
+    max_error_mm: float
+    crowded: float
 
 
 def edges_report(mesh: TriMesh, field: HeightField) -> EdgesReport | None:
