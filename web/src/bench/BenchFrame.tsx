@@ -35,7 +35,7 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
       <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
       <main className="bench-body">
         {plan}
-        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} printing={printing} />
+        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} printing={printing} title={piece.document.title} />
         <SectionPane piece={piece} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">

@@ -4,6 +4,7 @@ import { BufferAttribute, BufferGeometry, Color, type DirectionalLight, DoubleSi
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
+import { useJudgingStore } from "../../state/judgingStore";
 import { usePoseStore } from "../../state/poseStore";
 import { BandedMaterial } from "./BandedMaterial";
 import { TransmissionMaterial } from "./TransmissionMaterial";
@@ -14,8 +15,10 @@ import { LayerCap } from "./LayerCap";
 import { mapColours } from "./mapColours";
 import { lowestAlong, upOf, type PrintLook } from "./printLook";
 import { PickedPlaces } from "./PickedPlaces";
+import { PictureTaker } from "./PictureTaker";
 import { PoseRings } from "./PoseRings";
 import { SharedEye } from "./SharedEye";
+import { SurfaceMaterial } from "./SurfaceMaterial";
 import { turnDown } from "./turns";
 
 type Size = readonly [number, number, number];
@@ -39,13 +42,15 @@ interface Props {
   layer?: StageLayer;
   /** How it is printed, where that shows. */
   look?: PrintLook;
+  /** What a picture of the stage is called; none is taken without. */
+  pictured?: string;
   /** Told once the solid is on the screen. */
   onDrawn?: (solid: ShadedSolid) => void;
 }
 
 const AS_IT_IS: PrintLook = { printing: null, cutAbove: null };
 
-function ModelStage({ solid, map, view, layer, look = AS_IT_IS, onDrawn }: Props) {
+function ModelStage({ solid, map, view, layer, look = AS_IT_IS, pictured, onDrawn }: Props) {
   const geometry = useMemo(() => geometryOf(solid, map), [solid, map]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   const { x, y, z } = geometry.boundingBox?.max ?? UNIT;
@@ -72,6 +77,7 @@ function ModelStage({ solid, map, view, layer, look = AS_IT_IS, onDrawn }: Props
         view={view}
         layer={layer}
         print={look}
+        pictured={pictured}
         onDrawn={() => onDrawn?.(solid)}
       />
     </Canvas>
@@ -93,15 +99,17 @@ interface StageProps {
   view: string;
   layer: StageLayer | undefined;
   print: PrintLook;
+  pictured: string | undefined;
   onDrawn: () => void;
 }
 
-function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach, view, layer: Layer, print, onDrawn }: StageProps) {
+function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach, view, layer: Layer, print, pictured, onDrawn }: StageProps) {
   const lampOn = useBenchStore((state) => state.lampOn);
   const { transmission: lit } = useLook();
   const look = lampOn ? lit : null;
   const sameAsModel = useSameAsModel();
   const wire = useBenchStore((state) => state.wire);
+  const surface = useJudgingStore((state) => state.surface);
   const set = useBenchStore((state) => state.set);
   const [width, depth, thick] = size;
   const up = useMemo(() => upOf(print.printing), [print.printing]);
@@ -165,6 +173,8 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
             <TransmissionMaterial sheet={sheet} look={look} standing={standing} />
           ) : banded ? (
             <BandedMaterial bands={banded} up={up} low={lowest} clip={clip} />
+          ) : surface !== "plaster" && !coloured && !painted ? (
+            <SurfaceMaterial surface={surface} reach={reach} clip={clip} />
           ) : (
             <meshLambertMaterial
               key={`${coloured ? "coloured" : painted ? "painted" : "plain"} ${clip ? "cut" : "whole"}`}
@@ -197,6 +207,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
       <SharedEye view={view} turnedRef={turned} />
       <FirstLook size={size} standing={standing} />
       <Turning />
+      {pictured !== undefined && <PictureTaker name={pictured} />}
       <FrameTimer onDrawn={onDrawn} />
     </>
   );

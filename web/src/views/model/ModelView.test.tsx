@@ -27,7 +27,7 @@ afterEach(() => {
 
 // What these tests run in draws nothing in 3D, as some browsers do.
 const look = (built: ShadedSolid | null = SOLID) =>
-  render(<ModelView pieceId="one" revision={3} built={built} printing={null} />, { wrapper: onPage(freshClient()) });
+  render(<ModelView pieceId="one" revision={3} built={built} printing={null} title="Fern" />, { wrapper: onPage(freshClient()) });
 
 test("where nothing is drawn in 3D that is said, and what only the stage needs is not there", () => {
   look();

@@ -27,10 +27,12 @@ interface Props {
   layer?: StageLayer;
   /** How it is printed; null where it is not. */
   printing: Printing | null;
+  /** Of the piece; a picture of the stage is named after it. */
+  title: string;
 }
 
 /** The solid on a dim stage under one lamp. */
-export function ModelView({ pieceId, revision, built, layer, printing }: Props) {
+export function ModelView({ pieceId, revision, built, layer, printing, title }: Props) {
   const model = useAfterPaint(useModel());
   const draft = useBenchStore((state) => state.draft);
   const showsBuilt = built !== null && draft === null;
@@ -77,7 +79,7 @@ export function ModelView({ pieceId, revision, built, layer, printing }: Props) 
                   </div>
                 )}
                 <div className="stage">
-                  <ModelStage solid={solid} map={map} view="today" layer={layer} look={look} onDrawn={setDrawn} />
+                  <ModelStage solid={solid} map={map} view="today" layer={layer} look={look} pictured={title} onDrawn={setDrawn} />
                   {beside && <span className="stage-name">Today</span>}
                 </div>
               </div>

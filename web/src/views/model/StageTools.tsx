@@ -1,4 +1,5 @@
 import { useBenchStore } from "../../state/benchStore";
+import { JudgingLight } from "./JudgingLight";
 
 /** Buttons over the stage; `lamp` where a lamp can be put behind the piece. */
 export function StageTools({ lamp }: { lamp: boolean }) {
@@ -37,6 +38,7 @@ export function StageTools({ lamp }: { lamp: boolean }) {
       >
         Triangles
       </button>
+      <JudgingLight />
     </div>
   );
 }
