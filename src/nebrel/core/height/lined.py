@@ -37,4 +37,14 @@ def with_lines(field: HeightField, tolerance: float) -> HeightField:
     )
     if found.lines is None or found.left_out > 0:
         return field
-    return replace(field, heights=levels, terraces=None, lines=found.lines)
+    return replace(field, heights=found.lines.heights, terraces=None, lines=found.lines)
+
+
+def lined_anew(field: HeightField, tolerance: float) -> HeightField:
+    """The field with the lines that it has at another tolerance, mm.
+
+    Lines that came from terraces, and those that walls lean from, are kept as they are.
+    """
+    if field.lines is None or field.steepest_deg < 90 or field.heights is field.lines.heights:
+        return field
+    return with_lines(replace(field, lines=None), tolerance)

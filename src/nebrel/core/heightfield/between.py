@@ -15,6 +15,7 @@ MOST_ROUNDS = 60
 SIDES_AT_ONCE = 50_000
 # No side is parted nearer to its end.
 LEAST_SHARE = 0.08
+NEAREST_PX = 0.05
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -64,7 +65,6 @@ def held_between(
     even = material if lined is None else material & ~lined.apart
     for _ in range(MOST_ROUNDS):
         sides = _sides(top.faces)
-        kept = np.zeros(len(top.vertices), dtype=np.bool_) if border else _outermost(top, heights.shape, pitch)
         across, down = on_samples(top.vertices[:, 0] / pitch), on_samples(rows - 1 - top.vertices[:, 1] / pitch)
         levels = np.ascontiguousarray(top.vertices[:, 2])
 
@@ -74,18 +74,21 @@ def held_between(
         with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
             found = np.concatenate(list(threads.map(look, range(0, len(sides), SIDES_AT_ONCE))))
         found[:, 1] = np.clip(found[:, 1], LEAST_SHARE, 1 - LEAST_SHARE)
-        stays = np.asarray(kept[sides].all(axis=1))
+        stays = np.zeros(len(sides), dtype=np.bool_) if border else _outermost(top, sides, heights.shape, pitch)
         if lined is not None:
             stays |= _among(sides, lined.sides, len(top.vertices))
         found[stays] = 0.0
         _across_faces(top, deviation_of_faces(top, heights, material, pitch), (sides, stays), tolerance, found)
         off = np.flatnonzero(found[:, 0] > tolerance)
+        flat = _parted(top, sides[off], found[off, 1:])
+        if not border:
+            # A side that ends at the border is not parted again and again towards it.
+            clear = _clear_of_border(flat, heights.shape, pitch)
+            off, flat = off[clear], flat[clear]
         if not len(off):
             break
-        off = off[sides_apart(top, sides[off], found[off, 0])]
-        share = found[off, 1:]
-        flat = (1 - share) * top.vertices[sides[off, 0], :2] + share * top.vertices[sides[off, 1], :2]
-        flat = flat.astype(np.float32).astype(np.float64)
+        chosen = sides_apart(top, sides[off], found[off, 0])
+        off, flat = off[chosen], flat[chosen]
         column, row = flat[:, 0] / pitch, rows - 1 - flat[:, 1] / pitch
         level = _bilinear(heights, np.clip(column, 0, columns - 1), np.clip(row, 0, rows - 1))
         top, _ = split_sides(top, sides[off], np.column_stack([flat, level.astype(np.float32)]))
@@ -100,10 +103,23 @@ def _turned(top: TriMesh) -> NDArray[np.uint32]:
     return turn_flat_sides(seen, top.faces.astype(np.int64), upwards)[0].astype(np.uint32)
 
 
-def _outermost(top: TriMesh, shape: tuple[int, ...], pitch: float) -> NDArray[np.bool_]:
-    """Which vertices lie on the outermost rows and columns."""
+def _outermost(top: TriMesh, sides: _Ints, shape: tuple[int, ...], pitch: float) -> NDArray[np.bool_]:
+    """Which sides lie along an outermost row or column."""
     column, up = on_samples(top.vertices[:, 0] / pitch), on_samples(top.vertices[:, 1] / pitch)
-    return np.asarray((column <= 0) | (column >= shape[1] - 1) | (up <= 0) | (up >= shape[0] - 1))
+    lines = np.stack([column <= 0, column >= shape[1] - 1, up <= 0, up >= shape[0] - 1], axis=1)
+    return np.asarray((lines[sides[:, 0]] & lines[sides[:, 1]]).any(axis=1))
+
+
+def _parted(top: TriMesh, sides: _Ints, share: _Reals) -> _Reals:
+    """Where sides are parted at a share of each, float64 (K, 2) mm, as float32 holds it."""
+    flat = (1 - share) * top.vertices[sides[:, 0], :2] + share * top.vertices[sides[:, 1], :2]
+    return np.asarray(flat.astype(np.float32).astype(np.float64))
+
+
+def _clear_of_border(flat: _Reals, shape: tuple[int, ...], pitch: float) -> NDArray[np.bool_]:
+    """Which places, float64 (N, 2) mm, lie within a grid by more than a trace of a sample."""
+    last = (np.array(shape[::-1]) - 1) * pitch
+    return np.asarray(np.minimum(flat, last - flat).min(axis=1) > NEAREST_PX * pitch)
 
 
 def _among(sides: _Ints, others: _Ints, count: int) -> NDArray[np.bool_]:

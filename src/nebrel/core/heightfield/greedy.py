@@ -60,8 +60,8 @@ class GridSurface:
             (self.columns == 0, self.rows),
         ]
         chosen = [(np.flatnonzero(on_side), order) for on_side, order in sides]
-        sorted_sides = [vertices[np.argsort(order[vertices], kind="stable")] for vertices, order in chosen]
-        return sorted_sides if self.cut is None else [self._stepped(side) for side in sorted_sides]
+        in_turn = [vertices[np.argsort(order[vertices], kind="stable")] for vertices, order in chosen]
+        return in_turn if self.cut is None else [self._stepped(side) for side in in_turn]
 
     def _stepped(self, side: NDArray[np.int64]) -> NDArray[np.int64]:
         """The vertices of a side where it has steps: of two at one place the one first that the way there leads to."""
@@ -69,8 +69,7 @@ class GridSurface:
         side = side.copy()
         for at in np.flatnonzero(same):
             # The triangle beside the side's part before the step holds both of that part's ends.
-            before = side[at - 1]
-            joined = (self.faces == before).any(axis=1) & (self.faces == side[at]).any(axis=1)
+            joined = (self.faces == side[at - 1]).any(axis=1) & (self.faces == side[at]).any(axis=1)
             if not joined.any():
                 side[at], side[at + 1] = side[at + 1], side[at]
         return side

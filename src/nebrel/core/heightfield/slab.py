@@ -21,6 +21,8 @@ Progress = Callable[[str, float], None]
 BACK_EDGE_MM = 10.0
 # Of the tolerance, what sides may be off between samples; the rest is for rounding.
 HELD_SHARE = 0.98
+# Then samples are held closer, so that sides along the border, which are not parted, leave room beside them.
+AT_SAMPLES_SHARE = 0.9
 MOST_BACK_EDGES = 64
 
 
@@ -64,8 +66,9 @@ def build_slab(
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
     lines = _lines(field, levels)
+    at_samples = AT_SAMPLES_SHARE * tolerance if between else tolerance
     surface = triangulate_grid(
-        levels, field.material, tolerance, lambda part: progress("Triangulating", part), lines=lines
+        levels, field.material, at_samples, lambda part: progress("Triangulating", part), lines=lines
     )
     asked = _asked(field, levels, field.material)
     mesh = _close(surface, asked, field, _back(under, field, tolerance), HELD_SHARE * tolerance if between else None)
@@ -184,7 +187,7 @@ def _close(
     top, over = _points(surface, field), surface.faces[:, [0, 2, 1]].astype(np.uint32)
     sides = surface.border(shape)
     if between is not None:
-        # Points that come in along the border would belong to its walls: those are as true between samples as at them.
+        # Points along the border would belong to its walls, too.
         held = held_between(
             TriMesh(top, over), asked.levels, asked.counted, field.pitch, between, False, _lined(surface, asked)
         )

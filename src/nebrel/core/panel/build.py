@@ -1,15 +1,18 @@
 """The relief panel: heights over an outline, with its back, frame, edges and openings."""
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.csg.boolean import cleanup, mesh_of
 from nebrel.core.heightfield.slab import Progress, Slab, build_slab, measure, measure_faces, sketch_slab
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.panel.assemble import assemble
 from nebrel.core.panel.backless import without_back
-from nebrel.core.panel.layout import PanelLayout
+from nebrel.core.panel.layout import PanelLayout, layout_of
 from nebrel.core.panel.target import counted_samples
 
 SLAB_SHARE = 0.8
@@ -52,16 +55,38 @@ def build_panel(
 ) -> Slab:
     """The panel within `tolerance` mm of its heights, closed unless it is to be a surface only.
 
-    Parts are joined and cut by exact booleans; parts that are joined reach into each other by 10 µm. Mending the
-    result merges nearly equal points, which moves the surface a little; a share of the tolerance is kept free for
-    that. The deviation is measured on the finished mesh, and should it exceed the tolerance all the same, the panel is
-    built again with half as much to spend.
+    Where lines of its heights keep it from being that, and it is better without them, it is built without.
 
     Args:
+        layout: of the panel.
+        tolerance: largest vertical distance from the asked heights, mm.
+        progress: called with stage name and fraction.
         between: whether the tolerance holds between samples, too.
 
     Raises:
         BadValueError: edges or openings do not fit the piece.
+    """
+    made = _build(layout, tolerance, progress, between)
+    if layout.field.lines is None:
+        return made
+    crosses = not layout.plain and len(crossing_pairs(made.mesh, 1)) > 0
+    if not crosses and _reached(made.deviation, between) <= tolerance:
+        return made
+    plain = _build(layout_of(replace(layout.field, lines=None), layout.body), tolerance, progress, between)
+    return plain if crosses or _reached(plain.deviation, between) < _reached(made.deviation, between) else made
+
+
+def _reached(deviation: Deviation, between: bool) -> float:
+    return deviation.max if not between or deviation.max_between is None else deviation.max_between
+
+
+def _build(layout: PanelLayout, tolerance: float, progress: Progress, between: bool) -> Slab:
+    """A panel put together of its parts.
+
+    Parts are joined and cut by exact booleans; parts that are joined reach into each other by 10 µm. Mending the
+    result merges nearly equal points, which moves the surface a little; a share of the tolerance is kept free for
+    that. The deviation is measured on the finished mesh, and should it exceed the tolerance all the same, the panel is
+    built again with half as much to spend.
     """
     field, body = layout.field, layout.body
     if field.terraces is None and layout.plain:
@@ -78,8 +103,7 @@ def build_panel(
         mesh = cleanup(solid, MERGE_SHARE * spent)
         progress("Joining the parts", 1.0)
         deviation = measure(mesh, field, body.backing, counted, follow)
-        reached = deviation.max if not between or deviation.max_between is None else deviation.max_between
-        if reached <= tolerance:
+        if _reached(deviation, between) <= tolerance:
             break
     if body.back == "none":
         mesh = without_back(mesh, layout.whole)

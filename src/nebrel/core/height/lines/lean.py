@@ -27,7 +27,10 @@ def lean_from(lines: HeightLines, step: float) -> tuple[HeightLines, NDArray[np.
     """
     heights = np.where(lines.free, NOWHERE, lines.heights)
     _lean(heights, lines.places[lines.pieces[:, 0]], lines.places[lines.pieces[:, 1]], lines.beside, np.float64(step))
-    upper = lines.beside.max(axis=2, keepdims=True)
+    # Where pieces meet, all walls fall from the highest of what meets there.
+    at_node = np.full(len(lines.places), -np.inf)
+    np.maximum.at(at_node, lines.pieces, lines.beside.max(axis=2))
+    upper = at_node[lines.pieces][:, :, np.newaxis]
     return replace(lines, beside=np.repeat(upper, 2, axis=2)), heights
 
 

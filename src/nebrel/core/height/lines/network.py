@@ -5,6 +5,7 @@ from itertools import pairwise
 
 import cv2
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from nebrel.core.height.lines.chains import GOES_ON, Chains, broken_links, chains_of
@@ -24,6 +25,7 @@ CROWD_PX, CROWDED, DISORDER = 16, 0.24, 0.05
 MOST_BROKEN, MOST_CHAINS = 400_000, 3_000
 # Heights beside a line are told in steps of that, so that what is one height is one.
 STEP_MM = 2.0**-14
+POINT = 0
 INWARDS_PX = 1.0
 _Points = NDArray[np.float64]
 _Floats = NDArray[np.float32]
@@ -143,9 +145,14 @@ def _along(
         return None, 1.0
     ground = Ground(sharp, *broken, float(heights.min()), float(heights.max()))
     lines = lines_of(chains, heights, ground, fineness[1])
+    while lines:
+        places, pieces, beside, of_line = _network(lines, ground, fineness[0])
+        crossed_by = _crossing_lines(places, pieces, of_line)
+        if not crossed_by:
+            break
+        lines = [line for number, line in enumerate(lines) if number not in crossed_by]
     if not lines:
         return None, 1.0
-    places, pieces, beside = _network(lines, ground, fineness[0])
     free, crossed = near_lines(sharp, places[pieces[:, 0]], places[pieces[:, 1]], beside)
     crossed.ravel()[chains.beside.ravel()] = True
     left_out = 1 - sum(len(line.chain) for line in lines) / len(chains.places)
@@ -215,13 +222,28 @@ def _sharp_beside(heights: _Floats, sharp: _Floats, chains: Chains) -> _Floats:
     return np.where(cv2.dilate(near, np.ones((5, 5), np.uint8)) > 0, sharp, heights)
 
 
-def _network(lines: list[Line], ground: Ground, tolerance: float) -> tuple[_Points, NDArray[np.int64], _Points]:
-    """Nodes, pieces and the heights beside them."""
+def _crossing_lines(places: _Points, pieces: NDArray[np.int64], of_line: NDArray[np.int64]) -> set[int]:
+    """Lines some of whose pieces meet others away from their nodes, where rounding to the grid has brought them."""
+    drawn = shapely.linestrings(places[pieces])
+    one, other = shapely.STRtree(drawn).query(drawn, predicate="intersects")
+    one, other = one[one < other], other[one < other]
+    shared = (pieces[one][:, :, np.newaxis] == pieces[other][:, np.newaxis, :]).any(axis=(1, 2))
+    met = shapely.intersection(drawn[one], drawn[other])
+    bad = ~shared | (shapely.get_type_id(met) != POINT)
+    return set(of_line[np.concatenate([one[bad], other[bad]])].tolist())
+
+
+def _network(
+    lines: list[Line], ground: Ground, tolerance: float
+) -> tuple[_Points, NDArray[np.int64], _Points, NDArray[np.int64]]:
+    """Nodes, pieces, the heights beside them, and the line that each belongs to."""
     from scipy.spatial import cKDTree
 
     ends = [tuple(line.points[at].tolist()) for line in lines for at in (0, -1) if line.ends[at] >= 0]
     meetings = set(ends)
-    parts = [part for line in lines for part in _parts(line, meetings)]
+    of_each = [_parts(line, meetings) for line in lines]
+    parts = [part for own in of_each for part in own]
+    numbers = [number for number, own in enumerate(of_each) for _ in own]
     dense = [_dense(points, closed) for _, points, closed in parts]
     seeds = []
     for (line, _, closed), (points, _) in zip(parts, dense, strict=True):
@@ -236,8 +258,10 @@ def _network(lines: list[Line], ground: Ground, tolerance: float) -> tuple[_Poin
         for (_, _, closed), (points, _), (start, end) in zip(parts, dense, pairwise(ends_at), strict=True)
     ]
     straight = straightened(sides, hats)
-    starts, stops, beside = [], [], []
-    for (_, _, closed), (points, needed), hat, start in zip(parts, dense, hats, ends_at[:-1], strict=True):
+    starts, stops, beside, of_line = [], [], [], []
+    for (_, _, closed), (points, needed), hat, start, number in zip(
+        parts, dense, hats, ends_at[:-1], numbers, strict=True
+    ):
         mine = straight[start : start + len(points)]
         needed[hat.keys] = True
         chosen = np.flatnonzero(needed)
@@ -246,13 +270,14 @@ def _network(lines: list[Line], ground: Ground, tolerance: float) -> tuple[_Poin
         starts.append(points[behind])
         stops.append(points[ahead])
         beside.append(np.stack([mine[behind], mine[ahead]], axis=1))
+        of_line.append(np.full(len(behind), number))
     both_ends = np.vstack([*starts, *stops])
-    places, number = np.unique(np.round(both_ends * FINE).astype(np.int64), axis=0, return_inverse=True)
-    pieces = number.reshape(2, -1).T
+    places, node = np.unique(np.round(both_ends * FINE).astype(np.int64), axis=0, return_inverse=True)
+    pieces = node.reshape(2, -1).T
     nodes = places / FINE
     heights = np.concatenate(beside)
     _agree(nodes, pieces, heights, ground.heights.shape)
-    return _without_twists(nodes, pieces, np.round(heights / STEP_MM) * STEP_MM)
+    return _without_twists(nodes, pieces, np.round(heights / STEP_MM) * STEP_MM, np.concatenate(of_line))
 
 
 def _parts(line: Line, meetings: set[tuple[float, float]]) -> list[tuple[Line, _Points, bool]]:
@@ -324,13 +349,13 @@ def _rising_once(levels: _Points) -> _Points:
 
 
 def _without_twists(
-    nodes: _Points, pieces: NDArray[np.int64], heights: _Points
-) -> tuple[_Points, NDArray[np.int64], _Points]:
+    nodes: _Points, pieces: NDArray[np.int64], heights: _Points, of_line: NDArray[np.int64]
+) -> tuple[_Points, NDArray[np.int64], _Points, NDArray[np.int64]]:
     """The same with a node where the higher side of a piece becomes the lower one."""
     apart = heights[:, :, 0] - heights[:, :, 1]
     twisted = np.flatnonzero(apart[:, 0] * apart[:, 1] < 0)
     if not len(twisted):
-        return nodes, pieces, heights
+        return nodes, pieces, heights, of_line
     start, end = nodes[pieces[twisted, 0]], nodes[pieces[twisted, 1]]
     least = 2 / FINE / np.linalg.norm(end - start, axis=1)
     share = np.clip(apart[twisted, 0] / (apart[twisted, 0] - apart[twisted, 1]), least, 1 - least)[:, np.newaxis]
@@ -347,4 +372,5 @@ def _without_twists(
         np.vstack([nodes, middle]),
         np.vstack([pieces[others], first, second]),
         np.concatenate([heights[others], one, two]),
+        np.concatenate([of_line[others], of_line[twisted], of_line[twisted]]),
     )

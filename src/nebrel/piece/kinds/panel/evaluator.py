@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField, found_steps, step_shares
 from nebrel.core.height.export import HeightMap, height_map
+from nebrel.core.height.lined import lined_anew
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
@@ -234,7 +235,9 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             return solid()
 
         def build(tolerance: float) -> Slab:
-            return build_panel(self._layout_over(field()), tolerance, progress, self.document.finish.between)
+            # What is less than the tolerance is no edge any more, so coarser panels have fewer lines.
+            layout = layout_of(lined_anew(field(), tolerance), self.document.body.to_core())
+            return build_panel(layout, tolerance, progress, self.document.finish.between)
 
         def measure(mesh: TriMesh) -> Deviation:
             return measure_panel(mesh, self._layout_over(field()))
