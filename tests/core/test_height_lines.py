@@ -8,12 +8,14 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nebrel.core.height import HeightField, add_draft, with_lines
+from nebrel.core.height import HeightField, add_draft, terraces_of, with_lines
+from nebrel.core.height.lined import lined_anew
 from nebrel.core.height.lines.network import find_lines
 from nebrel.core.heightfield.slab import build_slab, sketch_slab
 from nebrel.core.panel.body import PanelBody
 from nebrel.core.panel.build import build_panel
 from nebrel.core.panel.layout import layout_of
+from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
 
 BACKING, TOLERANCE, TALL = 1.2, 0.02, 3.0
@@ -215,6 +217,40 @@ class TestBuilds:
         whole = np.pi * TALL / 3 * (9.3**2 + 9.3 * (9.3 + reach) + (9.3 + reach) ** 2)
         assert slab.mesh.vertices[:, 2].max() == pytest.approx(BACKING + TALL, abs=0.001)
         assert check_soundness(slab.mesh).volume_mm3 == pytest.approx(24**2 * BACKING + whole, rel=5e-3)
+
+    def test_walls_lean_from_the_highest_of_what_meets(self):
+        heights = np.zeros((81, 101), dtype=np.float32)
+        heights[20:60, 30:] = 1
+        heights[35:, 60:] = 2
+        field = with_lines(HeightField(heights, np.ones_like(heights), 0.25), TOLERANCE)
+        slab = build_slab(add_draft(field, 80.0), BACKING, TOLERANCE)
+        assert check_soundness(slab.mesh).sound
+        assert walls_of(slab.mesh, 20).is_empty
+
+    def test_coarser_panels_have_fewer_lines(self):
+        heights = np.zeros((80, 120), dtype=np.float32)
+        heights[10:40, 10:40], heights[10:40, 60:100] = 3.0, 0.5
+        field = with_lines(HeightField(heights, np.ones_like(heights), 0.25), TOLERANCE)
+        coarse = lined_anew(field, 0.2)
+        assert coarse.lines.length_px == pytest.approx(120, abs=1)
+        assert field.lines.length_px == pytest.approx(120 + 140, abs=2)
+
+    def test_steps_keep_every_edge_and_their_levels(self):
+        picture = Picture(drawn(DISC).heights / TALL, np.ones((97, 97), np.float32), SourceFacts("PNG", 97, 97, 8, "L"))
+        terraces = terraces_of(picture, [(0.0, 0.5), (1.0, 2.5)])
+        stepped = HeightField(terraces.levels[terraces.labels].astype(np.float32), picture.coverage, 0.25, terraces)
+        field = with_lines(stepped, TOLERANCE)
+        assert field.terraces is None
+        slab, _ = built(stepped)
+        assert off_outline(field, slab.mesh, DISC)[0] < 0.06
+        assert set(np.unique(slab.mesh.vertices[:, 2].round(5))) == {0.0, 1.7, 3.7}
+
+    def test_dots_stay_steps(self):
+        dots = (np.indices((200, 200)).sum(axis=0) % 2).astype(np.float32)
+        picture = Picture(dots, np.ones_like(dots), SourceFacts("PNG", 200, 200, 8, "L"))
+        terraces = terraces_of(picture, [(0.0, 0.5), (1.0, 2.5)])
+        stepped = HeightField(terraces.levels[terraces.labels].astype(np.float32), picture.coverage, 0.25, terraces)
+        assert with_lines(stepped, TOLERANCE) is stepped
 
 
 def _slope_of_most(mesh, extent):

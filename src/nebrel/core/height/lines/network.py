@@ -22,7 +22,7 @@ SHORTEST, SHORTEST_RING = 16, 8
 # there are no edges but noise.
 CROWD_PX, CROWDED, DISORDER = 16, 0.24, 0.05
 # More jumps between terraces than that are those of dots and grain.
-MOST_BROKEN, MOST_CHAINS = 400_000, 3_000
+MOST_BROKEN, MOST_CHAINS, FEW_CROWDED = 400_000, 3_000, 0.02
 # Heights beside a line are told in steps of that, so that what is one height is one.
 STEP_MM = 2.0**-14
 POINT = 0
@@ -72,7 +72,7 @@ class Found:
     Attributes:
         lines: None where there are none.
         left_out: share of the jumps that no line was drawn for, as they are ends, specks, or those of noise.
-        crowded: of these, the share of those that lie so close to each other.
+        crowded: share of the jumps that lie so close together, and in such disorder, that they are noise.
     """
 
     lines: HeightLines | None
@@ -124,6 +124,9 @@ def find_steps(
     down[:-1] = (levels[1:] != levels[:-1]) & where[1:] & where[:-1]
     broken = int(across.sum()) + int(down.sum())
     if not 0 < broken <= MOST_BROKEN:
+        return Found(None, left_out=1.0)
+    crowd = _crowded(across, down)
+    if (across & crowd).sum() + (down & crowd).sum() > FEW_CROWDED * broken:
         return Found(None, left_out=1.0)
     steps = np.unique(levels)
     sharp = sharpen(heights, GOES_ON * float(np.diff(steps).min()))._replace(heights=levels)
