@@ -15,19 +15,23 @@ from nebrel.core.region.grid import polygons_of
 STAIRS_SIGMA_PX = 0.8
 PADDING_PX = 4
 SIMPLIFY_PX = 0.05
+EDGE_SHARE = 0.15
 
 
 def region_of_coverage(coverage: NDArray[np.float32], pitch: float) -> MultiPolygon:
     """The area where `coverage` is at least one half, its outline curves that cover of samples what they are covered.
 
-    A hard-edged mask gives a slanting edge and not a stair; corners stay. What needs more nodes than drawings have, as
-    noise does, is followed between its samples instead. At the border of the grid the region runs on outside it, so
+    A hard-edged mask gives a slanting edge and not a stair; corners stay. A mask that is mostly edges, as noise
+    is, is followed between its samples instead. At the border of the grid the region runs on outside it, so
     that whoever cuts with it cuts nothing there.
 
     Args:
         coverage: float32 (H, W), 1 material, 0 blank, top row first.
         pitch: mm between samples; the lower left sample lies at the origin, Y points up.
     """
+    if _is_mostly_edges(coverage):
+        return _between_samples(coverage, pitch)
+
     from nebrel.core.region.curves import layer_region
     from nebrel.core.region.trace import Smoothing, trace_level
 
@@ -39,6 +43,13 @@ def region_of_coverage(coverage: NDArray[np.float32], pitch: float) -> MultiPoly
     half = -pitch / 2
     drawn = shapely.affinity.translate(layer_region(traced.layers[0], SIMPLIFY_PX * pitch), half, half)
     return polygons_of(drawn) if not drawn.is_empty else _between_samples(coverage, pitch)
+
+
+def _is_mostly_edges(coverage: NDArray[np.float32]) -> bool:
+    """Whether more of the samples lie beside an edge than a drawn mask has."""
+    inside = coverage >= 0.5
+    edges = int((inside[1:] != inside[:-1]).sum()) + int((inside[:, 1:] != inside[:, :-1]).sum())
+    return edges > EDGE_SHARE * coverage.size
 
 
 def _between_samples(coverage: NDArray[np.float32], pitch: float) -> MultiPolygon:
