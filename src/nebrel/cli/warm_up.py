@@ -17,7 +17,8 @@ from nebrel.core.carve.plan import Job
 from nebrel.core.carve.program import POSTS
 from nebrel.core.carve.sunk.sinking import Sinking
 from nebrel.core.csg.boolean import mesh_of
-from nebrel.core.height import HeightField
+from nebrel.core.height import HeightField, add_draft, with_lines
+from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.jit import drop_old_kernels
 from nebrel.core.mend.pipeline import mend
 from nebrel.core.mesh import TriMesh
@@ -95,6 +96,7 @@ def _make_relief() -> None:
     mend(TriMesh(slab.mesh.vertices, slab.mesh.faces[: len(slab.mesh.faces) // 2]))
     heights_from_above(slab.mesh, 16)
     nearest_wall(slab.mesh, "top", 16)
+    _make_edges()
     for form in ("flat", "cylinder"):
         bent = {"title": "Warm-up", "picture": source.model_dump(), "glow": {}, "form": {"kind": form, "width_mm": 60}}
         lithophane = LithophaneEvaluator(parse_part(LithophaneDocument, bent), sources)
@@ -103,6 +105,17 @@ def _make_relief() -> None:
     bands = FilterBands(read_filters(MEASURED), 1, 0.1, 1.0)
     for spread in (False, True):
         choose_mixtures(np.ones((2, 2, 3)), bands, 8.0, spread)
+
+
+def _make_edges() -> None:
+    """A soft and a hard disc that cross each other and one by itself, whose walls are upright and lean."""
+    row, column = np.mgrid[0:48, 0:64]
+    soft = np.clip(14.3 - np.hypot(column - 22.2, row - 24.1), 0, 1) * 2
+    alone = np.clip(5.4 - np.hypot(column - 57.3, row - 41.2), 0, 1)
+    heights = np.where(np.hypot(column - 42, row - 20) < 13, 1.0, soft + alone).astype(np.float32)
+    lined = with_lines(HeightField(heights, np.ones_like(heights), 0.25), 0.02)
+    for field in (lined, add_draft(lined, 70.0)):
+        build_slab(field, 1.0, 0.02, between=True)
 
 
 def _make_figure() -> None:
