@@ -4,7 +4,8 @@ import numpy as np
 from pydantic import BaseModel
 
 from nebrel.core.height import HeightField
-from nebrel.core.mesh import TriMesh
+from nebrel.core.heightfield.slab import Slab
+from nebrel.core.proof import Finding
 from nebrel.core.proof.edge_audit import audit_edges
 
 
@@ -24,13 +25,21 @@ class EdgesReport(BaseModel):
     crowded: float
 
 
-def edges_report(mesh: TriMesh, field: HeightField) -> EdgesReport | None:
+UNLINED = Finding(
+    "note",
+    "The walls follow the pixels of the picture: with curves the solid would have been less true, or not sound.",
+    "A smoother picture, another outline or a coarser tolerance lets walls follow curves.",
+    "unlined_edges",
+)
+
+
+def edges_report(slab: Slab, field: HeightField) -> EdgesReport | None:
     """Measures of the walls of a finished mesh where a field's heights jump; None where it has none."""
-    if field.lines is None:
+    if field.lines is None or slab.unlined:
         return None
     column, row = field.lines.shown.T
     places = np.column_stack([column, len(field.heights) - 1 - row]) * field.pitch
-    found = audit_edges(mesh, places, field.pitch)
+    found = audit_edges(slab.mesh, places, field.pitch)
     if found is None:
         return None
     return EdgesReport(

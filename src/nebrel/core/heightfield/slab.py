@@ -34,11 +34,13 @@ class Slab:
         mesh: closed, outward, its back on z = 0, its lower left corner at the origin.
         deviation: vertical distance of the upper surface from the asked heights.
         tolerance: what was asked, mm.
+        unlined: whether lines of its heights were left out, since it was worse with them.
     """
 
     mesh: TriMesh
     deviation: Deviation
     tolerance: float
+    unlined: bool = False
 
 
 def build_slab(

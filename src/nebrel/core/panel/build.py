@@ -73,7 +73,9 @@ def build_panel(
     if not crosses and _reached(made.deviation, between) <= tolerance:
         return made
     plain = _build(layout_of(replace(layout.field, lines=None), layout.body), tolerance, progress, between)
-    return plain if crosses or _reached(plain.deviation, between) < _reached(made.deviation, between) else made
+    if crosses or _reached(plain.deviation, between) < _reached(made.deviation, between):
+        return replace(plain, unlined=True)
+    return made
 
 
 def _reached(deviation: Deviation, between: bool) -> float:

@@ -23,6 +23,7 @@ def encode_slab(slab: Slab) -> bytes:
         colours=_NONE if slab.mesh.colours is None else slab.mesh.colours,
         corner_colours=_NONE if slab.mesh.corner_colours is None else slab.mesh.corner_colours,
         tolerance=slab.tolerance,
+        unlined=slab.unlined,
         deviation=json.dumps(asdict(slab.deviation)),
     )
     return file.getvalue()
@@ -36,4 +37,5 @@ def decode_slab(data: bytes) -> Slab:
         colours = archive["colours"] if len(archive["colours"]) else None
         corner_colours = archive["corner_colours"] if len(archive["corner_colours"]) else None
         mesh = TriMesh(archive["vertices"], archive["faces"], colours, corner_colours)
-    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance)
+        unlined = "unlined" in archive and bool(archive["unlined"])
+    return Slab(mesh=mesh, deviation=deviation, tolerance=tolerance, unlined=unlined)

@@ -24,7 +24,7 @@ from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.makeable import relief_findings
 from nebrel.core.proof.section import Profile, target_profile
 from nebrel.piece.documents.extent import extent_of
-from nebrel.piece.edges import edges_report
+from nebrel.piece.edges import UNLINED, edges_report
 from nebrel.piece.evaluation.abilities import HasHeights, HasPicture, StepTable
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
@@ -161,11 +161,11 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         surface_only = self.document.body.back == "none"
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
         told = (*self.audit(progress, picture), *self._findings(picture, field, progress), *self._idle(field, FULL))
-        findings = self._of_kind(told)
+        findings = (*self._of_kind(told), *((UNLINED,) if slab.unlined else ()))
         report = build_report(
             soundness, slab, (*findings, *self.document.light.missed(slab.mesh)), time.perf_counter() - started, before
         )
-        report.edges = edges_report(slab.mesh, field)
+        report.edges = edges_report(slab, field)
         return slab, report
 
     def delivered(self) -> Slab:
