@@ -13,6 +13,7 @@ from bench import (
     decorations,
     edges,
     figures,
+    forms,
     icons,
     layers,
     layouts,
@@ -24,7 +25,14 @@ from bench.cancelling import cancelling
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
 from bench.outlines import tracing, truth
-from bench.pages import first_page, following_the_pointer, opening_a_model, slider_to_picture, turning_a_model
+from bench.pages import (
+    first_page,
+    following_the_pointer,
+    opening_a_model,
+    shaping_by_hand,
+    slider_to_picture,
+    turning_a_model,
+)
 from bench.pictures import graph_cut, many_ops, op_sliders, truths
 from bench.report import Row, as_table
 from bench.solids import against_collapse, demo_solids, errors, speed, stl_writing
@@ -40,6 +48,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Outlines": [tracing, truth, icons.icons],
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
     "Figures": [figures.drawn, figures.truth, figures.silhouettes, figures.speed],
+    "Forms": [forms.truth, forms.order, forms.speed, forms.modelling],
     "Decorations": [
         decorations.speed,
         decorations.hovering,
@@ -53,7 +62,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Mending": [mending.corpus_mended],
     "Many at once": [crowd.previews, crowd.crowd],
     "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],
-    "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture],
+    "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture, shaping_by_hand],
 }
 NOTES = {
     "Edges": """\
@@ -61,6 +70,12 @@ Shapes drawn as pictures of 8 bits, their edges soft (by what they cover of ever
 finished solid is cut at a tenth, half and nine tenths of its wall's height, and every quarter of a sample
 along the cut is compared with the curve that the picture was drawn from. A hard
 picture tells an upright stroke to half a pixel either way and no better.
+""",
+    "Forms": """\
+Reliefs 4 mm high of the 36 drawn shapes and the known solids, before a ground. Their normals are compared with those of
+the true form, held back alike. By tones: the better of an even rule and a held-back one. Overlaps are those of the true
+form; a hand that sees which are the wrong way round draws a stroke on either side of each, by steps of a tenth of the
+depth, up to six times.
 """,
     "Figures": """\
 Drawn shapes: 18 of families that training never draws, 18 of the others drawn anew; their overlap

@@ -223,3 +223,36 @@ def test_a_whole_that_is_changed_at_that_very_moment_keeps_that_change_and_stays
     assert now["document"]["title"] == "Renamed meanwhile"
     [part] = now["document"]["assembly"]
     assert part["source"]["document"]["steps"][0]["size_mm"] == 20
+
+
+def test_a_piece_laid_on_a_panel_is_followed_and_a_panel_on_itself_refused(client, started, hill):
+    other = client.post("/api/pieces", files={"picture": ("hill.png", hill)}).json()
+    answer = client.post(
+        f"/api/pieces/{started['id']}/parts", json={"base": started["revision"], "piece_id": other["id"]}
+    )
+    assert answer.status_code == 201, answer.json()
+    (laid,) = answer.json()["document"]["height"]["laid"]
+    assert laid["source"]["piece_id"] == other["id"] and laid["source"]["follow"]
+    revise(client, other, {"title": "Another hill"})
+    now = client.get(f"/api/pieces/{started['id']}").json()
+    assert now["document"]["height"]["laid"][0]["source"]["document"]["title"] == "Another hill"
+    assert now["undoes"] == "Followed Another hill"
+    order = {"base": now["revision"], "piece_id": started["id"]}
+    refused = client.post(f"/api/pieces/{started['id']}/parts", json=order)
+    assert refused.status_code == 409 and "part of itself" in refused.json()["message"]
+    # Nor round about: what holds it cannot be laid on it.
+    order = {"base": client.get(f"/api/pieces/{other['id']}").json()["revision"], "piece_id": started["id"]}
+    assert client.post(f"/api/pieces/{other['id']}/parts", json=order).status_code == 409
+
+
+def test_a_picture_is_laid_on_a_panel_and_only_on_one(client, started, block, hill):
+    blob = client.post("/api/pictures", files={"picture": ("crest.png", hill)}).json()["blob"]
+    order = {"base": started["revision"], "blob": blob, "name": "crest.png"}
+    answer = client.post(f"/api/pieces/{started['id']}/reliefs", json=order)
+    assert answer.status_code == 201, answer.json()
+    assert answer.json()["document"]["height"]["laid"][0]["name"] == "crest"
+    order["base"] = block["revision"]
+    refused = client.post(f"/api/pieces/{block['id']}/reliefs", json=order)
+    assert refused.status_code == 409 and "no relief can be laid" in refused.json()["message"]
+    gone = {"base": answer.json()["revision"], "blob": "0" * 64, "name": "gone.png"}
+    assert client.post(f"/api/pieces/{started['id']}/reliefs", json=gone).status_code in (404, 422)

@@ -94,7 +94,7 @@ def test_a_blank_sheet_is_only_what_is_drawn_on_it(client, computing):
 def test_choices_are_listed_with_what_the_piece_is_now(client, portrait):
     choices = client.get(f"/api/pieces/{portrait['id']}/choices").json()
     assert [each["name"] for each in choices] == [
-        "panel", "held-back", "lithophane", "figure", "raised", "cutter", "stamp",
+        "panel", "held-back", "by-depth", "lithophane", "figure", "raised", "cutter", "stamp",
     ]  # fmt: skip
     assert [each["name"] for each in choices if each["now"]] == ["panel"]
     assert not any(each["remembered"] for each in choices)
@@ -102,7 +102,7 @@ def test_choices_are_listed_with_what_the_piece_is_now(client, portrait):
 
 def test_every_choice_is_sketched_of_this_very_picture(client, portrait):
     tiles = {}
-    for name in ("panel", "held-back", "lithophane", "raised"):
+    for name in ("panel", "held-back", "by-depth", "lithophane", "raised"):
         tile = client.get(f"/api/pieces/{portrait['id']}/choices/{name}").json()
         tiles[name] = tile
         data = base64.b64decode(tile["picture"].partition(",")[2])
@@ -114,7 +114,8 @@ def test_every_choice_is_sketched_of_this_very_picture(client, portrait):
     assert tiles["panel"]["word"].startswith("Brightness is not height")
     assert "lithophane" in tiles["panel"]["advice"]
     assert not tiles["held-back"]["word"].startswith("Brightness")
-    assert len({tile["picture"] for tile in tiles.values()}) == 4
+    assert not tiles["by-depth"]["word"].startswith("Brightness")
+    assert len({tile["picture"] for tile in tiles.values()}) == 5
 
 
 def test_what_was_chosen_is_remembered_for_such_pictures_alone(client, portrait, photograph, hill):

@@ -1,5 +1,6 @@
 """A class of fifty at once, full disks, kills at any moment: no answer is a mistake, nothing acknowledged is lost."""
 
+import itertools
 import os
 import random
 import shutil
@@ -64,7 +65,10 @@ def test_fifty_at_once_get_no_mistake_and_no_reset(server, hill, seconds):
     def page(number: int) -> None:
         chance = random.Random(number)
         with httpx.Client(base_url=server.url, timeout=120) as client:
-            while time.monotonic() < ends:
+            for turn in itertools.count():
+                # However slow the machine, every page asks more than once.
+                if turn >= 2 and time.monotonic() > ends:
+                    break
                 try:
                     answer = work(client, pieces, chance)
                     told.append(answer.status_code)
@@ -80,7 +84,7 @@ def test_fifty_at_once_get_no_mistake_and_no_reset(server, hill, seconds):
     for thread in threads:
         thread.join()
     assert broken == []
-    assert set(told) <= {200, 201, 202, 409} and len(told) > PAGES
+    assert set(told) <= {200, 201, 202, 409} and len(told) >= 2 * PAGES
     with httpx.Client(base_url=server.url, timeout=120) as client:
         assert client.get("/api/health").json()["ok"]
         last = client.post(f"/api/pieces/{pieces[0]}/build").json()["id"]
@@ -195,10 +199,10 @@ def test_a_full_disk_is_told_and_all_goes_on_once_there_is_room(small_disk: Path
     try:
         (piece,) = start_some(server, hill, 1)
         filler = small_disk / "filler"
-        with filler.open("wb") as file, pytest.raises(OSError, match="No space"):
+        # Unbuffered: what is left in a buffer would be written once more as the file is closed.
+        with filler.open("wb", buffering=0) as file, pytest.raises(OSError, match="No space"):
             while True:
                 file.write(os.urandom(2**16))
-                file.flush()
         with httpx.Client(base_url=server.url, timeout=120) as client:
             refused = [client.post("/api/pieces", files={"picture": ("hill.png", hill + b" ")})]
             told = [answer for answer in refused if answer.status_code >= 400]

@@ -11,7 +11,7 @@ from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.picture import read_picture
 from nebrel.jobs import depth_service
 from nebrel.jobs.depth_service import DepthService, ServiceError, ServiceOrder
-from nebrel.piece.kinds.figure.sent import depths_of_picture, depths_of_solid, sent_files
+from nebrel.piece.depths.sent import depths_of_picture, depths_of_solid, sent_files
 from nebrel.settings import Settings
 from nebrel.simulated.depth_service import Pace
 from nebrel.simulated.stand_in import StandIn

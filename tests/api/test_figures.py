@@ -128,3 +128,19 @@ def test_networks_in_the_folder_are_listed_with_their_cards_and_taken(client, se
     refused = client.post(f"/api/pieces/{figure['id']}/plan", json={"change": change, "longest_px": 200})
     assert refused.status_code == 422
     assert "mine.onnx cannot be run as a network" in refused.json()["message"]
+
+
+def test_a_panel_that_follows_depth_is_compared_and_tells_where_it_is_unsure(client, figure):
+    order = {"shape": "panel", "base": 2, "label": "Panel"}
+    piece = client.get(f"/api/pieces/{figure['id']}").json()
+    order["base"] = piece["revision"]
+    made = client.post(f"/api/pieces/{figure['id']}/shape", json=order)
+    assert made.status_code < 300 and "depth-sources" in made.json()["abilities"]
+    draft = {"change": {"height": {"form": {"of": "depth"}}}, "longest_px": 400}
+    compared = client.post(f"/api/pieces/{figure['id']}/depth-sources", json=draft).json()
+    assert [each["source"] for each in compared] == ["learned", "swell", "light"]
+    assert picture_in(compared[1]["difference"]).ndim == 3
+    unsure = client.post(f"/api/pieces/{figure['id']}/unsure", json=draft).json()
+    assert picture_in(unsure["picture"]).shape[2] == 4 and 0 < unsure["mean_mm"] < 5
+    by_tones = {"change": {"height": {"form": {"of": "tones"}}}, "longest_px": 400}
+    assert client.post(f"/api/pieces/{figure['id']}/unsure", json=by_tones).json() is None

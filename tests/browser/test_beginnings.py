@@ -113,11 +113,11 @@ def test_a_photograph_is_shown_as_all_that_it_could_be(page: Page, shared, photo
         [{"name": "portrait.png", "mimeType": "image/png", "buffer": photograph}]
     )
     cards = page.get_by_role("region", name="Choices").get_by_role("button")
-    expect(cards).to_have_count(7)
-    expect(page.get_by_role("region", name="Choices").locator("img")).to_have_count(7)
+    expect(cards).to_have_count(8)
+    expect(page.get_by_role("region", name="Choices").locator("img")).to_have_count(8)
     expect(cards.filter(has_text="Relief panel")).to_contain_text("Brightness is not height")
     assert violations(page, "choices") == []
-    for _ in range(2):
+    for _ in range(3):
         page.keyboard.press("ArrowRight")
     expect(page.get_by_role("button", name=re.compile("^Lithophane last time|^Lithophane about"))).to_be_focused()
     page.keyboard.press("Enter")
@@ -126,7 +126,7 @@ def test_a_photograph_is_shown_as_all_that_it_could_be(page: Page, shared, photo
     page.get_by_role("link", name="What else it can be, and recipes").click()
     expect(page.get_by_text("last time")).to_be_visible()
     # Until every choice has its picture, what lies below them moves.
-    expect(page.get_by_role("region", name="Choices").locator("img")).to_have_count(7)
+    expect(page.get_by_role("region", name="Choices").locator("img")).to_have_count(8)
     page.get_by_label("Name of the recipe").fill("Window light")
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_role("button", name="Window light Lithophane")).to_be_visible()

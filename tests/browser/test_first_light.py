@@ -79,6 +79,7 @@ def test_the_preview_follows_a_slider_while_it_is_dragged(page: Page, shared, dr
     slider = page.get_by_label("Relief height, slider")
     expect(page.get_by_test_id("section-made")).to_be_attached()
     before = section_top(page)
+    slider.scroll_into_view_if_needed()
     box = slider.bounding_box()
     middle = box["y"] + box["height"] / 2
     page.mouse.move(box["x"] + box["width"] * 0.19, middle)
@@ -211,15 +212,15 @@ def test_a_build_can_be_cancelled(page: Page, shared, drop, encode):
 def test_the_demo_shelf(page: Page, demo):
     page.goto(demo.url)
     pictures = page.locator(".tile img")
-    expect(pictures).to_have_count(26)
+    expect(pictures).to_have_count(28)
     page.wait_for_function("[...document.querySelectorAll('.tile img')].every(i => i.complete && i.naturalWidth > 300)")
     for title in ("Hillside fern", "Ridge view panel", "Ginkgo planter mark", "Shell path marker"):
         expect(page.get_by_role("link", name=title)).to_be_visible()
     page.get_by_role("button", name="More for Hillside fern").click()
     page.get_by_role("button", name="Take off the shelf").click()
-    expect(pictures).to_have_count(25)
+    expect(pictures).to_have_count(27)
     page.get_by_role("button", name="Put it back").click()
-    expect(pictures).to_have_count(26)
+    expect(pictures).to_have_count(28)
 
 
 def test_a_cut_out_picture_makes_a_cut_out_piece(page: Page, demo, tmp_path: Path):

@@ -1,112 +1,87 @@
-"""Textures: how a mesh is laid out, painted and written, and what is read back."""
+"""Textures of grounds: in mm, without seams, the same at any resolution, only where they are asked for."""
 
-import io
-import zipfile
+from typing import get_args
 
 import numpy as np
 import pytest
-import trimesh
 
-from nebrel.core.mesh import TriMesh
-from nebrel.core.mesh.atlas import CHARTED, unwrap
-from nebrel.core.mesh.formats import read_mesh, write_textured
-from nebrel.core.mesh.texture import bake, corner_colours_at
-from nebrel.core.proof.texture_audit import texture_error
-from tests.core.skins import block, sphere
+from nebrel.core.height.field import HeightField
+from nebrel.core.height.textures import Kind, Texture, texture, textured
 
-PX = 512
+KINDS = get_args(Kind)
 
 
-def by_place(points: np.ndarray, _faces: np.ndarray) -> np.ndarray:
-    """Red grows along x, green along y, blue along z."""
-    return np.round(np.clip((points + 40) / 80, 0, 1) * 255).astype(np.uint8)
+def places(width: float, depth: float, pitch: float, left: float = 0.0):
+    x = left + np.arange(0, width + pitch / 2, pitch)
+    y = np.arange(0, depth + pitch / 2, pitch)
+    return [each.astype(np.float32) for each in np.meshgrid(x, y[::-1])]
 
 
-@pytest.fixture(scope="module")
-def ball() -> TriMesh:
-    return sphere(120)
+@pytest.mark.parametrize("kind", KINDS)
+class TestEvery:
+    def test_uses_its_depth_and_no_more(self, kind):
+        made = texture(kind, *places(40, 30, 0.1), size=2.5)
+        assert made.dtype == np.float32 and 0 <= made.min() < 0.12 and 0.88 < made.max() <= 1
+
+    def test_is_the_same_at_every_resolution(self, kind):
+        fine, coarse = (texture(kind, *places(20, 20, pitch), size=3.0) for pitch in (0.1, 0.4))
+        assert np.allclose(fine[::4, ::4], coarse, atol=2e-3)
+
+    def test_goes_on_over_any_border_without_a_seam(self, kind):
+        whole = texture(kind, *places(40, 20, 0.2), size=3.0)
+        right = texture(kind, *places(20, 20, 0.2, left=20.0), size=3.0)
+        assert np.allclose(whole[:, 100:], right, atol=2e-3)
+
+    def test_has_grains_as_large_as_asked(self, kind):
+        # How far one goes until heights are as unlike as any two: it doubles with the size.
+        def reach(size: float) -> float:
+            made = texture(kind, *places(60, 60, 0.2), size=size, seed=3)
+            made = made - made.mean()
+            alike = [float((made[:-step] * made[step:]).mean() / made.var()) for step in range(1, 100)]
+            return next(step for step, each in enumerate(alike, 1) if each < 0.3) * 0.2
+
+        assert reach(4.0) / reach(2.0) == pytest.approx(2, rel=0.35)
+
+    def test_another_number_is_another_one_of_its_kind(self, kind):
+        one, other = (texture(kind, *places(30, 30, 0.2), size=2.5, seed=seed) for seed in (1, 2))
+        assert np.abs(one - other).mean() > 0.05
+        assert one.mean() == pytest.approx(other.mean(), abs=0.08)
+
+    def test_is_turned(self, kind):
+        x, y = places(30, 30, 0.2)
+        turned = texture(kind, x, y, 2.5, angle_deg=90)
+        assert np.allclose(turned, texture(kind, y, -x, 2.5), atol=5e-3)
 
 
-@pytest.fixture(scope="module")
-def painted(ball):
-    return bake(ball, unwrap(ball, PX), by_place)
+def test_lines_and_grain_run_along_x():
+    for kind in ("wood", "hatching"):
+        made = texture(kind, *places(40, 40, 0.1), size=2.5)
+        across, along = np.abs(np.diff(made, axis=0)).mean(), np.abs(np.diff(made, axis=1)).mean()
+        assert across > 3 * along
 
 
-class TestLayout:
-    @pytest.mark.parametrize("mesh", [block(), sphere(48), sphere(120)], ids=["block", "light", "heavy"])
-    def test_lies_within_the_picture(self, mesh):
-        atlas = unwrap(mesh, PX)
-        assert atlas.places.shape == (len(mesh.faces), 3, 2)
-        assert atlas.places.min() >= 0
-        assert atlas.places.max() <= 1
-        assert max(atlas.size_px) == PX
+class TestOnHeights:
+    @staticmethod
+    def field() -> HeightField:
+        heights = np.zeros((151, 201), dtype=np.float32)
+        heights[50:100, 60:140] = 2.0
+        return HeightField(heights, np.ones_like(heights), 0.2)
 
-    def test_no_two_places_of_the_surface_share_a_texel(self, ball):
-        assert len(ball.faces) > CHARTED
-        atlas = unwrap(ball, PX)
-        seen = bake(ball, atlas, lambda _, faces: np.column_stack([faces >> 16, faces >> 8, faces]).astype(np.uint8))
-        assert texture_error(ball, bake(ball, atlas, by_place), by_place) < 0.004
-        assert len(np.unique(seen.image.reshape(-1, 3), axis=0)) > 0.9 * len(ball.faces)
+    def test_lies_on_the_ground_only(self):
+        plain = self.field()
+        made = textured(plain, Texture("hammered", 2.0, 0.4, below=0.5))
+        assert np.array_equal(made.heights[50:100, 60:140], plain.heights[50:100, 60:140])
+        ground = made.heights[:40]
+        assert 0 <= ground.min() < 0.05 and 0.3 < ground.max() <= 0.4
 
-    def test_even_surfaces_are_about_evenly_large_in_it(self, ball):
-        at = unwrap(ball, PX).places
-        one, other = at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]
-        in_picture = np.abs(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
-        corners = ball.corners
-        there = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-        share = in_picture / there
-        assert np.percentile(share, 90) < 3 * np.percentile(share, 10)
+    def test_lies_everywhere(self):
+        made = textured(self.field(), Texture("noise", 2.0, 0.4))
+        assert np.ptp(made.heights[55:95, 65:135]) > 0.2 and made.heights.max() <= 2.4
 
-
-class TestPaint:
-    def test_is_seen_where_it_was_asked(self, ball, painted):
-        assert texture_error(ball, painted, by_place) < 0.004
-
-    def test_that_was_not_asked_is_told(self, ball, painted):
-        assert texture_error(ball, painted, lambda points, _: np.zeros((len(points), 3), np.uint8)) > 0.3
-
-    def test_goes_on_between_charts(self, painted):
-        assert (painted.image.sum(axis=2) > 0).all()
-
-    def test_of_corners_is_between_their_colours(self):
-        mesh = block()
-        tints = np.zeros((len(mesh.faces), 3, 4), dtype=np.uint8)
-        tints[:, 0], tints[:, 1], tints[:, 2] = (255, 0, 0, 255), (0, 255, 0, 255), (0, 0, 255, 255)
-        coloured = TriMesh(mesh.vertices, mesh.faces, corner_colours=tints)
-        faces = np.arange(len(mesh.faces))
-        middle = corner_colours_at(coloured, mesh.corners.mean(axis=1), faces)[:, :3]
-        assert np.abs(middle.astype(int) - 85).max() <= 1
-        assert (corner_colours_at(coloured, mesh.corners[:, 1].copy(), faces) == [0, 255, 0, 255]).all()
-
-
-class TestFiles:
-    def test_glb_shows_the_colours_in_another_reader(self, ball, painted):
-        held = io.BytesIO()
-        write_textured(ball, painted, held, "glb")
-        scene = trimesh.load_scene(io.BytesIO(held.getvalue()), file_type="glb", process=False)
-        (found,) = scene.geometry.values()
-        assert len(found.faces) == len(ball.faces)
-        seen = found.visual.to_color().vertex_colors[:, :3].astype(int)
-        asked = by_place(found.vertices * 1000, None).astype(int)
-        assert np.abs(seen - asked).mean() < 3
-
-    def test_glb_is_read_back_as_the_same_solid(self, ball, painted):
-        held = io.BytesIO()
-        write_textured(ball, painted, held, "glb")
-        back = read_mesh(held.getvalue(), "ball.glb").mesh
-        assert len(back.vertices) == len(ball.vertices)
-        assert len(back.faces) == len(ball.faces)
-        asked = by_place(back.vertices, None).astype(int)
-        assert np.abs(back.colours[:, :3].astype(int) - asked).mean() < 4
-
-    def test_obj_comes_with_its_materials_and_its_picture(self, ball, painted):
-        held = io.BytesIO()
-        write_textured(ball, painted, held, "obj", name="ball")
-        package = zipfile.ZipFile(held)
-        assert sorted(package.namelist()) == ["ball.mtl", "ball.obj", "ball.png"]
-        assert b"map_Kd ball.png" in package.read("ball.mtl")
-        files = {name: package.read(name) for name in package.namelist()}
-        back = read_mesh(files["ball.obj"], "ball.obj", "mm", files.get).mesh
-        assert len(back.faces) == len(ball.faces)
-        asked = by_place(back.vertices, None).astype(int)
-        assert np.abs(back.colours[:, :3].astype(int) - asked).mean() < 4
+    def test_fades_out_towards_what_is_no_ground(self):
+        ramp = HeightField(
+            np.tile(np.linspace(0, 1, 200, dtype=np.float32), (80, 1)), np.ones((80, 200), np.float32), 0.2
+        )
+        by = textured(ramp, Texture("leather", 2.0, 0.4, below=0.5)).heights - ramp.heights
+        assert by[:, :20].max() > 0.3 and by[:, 105:].max() == 0
+        assert by[:, 60:80].max() < 0.75 * by[:, :20].max()

@@ -139,13 +139,15 @@ class TestFollowed:
 
 class TestChoices:
     def test_what_a_picture_can_be_and_what_a_model_cannot(self):
-        assert [each.name for each in choices_for(panel())][:3] == ["panel", "held-back", "lithophane"]
+        assert [each.name for each in choices_for(panel())][:4] == ["panel", "held-back", "by-depth", "lithophane"]
         assert [each.name for each in choices_for(drawn())] == ["raised", "cutter", "stamp"]
         assert choices_for(model()) == []
         with pytest.raises(NotFoundError, match="bell"):
             choice_named(panel(), "bell")
 
-    @pytest.mark.parametrize("name", ["panel", "held-back", "lithophane", "figure", "raised", "cutter", "stamp"])
+    @pytest.mark.parametrize(
+        "name", ["panel", "held-back", "by-depth", "lithophane", "figure", "raised", "cutter", "stamp"]
+    )
     def test_what_was_chosen_is_what_it_then_is(self, name):
         made = chosen(panel(body={"width_mm": 66}), choice_named(panel(), name))
         assert choice_of(made) == name

@@ -33,7 +33,12 @@ def piece_of(document: Document, data: bytes = b"") -> Piece:
 @pytest.mark.parametrize(
     ("parts", "kind", "stations", "abilities"),
     [
-        ({}, "panel", ["Picture", "Height", "Body", "Proof", "Deliver"], {"picture", "heights"}),
+        (
+            {},
+            "panel",
+            ["Picture", "Height", "Body", "Proof", "Deliver"],
+            {"picture", "heights", "depth-sources", "pieces", "laid-reliefs"},
+        ),
         ({"glow": {}}, "lithophane", ["Picture", "Light", "Body", "Proof", "Deliver"], {"picture", "sheet"}),
         ({"trace": {}}, "traced", ["Picture", "Outlines", "Body", "Proof", "Deliver"], {"picture", "outlines"}),
         ({"drawing": DRAWING}, "drawn", ["Outlines", "Body", "Proof", "Deliver"], {"outlines"}),

@@ -4,8 +4,8 @@ import numpy as np
 
 from nebrel.core.height import HeightField, with_lines
 from nebrel.core.heightfield.slab import build_slab
-from nebrel.piece.edges import edges_report
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
+from nebrel.piece.relief_reports import edges_report
 
 
 def test_what_is_kept_knows_whether_its_lines_were_left_out():

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from nebrel.cli.colours import few_told, tell_colours
+from nebrel.cli.depths import COMPUTED, PICTURES, depth_of, fine_of, strokes_of
 from nebrel.cli.endings import MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.idle import was_given
@@ -31,15 +32,9 @@ if TYPE_CHECKING:
     from nebrel.piece.report import BuildReport
 
 MEMORY_BYTES = 512 * 2**20
-DEPTH_BLOB, BACK_BLOB, BEHIND_BLOB = "1" * 64, "2" * 64, "3" * 64
-PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg", ".gif", ".avif", ".heic", ".jxl", ".exr")
+BACK_BLOB, BEHIND_BLOB = "2" * 64, "3" * 64
 TEXTURED = (".glb", ".obj")
 WHOLE_MM = 100.0
-# Depths that need no file.
-COMPUTED = ("swell", "learned", "light")
-MOST_NETWORK_BYTES, MOST_CARD_BYTES = 512 * 2**20, 2**16
-MOST_STROKE_BYTES = 8 * 2**20
-STROKES_EXAMPLE = '[{"kind": "nearer", "amount_mm": 6, "places": [[0.4, 0.5], [0.5, 0.6]]}]'
 
 
 def figure(
@@ -121,7 +116,8 @@ def figure(
 def _document(asked: Any, files: dict[str, bytes]) -> FigureDocument:
     """The document that options ask for; `files` holds the picture, and takes what options name besides."""
     picture: Path = asked.picture
-    deep, own = _depth(asked.depth, parse_length(asked.span), choice("--near", asked.near, ("bright", "dark")))
+    near = choice("--near", asked.near, ("bright", "dark"))
+    deep, own = depth_of("--depth", asked.depth, parse_length(asked.span), near)
     files |= own
     if asked.depth_behind is not None:
         if deep["kind"] != "picture":
@@ -140,7 +136,7 @@ def _document(asked: Any, files: dict[str, bytes]) -> FigureDocument:
         "colour": _colour(asked.colour or ("edges" if asked.colours or asked.texture else None), asked.texture),
         "few": {} if asked.colours is None else _few(asked.colours),
         "symmetry": {} if asked.symmetry is None else _symmetry(asked.symmetry, wide),
-        **({} if asked.strokes is None else _by_hand(asked.strokes)),
+        **({} if asked.strokes is None else strokes_of(asked.strokes)),
         "foot": _foot(asked.foot, asked.plinth),
         "thinnest_mm": parse_length(asked.thinnest),
         "widen": asked.widen,
@@ -196,44 +192,6 @@ def _refuse_idle(given: Mapping[str, Any]) -> None:
             )
 
 
-def _depth(given: str, span: float, near: str) -> tuple[dict[str, object], dict[str, bytes]]:
-    """The depth part, and the files that it names."""
-    if given in COMPUTED:
-        return {"kind": given}, {}
-    path = Path(given)
-    if path.suffix.lower() == ".onnx":
-        from nebrel.piece.kinds.figure.models import card_of
-
-        data = read_file(path, MOST_NETWORK_BYTES)
-        beside = path.with_suffix(".json")
-        card = card_of(read_file(beside, MOST_CARD_BYTES) if beside.is_file() else None, beside.name)
-        own = {"kind": "own", "blob": DEPTH_BLOB, "name": path.name, "span_mm": span, "card": card.model_dump()}
-        return own, {DEPTH_BLOB: data}
-    if path.suffix.lower() not in PICTURES:
-        raise BadValueError(f"--depth is “{given}”; swell, light, learned, depths.png or model.onnx would be accepted.")
-    part = {"kind": "picture", "blob": DEPTH_BLOB, "name": path.name, "span_mm": span, "near": near}
-    return part, {DEPTH_BLOB: read_file(path, "picture_bytes")}
-
-
-def _by_hand(path: Path) -> dict[str, object]:
-    """Strokes and the order of parts from a file: a list of strokes, or an object with either; the pressure of a place
-    may be left out."""
-    try:
-        told = jsons.loads(read_file(path, MOST_STROKE_BYTES))
-    except (ValueError, UnicodeDecodeError) as cause:
-        raise BadValueError(f"{path.name} is not JSON; {STROKES_EXAMPLE} would be accepted.") from cause
-    strokes, order = (told.get("strokes", []), told.get("order", [])) if isinstance(told, dict) else (told, [])
-    lists = [each for each in (strokes, order) if isinstance(each, list)]
-    if len(lists) < 2 or not all(isinstance(each, dict) for each in (*lists[0], *lists[1])):
-        raise BadValueError(f"{path.name} holds no list of strokes; {STROKES_EXAMPLE} would be accepted.")
-    pressed = [{**each, "places": [_pressed(place) for place in each.get("places") or []]} for each in lists[0]]
-    return {"strokes": pressed, "order": lists[1]}
-
-
-def _pressed(place: object) -> object:
-    return [*place, 1.0] if isinstance(place, list) and len(place) == 2 else place
-
-
 def _colour(given: str | None, texture: bool) -> dict[str, object]:
     if given is None:
         return {}
@@ -259,11 +217,9 @@ def _symmetry(given: str, width: float) -> dict[str, object]:
 
 
 def _detail(given: str) -> dict[str, object]:
-    strength, _, radius = given.partition(":")
-    deep = parse_length(strength.removeprefix("-"))
-    tall = "dark" if strength.startswith("-") else "bright"
-    part: dict[str, object] = {"on": deep > 0, "strength_mm": max(deep, 0.02), "tall": tall}
-    return {**part, **({"radius_mm": parse_length(radius)} if radius else {})}
+    part = fine_of(given)
+    deep = float(str(part["strength_mm"]))
+    return {**part, "on": deep > 0, "strength_mm": max(deep, 0.02)}
 
 
 def _foot(cut: str | None, plinth: str | None) -> dict[str, object]:

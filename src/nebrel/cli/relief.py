@@ -13,8 +13,10 @@ import typer
 from nebrel.cli.endings import HEIGHT_MAPS, MESHES, NO_BLOB
 from nebrel.cli.files import check_target, read_file
 from nebrel.cli.idle import Need, refuse_idle, was_given
+from nebrel.cli.laid import laid_of
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
+from nebrel.cli.relief_form import form_of, refuse_idle_form, texture_of
 from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of, points_of, share, steps_of
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
@@ -59,6 +61,36 @@ def relief(
     ] = None,
     curve: Annotated[str | None, typer.Option(help='Tones and shares of the relief, "0:0,0.3:0.6,1:1".')] = None,
     strength: Annotated[float, typer.Option(help="How much --rule compress attenuates, 0 to 1.")] = 0.5,
+    form: Annotated[
+        str | None,
+        typer.Option(
+            help="Heights follow depth and not tones: learned, swell, light, a depth picture, or MODEL.onnx with its "
+            "card."
+        ),
+    ] = None,
+    hold_back: Annotated[float, typer.Option(help="How much of a depth is held back, 0 to 1.")] = 0.5,
+    step: Annotated[str, typer.Option(help="Least step where one thing hides another.")] = "0.3",
+    fine: Annotated[
+        str | None, typer.Option(help="Fine tones on the form: a strength, 0.5, with the radius of light, 0.5:2.")
+    ] = None,
+    strokes: Annotated[
+        Path | None, typer.Option(help="JSON of strokes, and of parts in order, as for `nebrel make figure`.")
+    ] = None,
+    ground: Annotated[bool, typer.Option(help="What is cut out stands on a ground, or by itself.")] = True,
+    span: Annotated[str, typer.Option(help="From the furthest to the nearest of a depth picture.")] = "15",
+    near: Annotated[str, typer.Option(help="Tones of a depth picture that are nearer: bright or dark.")] = "bright",
+    cut_out: Annotated[bool, typer.Option("--cut-out", help="Cut what matters out of a plain background.")] = False,
+    texture: Annotated[
+        str | None,
+        typer.Option(
+            help="A texture of the ground by its size and depth, hammered:2.5x0.3; or noise, leather, wood, hatching. "
+            "all:hammered:2.5x0.3 lies everywhere."
+        ),
+    ] = None,
+    laid: Annotated[
+        Path | None,
+        typer.Option(help="JSON of reliefs that are laid on the heights, each a picture beside it; see the README."),
+    ] = None,
     cut_below: Annotated[float | None, typer.Option(help="Tones below this become blank, 0 to 1.")] = None,
     mask: Annotated[Path | None, typer.Option(help="A second picture that scales the height.")] = None,
     base: Annotated[str, typer.Option(help="rectangle, rounded, ellipse, polygon or outline.")] = "rectangle",
@@ -126,20 +158,22 @@ def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
     """The panel of a picture, by the options of `relief` under the names of its parameters."""
     if given.get("recipe") is None:
         refuse_idle(given, RELIEF_NEEDS, relief)
+        refuse_idle_form(given, relief)
         _refuse_steps_above(given)
-    data = read_file(given["picture"], "picture_bytes")
-    masking = None if given["mask"] is None else read_file(given["mask"], "picture_bytes")
-    document = by_recipe(relief, {"recipe": None, **given}, lambda options: _document(SimpleNamespace(**options), data))
+    files = {NO_BLOB: read_file(given["picture"], "picture_bytes")}
+    if given["mask"] is not None:
+        files[MASK_BLOB] = read_file(given["mask"], "picture_bytes")
+    options = {"recipe": None, **given}
+    document = by_recipe(relief, options, lambda each: _document(SimpleNamespace(**each), files))
 
     from nebrel.piece.evaluation.cache import ResultCache
     from nebrel.piece.evaluation.sources import Sources
     from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
+    from nebrel.piece.registry import opened
     from nebrel.settings import Settings
 
-    sources = Sources(
-        lambda blob: data if blob == NO_BLOB else masking or b"", ResultCache(MEMORY_BYTES), Settings().read_limits
-    )
-    return PanelEvaluator(document, sources)
+    sources = Sources(files.__getitem__, ResultCache(MEMORY_BYTES), Settings().read_limits)
+    return PanelEvaluator(document, sources, opened)
 
 
 # What options need before they have an effect: the option that has to say so, and what it has to say.
@@ -166,7 +200,12 @@ def _refuse_steps_above(given: Mapping[str, Any]) -> None:
         )
 
 
-def _document(asked: Any, data: bytes) -> PanelDocument:
+def _document(asked: Any, files: dict[str, bytes]) -> PanelDocument:
+    """The document that options ask for; `files` holds the picture, and takes what options name besides."""
+    form, named = form_of(asked)
+    files |= named
+    laid, pictures = ([], {}) if asked.laid is None else laid_of(asked.laid)
+    files |= pictures
     relief_mm = parse_length(asked.relief)
     rule_of = {
         **_rule_of(asked.rule),
@@ -177,6 +216,9 @@ def _document(asked: Any, data: bytes) -> PanelDocument:
     }
     table = None if asked.steps is None else steps_of(asked.steps)
     height = {
+        "form": form,
+        "laid": laid,
+        "texture": {} if asked.texture is None else texture_of(asked.texture),
         "cut": _switch("tone", None if asked.cut_below is None else share("--cut-below", asked.cut_below)),
         "mask": {} if asked.mask is None else {"blob": MASK_BLOB, "name": asked.mask.name[-255:]},
         "smooth_mm": parse_length(asked.smooth),
@@ -212,7 +254,7 @@ def _document(asked: Any, data: bytes) -> PanelDocument:
     from nebrel.settings import Settings
 
     settings = Settings()
-    opened = read_picture(data, asked.picture.name, settings.read_limits)
+    opened = read_picture(files[NO_BLOB], asked.picture.name, settings.read_limits)
     if asked.rule == "steps":
         rows = found_steps(opened, relief_mm) if table is None else table
         rule_of["steps"] = [{"tone": tone, "mm": mm} for tone, mm, *_ in rows]
@@ -221,6 +263,7 @@ def _document(asked: Any, data: bytes) -> PanelDocument:
         {
             "title": asked.picture.stem[:120] or "Relief",
             "picture": picture_source(NO_BLOB, asked.picture.name, opened.facts).model_dump(),
+            "ops": [{"kind": "cut-out", "id": "cut-out"}] if asked.cut_out else [],
             "height": {"rule": rule_of, **height},
             "body": body,
             "finish": finish,

@@ -60,7 +60,7 @@ def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSou
     """Print the report on a build, in words or as JSON, with what is known of the outlines that it was made of."""
     if json:
         left_out = {"triangles_before", "figure"} | (set() if report.lit is not None else {"lit"})
-        left_out |= set() if report.edges is not None else {"edges"}
+        left_out |= {name for name in ("edges", "form") if getattr(report, name) is None}
         told = report.model_dump(mode="json", exclude=left_out) | ({} if source is None else source.report())
         print(jsons.dumps(told, indent=2))
         return
@@ -77,6 +77,8 @@ def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSou
             f"{report.edges.walls_mm:,.0f} mm of walls along curves, at most {report.edges.max_error_mm:.4f} mm off "
             f"the picture's edges, RMS {report.edges.rms_error_mm:.4f} mm"
         )
+    if report.form is not None and report.form.overlaps_mm:
+        print(f"{report.form.overlaps_mm:,.0f} mm where one thing hides another, {report.form.order_kept:.1%} in order")
     for line in () if source is None else source.words():
         print(line)
     for finding in report.findings:

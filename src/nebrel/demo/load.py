@@ -20,8 +20,10 @@ from nebrel.jobs.assemblies import begin_together
 from nebrel.jobs.library import Library
 from nebrel.jobs.sheets import LineOfText, start_on_sheet
 from nebrel.jobs.workshop import Workshop, open_workshop
+from nebrel.piece.evaluation.abilities import TakesPieces
 from nebrel.piece.registry import Piece, merge, parse_document
 from nebrel.settings import Settings
+from nebrel.store.pieces import PieceState
 
 # Names of the pieces that are drawn, while some are still to come.
 LEFT = "demo.json"
@@ -77,8 +79,23 @@ def _put(
         Library(workshop).keep(workshop.piece(state.id), sample.motif, sample.tags)
     else:
         state = workshop.start_piece(sample.file(), sample.file_name, sample.title, **sample.parts)
+        state = _lay(workshop, state, sample.laid) if sample.laid else state
     _look_at(workshop.piece(state.id))
     return state.id, state.revision
+
+
+def _lay(workshop: Workshop, state: PieceState, laid: tuple[tuple[str, dict[str, object]], ...]) -> PieceState:
+    """A panel with other pieces of the shelf laid on it, as a second revision."""
+    by_title = {str(each.document["title"]): each for each in workshop.pieces.all()}
+    document = workshop.document(state)
+    for title, how in laid:
+        other = by_title[title]
+        piece = workshop.opened(document)
+        taken = merge(document, piece.having(TakesPieces).with_piece(other.id, other.document))
+        reliefs = taken.model_dump(mode="json")["height"]["laid"]
+        last = {**reliefs[-1], **how, "rule": {**reliefs[-1]["rule"], **dict(how.get("rule", {}))}}  # type: ignore[call-overload]
+        document = merge(document, {"height": {"laid": [*reliefs[:-1], last]}})
+    return workshop.pieces.revise(state.id, state.revision, document.model_dump(mode="json"), "Laid on")
 
 
 def _put_model(workshop: Workshop, model: SampleModel) -> tuple[str, int]:

@@ -12,6 +12,7 @@ from nebrel.demo.drawings.acorn import draw_acorn
 from nebrel.demo.drawings.trail_mark import draw_trail_mark
 from nebrel.demo.models.pot import make_pot
 from nebrel.demo.models.shapes import make_band, make_dome, make_handle, make_planter, make_shell, make_tile
+from nebrel.demo.photographs import BADGER, badger_photograph, by_hand
 from nebrel.demo.pictures.fern import draw_fern
 from nebrel.demo.pictures.garden import draw_garden
 from nebrel.demo.pictures.ginkgo import draw_ginkgo
@@ -20,6 +21,7 @@ from nebrel.demo.pictures.moon import draw_moon
 from nebrel.demo.pictures.owl import HEIGHT_PX, WIDTH_PX, draw_owl
 from nebrel.demo.pictures.plate import draw_ivy
 from nebrel.demo.pictures.pond import draw_pond
+from nebrel.demo.pictures.shield import draw_shield
 from nebrel.demo.pictures.sketch import photograph
 from nebrel.demo.pictures.snail import draw_snail
 from nebrel.demo.pictures.stamps import Grid
@@ -30,12 +32,14 @@ DPI = 300
 
 @dataclass(frozen=True)
 class SamplePiece:
-    """A title, the file of its picture, and the parts of its document that differ from the defaults."""
+    """A title, the file of its picture, the parts of its document that differ from the defaults, and titles of pieces
+    that are laid on it, each with how it lies."""
 
     title: str
     file_name: str
     file: Callable[[], bytes]
     parts: dict[str, object] = field(default_factory=dict)
+    laid: tuple[tuple[str, dict[str, object]], ...] = ()
 
 
 def _png16(tones: Grid) -> bytes:
@@ -129,6 +133,13 @@ TRAIL_PLATE = {
     "corner_mm": 7,
     "openings": [{"kind": "corner-holes", "diameter_mm": 3.2, "inset_mm": 7}],
 }
+SHIELD: dict[str, object] = {
+    "height": {
+        "rule": {"relief_mm": 3.0},
+        "texture": {"on": True, "kind": "hammered", "size_mm": 3.2, "depth_mm": 0.35},
+    },
+    "body": {"width_mm": 76, "backing_mm": 1.8},
+}
 RIDGE_PANEL = {
     "width_mm": 160,
     "backing_mm": 2.0,
@@ -213,8 +224,8 @@ MODELS = (
 
 def _stroke(name: str, kind: str, amount: float, size: float, *places: tuple[float, float]) -> dict[str, object]:
     """A stroke over the owl, through pixels of its drawing."""
-    shares = [(column / (WIDTH_PX - 1), 1 - row / (HEIGHT_PX - 1), 1.0) for column, row in places]
-    return {"id": name, "kind": kind, "amount_mm": amount, "size_mm": size, "places": shares}
+    shares = [(column / (WIDTH_PX - 1), 1 - row / (HEIGHT_PX - 1)) for column, row in places]
+    return by_hand(name, kind, amount, size, *shares)
 
 
 # Wings and beak stand before the body; what no picture says is drawn on by hand, for both sides at once.
@@ -254,6 +265,7 @@ SAMPLES = (
         photograph,
         {"height": {"rule": {"relief_mm": 1.6, "tall": "dark"}}, "body": {"width_mm": 100, "backing_mm": 1.6}},
     ),
+    SamplePiece("Badger in the hedge", "badger-photograph.jpg", badger_photograph, BADGER),
     SamplePiece(
         "Trail plate 12",
         "ivy-leaf-8bit.png",
@@ -271,6 +283,13 @@ SAMPLES = (
         "ginkgo-leaf-8bit.png",
         lambda: _cut_out_png8(*draw_ginkgo()),
         {"height": _relief(4.0, 0.08), "body": {"width_mm": 70, "backing_mm": 1.4, "shape": "outline", "margin_mm": 2}},
+    ),
+    SamplePiece(
+        "Garden shield",
+        "shield-16bit.png",
+        lambda: _png16(draw_shield()),
+        SHIELD,
+        (("Ginkgo planter mark", {"width_mm": 36, "y_share": 0.44, "blend": "add", "rule": {"relief_mm": 2.4}}),),
     ),
     SamplePiece(
         "Little owl, in the round",

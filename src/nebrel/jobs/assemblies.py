@@ -1,13 +1,13 @@
 """Pieces put together of pieces: begun, added to, and kept in step with what they are made of."""
 
 import json
-import uuid
-from typing import Any
 
 from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.jobs.workshop import Begun, Workshop
-from nebrel.piece.kinds.assembly.document import AssemblyDocument, PlacedPart, part_of_piece
-from nebrel.piece.registry import parse_document
+from nebrel.piece.evaluation.abilities import TakesPieces
+from nebrel.piece.kinds.assembly.document import AssemblyDocument, part_of_piece
+from nebrel.piece.parts.piece_of import in_step
+from nebrel.piece.registry import merge
 from nebrel.store.pieces import PieceState
 
 GAP_MM = 5.0
@@ -45,28 +45,23 @@ def put_together(workshop: Workshop, pieces: list[str], title: str | None = None
 
 
 def with_piece(workshop: Workshop, whole_id: str, base: int, piece_id: str) -> Begun:
-    """A whole with a piece of the shelf as a further part: on top of what is there, in its middle.
+    """A piece that takes others, with one more of the shelf.
 
     Raises:
-        ConflictError: the piece holds the whole itself.
+        ConflictError: it takes none, or the other one holds it.
     """
     state, piece = workshop.pieces.get(whole_id, base), workshop.pieces.get(piece_id)
-    document = workshop.document(state)
-    if not isinstance(document, AssemblyDocument):
-        raise ConflictError("This piece is not put together of parts; begin one that is on the shelf.")
+    whole = workshop.opened(workshop.document(state))
     if piece_id == whole_id or whole_id in json.dumps(piece.document):
         raise ConflictError("A piece cannot be a part of itself; choose another one.")
-    title = str(piece.document.get("title", "Part"))
-    middle = (document.assembly[0].x_mm, document.assembly[0].y_mm) if document.assembly else (0.0, 0.0)
-    part = part_of_piece(0, title, piece_id, piece.document, middle)
-    added = part.model_copy(update={"id": f"part-{uuid.uuid4().hex[:8]}", "stands": "on"})
-    made = document.model_copy(update={"assembly": (*document.assembly, added)})
+    change = whole.having(TakesPieces).with_piece(piece_id, piece.document)
+    made = merge(whole.document, change)
     workshop.opened(made).evaluator.check()
-    return made.model_dump(mode="json"), f"Add {title}"[:200]
+    return made.model_dump(mode="json"), f"Add {piece.document.get('title', 'a piece')}"[:200]
 
 
 def follow_piece(workshop: Workshop, changed: PieceState) -> list[PieceState]:
-    """A new revision of every whole that follows a piece that changed, and of those that follow these."""
+    """A new revision of every piece that follows one that changed, and of those that follow these."""
     found = []
     for state in workshop.pieces.holding(changed.id):
         revised = None if state.id == changed.id else _in_step(workshop, state, changed)
@@ -76,26 +71,13 @@ def follow_piece(workshop: Workshop, changed: PieceState) -> list[PieceState]:
 
 
 def _in_step(workshop: Workshop, state: PieceState, changed: PieceState) -> PieceState | None:
-    """The new revision of a whole; None where it follows nothing."""
+    """The new revision of a piece; None where it follows nothing that changed."""
 
     def made(whole: PieceState) -> dict[str, object] | None:
-        document = parse_document(whole.document)
-        if not isinstance(document, AssemblyDocument):
-            return None
-        parts = tuple(_followed(part, changed) for part in document.assembly)
-        if parts == document.assembly:
-            return None
-        return document.model_copy(update={"assembly": parts}).model_dump(mode="json")
+        updated, touched = in_step(whole.document, changed.id, changed.document)
+        return updated if touched and isinstance(updated, dict) else None
 
     return workshop.pieces.follow_up(state, made, f"Followed {changed.document.get('title', 'a piece')}"[:200])
-
-
-def _followed(part: PlacedPart, changed: PieceState) -> PlacedPart:
-    source = part.source
-    if source.kind != "piece" or not source.follow or source.piece_id != changed.id:
-        return part
-    document: dict[str, Any] = changed.document
-    return part.model_copy(update={"source": source.model_copy(update={"document": document})})
 
 
 def _side_by_side(sizes: list[tuple[float, float, float]], wide: float) -> list[tuple[float, float]]:

@@ -9,7 +9,7 @@ from nebrel.jobs.workshop import Begun
 from nebrel.piece.choices.choice import choice_named, chosen
 from nebrel.piece.choices.tile import Character, character_in
 from nebrel.piece.documents.document import Document
-from nebrel.piece.evaluation.abilities import HasSkin
+from nebrel.piece.evaluation.abilities import HasSkin, LaysReliefs
 from nebrel.piece.recipes.recipe import Recipe, follow
 from nebrel.piece.registry import become, merge, parse_document
 from nebrel.store.motifs import Motif, MotifContent
@@ -51,6 +51,12 @@ def lay_motif(room: Room, piece_id: str, base: int, motif: Motif, placed: MotifP
     document = _document(room, piece_id, base)
     laid = Library(room.workshop).lay(room.workshop.opened(document), motif, placed)
     return _made(room, merge(document, laid))
+
+
+def lay_relief(room: Room, piece_id: str, base: int, source: dict[str, object]) -> Data:
+    """A piece with a picture laid on its heights."""
+    piece = room.workshop.opened(_document(room, piece_id, base))
+    return _made(room, merge(piece.document, piece.having(LaysReliefs).with_relief(source)))
 
 
 def take_motif(room: Room, piece_id: str, chosen_curves: tuple[int, ...]) -> MotifContent:

@@ -24,6 +24,8 @@ export type LithophaneDocument = components["schemas"]["LithophaneDocument"];
 /** The recipe of a figure in the round. */
 export type FigureDocument = components["schemas"]["FigureDocument"];
 export type FigureStroke = FigureDocument["figure"]["strokes"][number];
+export type LaidRelief = PanelDocument["height"]["laid"][number];
+export type HeightStroke = PanelDocument["height"]["hand"]["strokes"][number];
 export type TranslucentMaterial = components["schemas"]["TranslucentMaterialPart"];
 export type Material = components["schemas"]["MaterialView"];
 export type MaterialEdit = components["schemas"]["MaterialEdit"];

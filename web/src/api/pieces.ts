@@ -75,6 +75,17 @@ export function useAddPart(id: string) {
   });
 }
 
+/** Lay a picture that is kept here on the heights of a piece, as a relief of its own. */
+export function useLayRelief(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    scope: { id: `edit-${id}` },
+    mutationFn: (body: { base: number; blob: string; name: string; motif: string | null }) =>
+      answered<PieceView>(api.POST("/api/pieces/{piece_id}/reliefs", { params: { path: { piece_id: id } }, body })),
+    onSuccess: (piece) => takeIn(client, piece),
+  });
+}
+
 /** What can be done with pieces of the shelf; every one of them is asked for by itself. */
 export const onShelf = {
   copy: (id: string) => answered<PieceView>(api.POST("/api/pieces/{piece_id}/copy", { params: { path: { piece_id: id } } })),

@@ -283,9 +283,29 @@ export interface paths {
         put?: never;
         /**
          * Add Part
-         * @description Add a piece of the shelf as a further part, on top of what is there.
+         * @description Add a piece of the shelf: to a whole as a further part, on top of what is there; to a panel as a relief.
          */
         post: operations["add_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/reliefs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Relief
+         * @description Lay a picture that is kept here on the heights of a piece, as a relief of its own.
+         */
+        post: operations["lay_relief"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3241,7 +3261,7 @@ export interface components {
          *         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
          *         tolerance_mm: what was asked.
          *         printed: how the file stands, where that is otherwise than the solid was built.
-         *         edges: of a relief whose walls follow curves.
+         *         edges, form: of a relief whose walls follow curves, and of one whose heights follow depth.
          */
         BuildReport: {
             /** Size Mm */
@@ -3311,6 +3331,7 @@ export interface components {
             figure?: components["schemas"]["FigureReport"] | null;
             printed?: components["schemas"]["PrintedReport"] | null;
             edges?: components["schemas"]["EdgesReport"] | null;
+            form?: components["schemas"]["FormReport"] | null;
         };
         /**
          * BuildResult
@@ -3326,6 +3347,17 @@ export interface components {
             file_name: string;
             /** Recipe Key */
             recipe_key?: string | null;
+        };
+        /**
+         * ByHand
+         * @description What the hand did to the heights.
+         */
+        ByHand: {
+            /**
+             * Strokes over the heights
+             * @default []
+             */
+            strokes: components["schemas"]["HeightStroke"][];
         };
         /**
          * CarvedFacts
@@ -4699,6 +4731,60 @@ export interface components {
             strength: number;
         };
         /**
+         * DepthPart
+         * @description How far every place stands towards the viewer, and how thick the figure is there.
+         */
+        DepthPart: {
+            /**
+             * Where depth comes from
+             * @default learned
+             * @enum {string}
+             */
+            kind: "swell" | "learned" | "light" | "picture" | "own" | "service";
+            /**
+             * Profile
+             * @default round
+             * @enum {string}
+             */
+            profile: "round" | "soft" | "flat";
+            /**
+             * Rounded rim
+             * @default 3
+             */
+            rim_mm: number;
+            /** Depth picture */
+            blob?: string | null;
+            /**
+             * Name of the depth picture
+             * @default
+             */
+            name: string;
+            /**
+             * Strength of light and shade
+             * @default 0.5
+             */
+            shading: number;
+            /**
+             * @default {
+             *       "side": 256,
+             *       "gives": "nearer",
+             *       "scale": "one"
+             *     }
+             */
+            card: components["schemas"]["NetworkCardPart"];
+            /**
+             * Near tones
+             * @default bright
+             * @enum {string}
+             */
+            near: "bright" | "dark";
+            /**
+             * Span of depths
+             * @default 15
+             */
+            span_mm: number;
+        };
+        /**
          * Draft
          * @description An edit that is not kept yet, for a preview: a merge patch, and how many pixels the longer side gets.
          *
@@ -5283,22 +5369,6 @@ export interface components {
              * @default 3
              */
             rim_mm: number;
-            /**
-             * Thickness told by
-             * @default share
-             * @enum {string}
-             */
-            by: "share" | "mm";
-            /**
-             * Roundness
-             * @default 0.8
-             */
-            roundness: number;
-            /**
-             * Thickness
-             * @default 20
-             */
-            thickness_mm: number;
             /** Depth picture */
             blob?: string | null;
             /**
@@ -5306,13 +5376,6 @@ export interface components {
              * @default
              */
             name: string;
-            /** Depth picture of the back */
-            behind_blob?: string | null;
-            /**
-             * Name of the depth picture of the back
-             * @default
-             */
-            behind_name: string;
             /**
              * Strength of light and shade
              * @default 0.5
@@ -5337,6 +5400,29 @@ export interface components {
              * @default 15
              */
             span_mm: number;
+            /**
+             * Thickness told by
+             * @default share
+             * @enum {string}
+             */
+            by: "share" | "mm";
+            /**
+             * Roundness
+             * @default 0.8
+             */
+            roundness: number;
+            /**
+             * Thickness
+             * @default 20
+             */
+            thickness_mm: number;
+            /** Depth picture of the back */
+            behind_blob?: string | null;
+            /**
+             * Name of the depth picture of the back
+             * @default
+             */
+            behind_name: string;
         };
         /**
          * FigureDetail
@@ -5759,11 +5845,7 @@ export interface components {
              *       "kind": "learned",
              *       "profile": "round",
              *       "rim_mm": 3,
-             *       "by": "share",
-             *       "roundness": 0.8,
-             *       "thickness_mm": 20,
              *       "name": "",
-             *       "behind_name": "",
              *       "shading": 0.5,
              *       "card": {
              *         "gives": "nearer",
@@ -5771,7 +5853,11 @@ export interface components {
              *         "side": 256
              *       },
              *       "near": "bright",
-             *       "span_mm": 15
+             *       "span_mm": 15,
+             *       "by": "share",
+             *       "roundness": 0.8,
+             *       "thickness_mm": 20,
+             *       "behind_name": ""
              *     }
              */
             depth: components["schemas"]["FigureDepth"];
@@ -6124,6 +6210,28 @@ export interface components {
             fix?: components["schemas"]["FixReport"] | null;
         };
         /**
+         * FineTonesPart
+         * @description Fine relief of the picture's tones on the large form.
+         */
+        FineTonesPart: {
+            /**
+             * Strength of fine form
+             * @default 0.5
+             */
+            strength_mm: number;
+            /**
+             * Radius of fine form
+             * @default 2
+             */
+            radius_mm: number;
+            /**
+             * Tall tones
+             * @default bright
+             * @enum {string}
+             */
+            tall: "bright" | "dark";
+        };
+        /**
          * FitView
          * @description A fitted material. `residuals` are shares by which readings are brighter than the fit, in their order; intervals
          *     hold 95 times of 100. `findings` say why it is to be doubted. `spread_mm` is None where no edge was read.
@@ -6324,6 +6432,23 @@ export interface components {
             height_mm: number;
         };
         /**
+         * FormReport
+         * @description Measures of a relief whose heights follow depth, of the finished mesh.
+         *
+         *     Attributes:
+         *         source: where its depth came from.
+         *         overlaps_mm: how long the borders are, about, at which one part hides another.
+         *         order_kept: share of them along which what is in front stands no lower; 1 where there are none.
+         */
+        FormReport: {
+            /** Source */
+            source: string;
+            /** Overlaps Mm */
+            overlaps_mm: number;
+            /** Order Kept */
+            order_kept: number;
+        };
+        /**
          * FramePart
          * @description A rim on the outermost part of the panel.
          */
@@ -6388,6 +6513,54 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * GroundTexture
+         * @description A computed texture.
+         */
+        GroundTexture: {
+            /**
+             * Texture switched on
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Kind of texture
+             * @default hammered
+             * @enum {string}
+             */
+            kind: "noise" | "hammered" | "leather" | "wood" | "hatching";
+            /**
+             * Size of the texture
+             * @default 2.5
+             */
+            size_mm: number;
+            /**
+             * Depth of the texture
+             * @default 0.3
+             */
+            depth_mm: number;
+            /**
+             * Turn of the texture
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Number of the texture
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Where the texture lies
+             * @default ground
+             * @enum {string}
+             */
+            where: "ground" | "all";
+            /**
+             * Height of what counts as ground
+             * @default 0.3
+             */
+            below_mm: number;
         };
         /**
          * HangingHolePart
@@ -6481,6 +6654,38 @@ export interface components {
         Height: {
             /**
              * @default {
+             *       "of": "tones",
+             *       "depth": {
+             *         "card": {
+             *           "gives": "nearer",
+             *           "scale": "one",
+             *           "side": 256
+             *         },
+             *         "kind": "learned",
+             *         "name": "",
+             *         "near": "bright",
+             *         "profile": "round",
+             *         "rim_mm": 3,
+             *         "shading": 0.5,
+             *         "span_mm": 15
+             *       },
+             *       "relief_mm": 3,
+             *       "strength": 0.5,
+             *       "step_mm": 0.3,
+             *       "ground": true,
+             *       "cells": 256,
+             *       "fine": {
+             *         "radius_mm": 2,
+             *         "strength_mm": 0.5,
+             *         "tall": "bright"
+             *       },
+             *       "strokes": [],
+             *       "order": []
+             *     }
+             */
+            form: components["schemas"]["ReliefForm"];
+            /**
+             * @default {
              *       "kind": "straight",
              *       "tall": "bright",
              *       "relief_mm": 3,
@@ -6552,6 +6757,30 @@ export interface components {
              * @enum {string}
              */
             smooth_where: "all" | "slopes" | "terraces";
+            /**
+             * @default {
+             *       "on": false,
+             *       "kind": "hammered",
+             *       "size_mm": 2.5,
+             *       "depth_mm": 0.3,
+             *       "angle_deg": 0,
+             *       "seed": 1,
+             *       "where": "ground",
+             *       "below_mm": 0.3
+             *     }
+             */
+            texture: components["schemas"]["GroundTexture"];
+            /**
+             * Reliefs laid on it
+             * @default []
+             */
+            laid: components["schemas"]["LaidRelief"][];
+            /**
+             * @default {
+             *       "strokes": []
+             *     }
+             */
+            hand: components["schemas"]["ByHand"];
             /**
              * @default {
              *       "on": false,
@@ -6679,6 +6908,66 @@ export interface components {
              * @default 0.5
              */
             strength: number;
+        };
+        /**
+         * HeightStroke
+         * @description A stroke over the heights; its places are shares of the piece's width and height from its lower left corner.
+         */
+        HeightStroke: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Stroke switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * What the hand does
+             * @default raise
+             * @enum {string}
+             */
+            tool: "raise" | "lower" | "smooth" | "flatten" | "sharpen" | "carve" | "pull";
+            /** Places of the stroke */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Width of the stroke
+             * @default 5
+             */
+            size_mm: number;
+            /**
+             * Amount
+             * @default 0.3
+             */
+            amount_mm: number;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
+            /**
+             * Hardness
+             * @default 0.3
+             */
+            hardness: number;
+            /**
+             * Profile of the line
+             * @default V
+             * @enum {string}
+             */
+            profile: "V" | "U" | "bead";
+            /**
+             * Mirrored
+             * @default none
+             * @enum {string}
+             */
+            mirror: "none" | "across" | "up" | "both";
         };
         /**
          * HolePart
@@ -6925,6 +7214,135 @@ export interface components {
              * @default 15
              */
             from_edge_mm: number;
+        };
+        /**
+         * LaidOrder
+         * @description A picture that is laid on heights, ordered while looking at revision `base`; `motif` where one is followed.
+         */
+        LaidOrder: {
+            /** Base */
+            base: number;
+            /** Blob */
+            blob: string;
+            /**
+             * Name
+             * @default picture
+             */
+            name: string;
+            /** Motif */
+            motif?: string | null;
+        };
+        /**
+         * LaidRelief
+         * @description One relief on another.
+         */
+        LaidRelief: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Relief switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name of the relief
+             * @default Relief
+             */
+            name: string;
+            /** Source */
+            source: components["schemas"]["PictureOf"] | components["schemas"]["PieceOf"];
+            /**
+             * @default {
+             *       "kind": "straight",
+             *       "tall": "bright",
+             *       "relief_mm": 1.5,
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           0.5,
+             *           0.5
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ],
+             *       "steps": [
+             *         {
+             *           "mm": 0,
+             *           "tone": 0
+             *         },
+             *         {
+             *           "mm": 2,
+             *           "tone": 1
+             *         }
+             *       ],
+             *       "edge": "dome",
+             *       "roof_deg": 45,
+             *       "edge_mm": 4,
+             *       "edge_tones": 0,
+             *       "strength": 0.5
+             *     }
+             */
+            rule: components["schemas"]["HeightRule"];
+            /**
+             * What of the picture is left out
+             * @default background
+             * @enum {string}
+             */
+            left_out: "nothing" | "background" | "dark" | "bright";
+            /**
+             * Tone that is left out
+             * @default 0.5
+             */
+            left_out_tone: number;
+            /**
+             * Place from the left
+             * @default 0.5
+             */
+            x_share: number;
+            /**
+             * Place from below
+             * @default 0.5
+             */
+            y_share: number;
+            /**
+             * Width
+             * @default 30
+             */
+            width_mm: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * How it meets what is below
+             * @default highest
+             * @enum {string}
+             */
+            blend: "highest" | "lowest" | "add" | "cut" | "merge";
+            /**
+             * Width over which it merges
+             * @default 3
+             */
+            blend_mm: number;
+            /**
+             * Lifted by
+             * @default 0
+             */
+            lift_mm: number;
         };
         /**
          * LampPart
@@ -9219,6 +9637,35 @@ export interface components {
             ops: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Flip"] | components["schemas"]["SheetOp"] | components["schemas"]["BorderOp"] | components["schemas"]["Resample"] | components["schemas"]["AutoLevels"] | components["schemas"]["Levels"] | components["schemas"]["CurveOp"] | components["schemas"]["Invert"] | components["schemas"]["Mix"] | components["schemas"]["LocalContrast"] | components["schemas"]["Sharpen"] | components["schemas"]["FlattenLight"] | components["schemas"]["Snap"] | components["schemas"]["Threshold"] | components["schemas"]["Reduce"] | components["schemas"]["Specks"] | components["schemas"]["Strokes"] | components["schemas"]["KeepEdges"] | components["schemas"]["Median"] | components["schemas"]["Denoise"] | components["schemas"]["Gaussian"] | components["schemas"]["Deblock"] | components["schemas"]["Deband"] | components["schemas"]["Paint"] | components["schemas"]["Erase"] | components["schemas"]["Fill"] | components["schemas"]["Clone"] | components["schemas"]["Heal"] | components["schemas"]["CutOut"] | components["schemas"]["ShapeLayer"] | components["schemas"]["DrawnShape"] | components["schemas"]["Lettering"] | components["schemas"]["PictureLayer"] | components["schemas"]["Tile"] | components["schemas"]["UnknownOp"])[];
             /**
              * @default {
+             *       "form": {
+             *         "cells": 256,
+             *         "depth": {
+             *           "card": {
+             *             "gives": "nearer",
+             *             "scale": "one",
+             *             "side": 256
+             *           },
+             *           "kind": "learned",
+             *           "name": "",
+             *           "near": "bright",
+             *           "profile": "round",
+             *           "rim_mm": 3,
+             *           "shading": 0.5,
+             *           "span_mm": 15
+             *         },
+             *         "fine": {
+             *           "radius_mm": 2,
+             *           "strength_mm": 0.5,
+             *           "tall": "bright"
+             *         },
+             *         "ground": true,
+             *         "of": "tones",
+             *         "order": [],
+             *         "relief_mm": 3,
+             *         "step_mm": 0.3,
+             *         "strength": 0.5,
+             *         "strokes": []
+             *       },
              *       "rule": {
              *         "edge": "dome",
              *         "edge_mm": 4,
@@ -9266,6 +9713,20 @@ export interface components {
              *       "smooth_on": true,
              *       "smooth_keep_mm": 0,
              *       "smooth_where": "all",
+             *       "texture": {
+             *         "angle_deg": 0,
+             *         "below_mm": 0.3,
+             *         "depth_mm": 0.3,
+             *         "kind": "hammered",
+             *         "on": false,
+             *         "seed": 1,
+             *         "size_mm": 2.5,
+             *         "where": "ground"
+             *       },
+             *       "laid": [],
+             *       "hand": {
+             *         "strokes": []
+             *       },
              *       "draft": {
              *         "on": false,
              *         "wall_deg": 5
@@ -9591,6 +10052,26 @@ export interface components {
             file?: components["schemas"]["MaskFile"] | null;
         };
         /**
+         * PictureOf
+         * @description A picture file; with `motif` it follows the library.
+         */
+        PictureOf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /** Picture file */
+            blob: string;
+            /**
+             * Name of the picture
+             * @default picture
+             */
+            name: string;
+            /** Motif that it follows */
+            motif?: string | null;
+        };
+        /**
          * PictureOrder
          * @description How to export a prepared picture.
          */
@@ -9727,7 +10208,7 @@ export interface components {
             /** Kind */
             kind: string;
             /** Abilities */
-            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin" | "few-colours" | "depth-sources")[];
+            abilities: ("picture" | "heights" | "sheet" | "outlines" | "skin" | "few-colours" | "depth-sources" | "pieces" | "laid-reliefs")[];
             /** Shape */
             shape: string;
             /** Shapes */
@@ -10678,6 +11159,116 @@ export interface components {
              * @default false
              */
             between: boolean;
+        };
+        /**
+         * ReliefForm
+         * @description What heights follow.
+         */
+        ReliefForm: {
+            /**
+             * What heights follow
+             * @default tones
+             * @enum {string}
+             */
+            of: "tones" | "depth" | "both";
+            /**
+             * @default {
+             *       "kind": "learned",
+             *       "profile": "round",
+             *       "rim_mm": 3,
+             *       "name": "",
+             *       "shading": 0.5,
+             *       "card": {
+             *         "gives": "nearer",
+             *         "scale": "one",
+             *         "side": 256
+             *       },
+             *       "near": "bright",
+             *       "span_mm": 15
+             *     }
+             */
+            depth: components["schemas"]["DepthPart"];
+            /**
+             * Relief height
+             * @default 3
+             */
+            relief_mm: number;
+            /**
+             * Holding back
+             * @default 0.5
+             */
+            strength: number;
+            /**
+             * Step of overlaps
+             * @default 0.3
+             */
+            step_mm: number;
+            /**
+             * Ground
+             * @default true
+             */
+            ground: boolean;
+            /**
+             * Resolution of the form
+             * @default 256
+             */
+            cells: number;
+            /**
+             * @default {
+             *       "strength_mm": 0.5,
+             *       "radius_mm": 2,
+             *       "tall": "bright"
+             *     }
+             */
+            fine: components["schemas"]["FineTonesPart"];
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["ReliefStroke"][];
+            /**
+             * Parts in order
+             * @default []
+             */
+            order: components["schemas"]["OrderedPart"][];
+        };
+        /**
+         * ReliefStroke
+         * @description What a stroke over the picture says of how near it is.
+         */
+        ReliefStroke: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Stroke switched on
+             * @default true
+             */
+            on: boolean;
+            /**
+             * What a stroke does
+             * @default nearer
+             * @enum {string}
+             */
+            kind: "nearer" | "farther" | "level" | "thicker" | "thinner" | "ridge" | "crease" | "flat";
+            /** Places of the stroke */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Width of the stroke
+             * @default 4
+             */
+            size_mm: number;
+            /**
+             * Amount
+             * @default 6
+             */
+            amount_mm: number;
         };
         /**
          * RemeshStep
@@ -13738,6 +14329,50 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PartOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lay_relief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaidOrder"];
             };
         };
         responses: {

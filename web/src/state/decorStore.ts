@@ -1,15 +1,9 @@
 import { create } from "zustand";
 import type { Decoration, Placement, Triple } from "../api/decorations";
+import { useHandStore } from "./handStore";
 
 /** What a press on the model does: lay the fresh decoration, choose faces for the chosen one, encircle some, say which way a texture points, or brush. */
 export type Tool = "lay" | "pick" | "lasso" | "grain" | "brush";
-
-/** What the hand on the model is told: places in the model's own mm. */
-export interface Hand {
-  move: (place: Triple, pressed: boolean) => void;
-  press: (place: Triple) => void;
-  release: () => void;
-}
 
 /** What holds the chosen decoration: its middle, or a corner of its box. */
 export type Grip = "middle" | "corner";
@@ -25,7 +19,6 @@ interface DecorState {
   /** Whose placement that is, as it was asked for. */
   placed: Decoration | null;
   grip: Grip | null;
-  hand: Hand | null;
   /** Whether the model shows how much the chosen decoration is stretched. */
   stretchShown: boolean;
   /** Places of the stroke or lasso that is being drawn. */
@@ -41,7 +34,6 @@ const NOTHING = {
   placement: null,
   placed: null,
   grip: null,
-  hand: null,
   stretchShown: false,
   trail: [],
   refusal: null,
@@ -52,4 +44,5 @@ export const useDecorStore = create<DecorState>()((set) => ({ ...NOTHING, set: (
 
 export function forgetDecorating(): void {
   useDecorStore.setState(NOTHING);
+  useHandStore.setState({ hand: null });
 }

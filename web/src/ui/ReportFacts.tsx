@@ -41,6 +41,14 @@ export function ReportFacts({ report }: { report: BuildReport }) {
           </dd>
         </>
       )}
+      {report.form && (
+        <>
+          <dt>Parts in order</dt>
+          <dd title="Measured on the finished solid, along all places where one part hides another.">
+            {report.form.overlaps_mm > 0 ? `${(100 * report.form.order_kept).toFixed(1)} % of ${formatLength(report.form.overlaps_mm, unit)} ${unit}` : "nothing hides another part"}
+          </dd>
+        </>
+      )}
       {report.printed && (
         <>
           <dt>The file stands</dt>

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, Field
 
 from nebrel.jobs.depth_service import Gives
-from nebrel.piece.kinds.figure.document import NetworkCardPart
+from nebrel.piece.parts.depth import NetworkCardPart
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.report import ColoursReport
 

@@ -8,7 +8,9 @@ from pydantic import BaseModel, Field
 from nebrel.piece.registry import AnyDocument
 
 Tag = Annotated[str, Field(min_length=1, max_length=40)]
-AbilityName = Literal["picture", "heights", "sheet", "outlines", "skin", "few-colours", "depth-sources"]
+AbilityName = Literal[
+    "picture", "heights", "sheet", "outlines", "skin", "few-colours", "depth-sources", "pieces", "laid-reliefs"
+]
 
 
 class PieceCard(BaseModel):
@@ -49,6 +51,15 @@ class TogetherOrder(BaseModel):
 
     pieces: list[str] = Field(min_length=1, max_length=60)
     title: str | None = Field(None, min_length=1, max_length=120)
+
+
+class LaidOrder(BaseModel):
+    """A picture that is laid on heights, ordered while looking at revision `base`; `motif` where one is followed."""
+
+    base: int
+    blob: str = Field(pattern="^[0-9a-f]{64}$")
+    name: str = Field("picture", min_length=1, max_length=255)
+    motif: str | None = Field(None, max_length=64)
 
 
 class PartOrder(BaseModel):

@@ -24,8 +24,8 @@ from nebrel.api.views.pieces import job_of
 from nebrel.core.errors import TooLargeError
 from nebrel.core.figure.own_network import MOST_BYTES
 from nebrel.jobs.depth_service import DepthService, ServiceError
+from nebrel.piece.depths.networks import card_of, list_models, model_path
 from nebrel.piece.evaluation.abilities import HasDepthSources
-from nebrel.piece.kinds.figure.models import card_of, list_models, model_path
 from nebrel.store.filaments import Filament
 
 router = group("figures")

@@ -23,6 +23,7 @@ class Deepened:
         middle: float64 (H, W) mm, halfway between front and back, or None where the source gives the front.
         front: float64 (H, W) mm, or None.
         unsure: float64 (H, W), how far off the front may be, mm, where the source can tell; or None.
+        leaps: whether the depth may leap where one thing hides another.
         followed: by how many mm the source itself moved the front under each stroke that it was shown, nearer above 0.
     """
 
@@ -31,6 +32,7 @@ class Deepened:
     front: _Floats | None = None
     unsure: _Floats | None = None
     followed: tuple[float, ...] = ()
+    leaps: bool = False
 
     def middle_with(self, square: _Floats) -> _Floats:
         """Halfway between front and back, float64 (H, W) mm, of a figure as thick as this square says."""
@@ -71,10 +73,10 @@ class DepthPicture:
         nearer = silhouette.on_grid(self.tones) * self.span
         front = nearer - float(nearer[inside].mean())
         if self.behind is None:
-            return Deepened(square, front=front)
+            return Deepened(square, front=front, leaps=True)
         further = silhouette.on_grid(self.behind) * self.span
         half = np.sqrt(np.maximum(square, 0))
         apart = front + (further - float(further[inside].mean())) + 2 * float(half[inside].mean())
         # As thick as both say, and no thicker at the rim than twice what swells there: they meet at the outline.
         thick = np.clip(apart / 2, LEAST_SHARE * half, MOST_SHARE * half)
-        return Deepened(np.where(square > 0, thick**2, square), front=front)
+        return Deepened(np.where(square > 0, thick**2, square), front=front, leaps=True)

@@ -1,6 +1,6 @@
 """What a hand says of a figure that its picture cannot: strokes that move parts, and shape the front."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -117,12 +117,31 @@ def swelled(silhouette: Silhouette, square: _Floats, strokes: Sequence[HandStrok
 
 def shaped_front(form: FigureForm, strokes: Sequence[HandStroke]) -> FigureForm:
     """The form after strokes that shape its front: ridges, creases and flat places."""
-    from scipy import ndimage
-
-    silhouette = form.silhouette
     inside = form.square > 0
     half = form.half
-    front, back = form.middle + half, form.middle - half
+    # The outline stays where it is: nothing rises from where the figure has no thickness.
+    front = drawn_on(form.middle + half, form.silhouette, strokes, lambda amount: np.minimum(1.0, 2 * half / amount))
+    back = form.middle - half
+    thick = np.maximum(front - back, LEAST_SHARE * 2 * half) / 2
+    return replace(
+        form, middle=np.where(inside, back + thick, form.middle), square=np.where(inside, thick**2, form.square)
+    )
+
+
+def drawn_on(
+    front: _Floats, silhouette: Silhouette, strokes: Sequence[HandStroke], room: Callable[[float], _Floats]
+) -> _Floats:
+    """A front after strokes that shape it: ridges, creases and flat places, float64 (H, W) mm.
+
+    Args:
+        front: float64 (H, W) mm.
+        silhouette: where it is.
+        strokes: of any kind.
+        room: how much of so many mm there is room for, float64 (H, W), 0 to 1.
+    """
+    from scipy import ndimage
+
+    inside, front = silhouette.inside, front.copy()
     for stroke in strokes:
         if stroke.kind == "flat":
             under = stroke.on(silhouette) * inside
@@ -133,14 +152,10 @@ def shaped_front(form: FigureForm, strokes: Sequence[HandStroke]) -> FigureForm:
             if not (line & inside).any():
                 continue
             away = ndimage.distance_transform_edt(~line) * silhouette.corner[2]
-            # The outline stays where it is: nothing rises from where the figure has no thickness.
-            room = np.minimum(1.0, 2 * half / max(stroke.amount, 1e-9))
-            by = stroke.amount * np.clip(1 - away / max(stroke.radius, silhouette.corner[2]), 0, 1) * room
+            by = stroke.amount * np.clip(1 - away / max(stroke.radius, silhouette.corner[2]), 0, 1)
+            by *= room(max(stroke.amount, 1e-9))
             front += np.where(inside, by if stroke.kind == "ridge" else -by, 0.0)
-    thick = np.maximum(front - back, LEAST_SHARE * 2 * half) / 2
-    return replace(
-        form, middle=np.where(inside, back + thick, form.middle), square=np.where(inside, thick**2, form.square)
-    )
+    return front
 
 
 def softened(values: _Floats, inside: NDArray[np.bool_], samples: float = SOFT_STEP) -> _Floats:

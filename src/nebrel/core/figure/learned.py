@@ -15,7 +15,7 @@ from nebrel.core.figure.depth import Deepened
 from nebrel.core.figure.hand import HandStroke
 from nebrel.core.figure.network import FILLED, doubt_of, stacked
 from nebrel.core.figure.normals import integrated
-from nebrel.core.figure.silhouette import Silhouette
+from nebrel.core.figure.silhouette import Silhouette, smoothly_sampled
 from nebrel.core.figure.swell import swell
 
 FILE = Path(__file__).with_name("depths.onnx")
@@ -137,12 +137,11 @@ class _Frame:
         weight = ndimage.gaussian_filter(there.astype(np.float64), SOFT)
         soft = ndimage.gaussian_filter(np.where(there, values, 0.0), SOFT) / np.maximum(weight, 1e-6)
         row, column = ndimage.distance_transform_edt(~there, return_distances=False, return_indices=True)
-        whole = soft[row, column].astype(np.float32)
-        rows = (np.arange(self.shape[0], dtype=np.float32) - np.float32(self.corner[0])) / np.float32(self.step)
-        columns = (np.arange(self.shape[1], dtype=np.float32) - np.float32(self.corner[1])) / np.float32(self.step)
-        at = np.meshgrid(columns, rows)
-        found = cv2.remap(whole, at[0], at[1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
-        return np.asarray(found, dtype=np.float64)
+        whole = soft[row, column]
+        rows, columns = (
+            (np.arange(size) - corner) / self.step for size, corner in zip(self.shape, self.corner, strict=True)
+        )
+        return smoothly_sampled(whole, (columns, rows))
 
 
 def _turned(front: _Floats, said: _Floats, there: NDArray[np.bool_]) -> _Floats:

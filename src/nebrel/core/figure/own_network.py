@@ -81,7 +81,7 @@ class OwnNetwork:
         low, high = np.quantile(depth[inside], [BEYOND, 1 - BEYOND])
         share = np.clip((depth - low) / max(float(high - low), 1e-12), 0, 1)
         front = self.span * (share if self.card.gives == "nearer" else 1 - share)
-        return Deepened(square, front=front - float(front[inside].mean()))
+        return Deepened(square, front=front - float(front[inside].mean()), leaps=True)
 
     def _run(self, seen: NDArray[np.float32]) -> NDArray[np.float64]:
         """What the network says, float64 (channels, side, side).

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,8 @@ from nebrel.core.figure.silhouette import Silhouette
 
 # Samples beside each other whose colours differ by less are of one area, 0 to 1.
 JOINED = 0.05
+# A sample that differs from one beside it by as much lies on an edge, and joins nothing.
+STEEP = 0.12
 # A smaller area is a mark on what lies round it, and no part of its own, unless a stroke means it.
 SMALL_SHARE, MEANT_SHARE = 0.015, 0.3
 # A part with less of a stroke than this is not meant by it.
@@ -21,6 +24,7 @@ STILL = 0.05
 HELD = 1e3
 
 _Floats = NDArray[np.float64]
+_Kind = TypeVar("_Kind", np.int32, np.bool_)
 
 
 @dataclass(frozen=True)
@@ -58,7 +62,13 @@ def find_parts(silhouette: Silhouette, guide: _Floats, strokes: Sequence[_Floats
 
     inside = silhouette.inside
     steps = [np.sqrt((np.diff(guide, axis=axis) ** 2).sum(axis=2)) for axis in (1, 0)]
-    areas = _areas(inside, steps[0] < JOINED, steps[1] < JOINED)
+    # Along an edge that is nearly level, samples on it differ little: through them areas would run into each other.
+    steep = _steepest(steps[0], steps[1]) >= STEEP
+    across, up = (
+        (step < JOINED) & ~_side(steep, axis, 0) & ~_side(steep, axis, 1)
+        for axis, step in ((1, steps[0]), (0, steps[1]))
+    )
+    areas = _areas(inside, across, up)
     sizes = np.bincount(areas[inside])
     own = sizes >= max(1.0, SMALL_SHARE * inside.sum())
     for stroke in strokes:
@@ -123,7 +133,15 @@ def spread(parts: PictureParts, held: _Floats, values: _Floats, reach: float) ->
     return found
 
 
-def _side(values: NDArray[np.int32], axis: int, first: int) -> NDArray[np.int32]:
+def _steepest(across: _Floats, up: _Floats) -> _Floats:
+    """The greatest difference of every sample from those beside it, float64 (H, W)."""
+    found = np.zeros((across.shape[0], up.shape[1]))
+    for one, steps in ((found[:, :-1], across), (found[:, 1:], across), (found[:-1], up), (found[1:], up)):
+        np.maximum(one, steps, out=one)
+    return found
+
+
+def _side(values: NDArray[_Kind], axis: int, first: int) -> NDArray[_Kind]:
     return np.take(values, range(first, values.shape[axis] - 1 + first), axis=axis)
 
 

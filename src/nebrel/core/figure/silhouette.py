@@ -1,12 +1,16 @@
 """What stands out of its background, on the grid that a figure is worked out on."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadPictureError, BadValueError
+
+if TYPE_CHECKING:
+    from scipy import sparse
 
 # Cells round the silhouette, so that the surface closes inside the grid.
 ROOM = 3
@@ -62,11 +66,11 @@ class Silhouette:
 
     def on_grid(self, samples: NDArray[np.float32]) -> _Floats:
         """Values of a picture as large as the source, resampled to the grid, float64 (H, W)."""
-        return _resample(samples, self.corner, self.cover.shape)
+        return _resample(samples, self.corner, self.cover.shape, False, "edge")
 
     def sharp_on_grid(self, samples: NDArray[np.float32]) -> _Floats:
         """The same with edges as sharp as the grid has room for."""
-        return _resample(samples, self.corner, self.cover.shape, sharp=True)
+        return _resample(samples, self.corner, self.cover.shape, True, "edge")
 
     def samples_at(self, x: _Floats, y: _Floats) -> tuple[_Floats, _Floats]:
         """Columns and rows of the grid at places in mm, not whole."""
@@ -90,6 +94,33 @@ def sampled(values: NDArray[np.floating], at: tuple[_Floats, _Floats]) -> _Float
     columns, rows = np.meshgrid(at[0].astype(np.float32), at[1].astype(np.float32))
     found = cv2.remap(values.astype(np.float32), columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     return np.asarray(found, dtype=np.float64)
+
+
+def smoothly_sampled(values: NDArray[np.floating], at: tuple[NDArray[np.floating], NDArray[np.floating]]) -> _Floats:
+    """Cubic splines over columns × rows that are not whole, float64 (rows, columns); the border goes on beyond it.
+
+    Their slopes have no kinks between samples and no ripple, which is what light shows (Unser, "Splines: A Perfect Fit
+    for Signal and Image Processing", 1999).
+    """
+    from scipy import ndimage
+
+    bent = ndimage.spline_filter(np.asarray(values, dtype=np.float64), order=3, mode="mirror")
+    columns, rows = (_spline_weights(places, size) for places, size in zip(at, bent.shape[::-1], strict=True))
+    return np.asarray(rows @ (columns @ bent.T).T)
+
+
+def _spline_weights(places: NDArray[np.floating], size: int) -> "sparse.csr_matrix":
+    """What every coefficient of a cubic spline weighs at places, (N, size); mirrored at both ends."""
+    from scipy import sparse
+
+    inside = np.clip(places, 0, size - 1)
+    first = np.floor(inside).astype(np.int64)
+    t = inside - first
+    weights = np.stack([(1 - t) ** 3, 4 - 6 * t**2 + 3 * t**3, 1 + 3 * (t + t**2 - t**3), t**3]) / 6
+    columns = np.abs(np.stack([first + by for by in (-1, 0, 1, 2)]))
+    columns = np.where(columns >= size, np.maximum(2 * (size - 1) - columns, 0), columns)
+    rows = np.broadcast_to(np.arange(len(places)), columns.shape)
+    return sparse.csr_matrix((weights.ravel(), (rows.ravel(), columns.ravel())), shape=(len(places), size))
 
 
 def silhouette_of(coverage: NDArray[np.float32], mm_per_px: float, cells: int) -> Silhouette:
@@ -120,7 +151,7 @@ def silhouette_of(coverage: NDArray[np.float32], mm_per_px: float, cells: int) -
     shape = (int(np.ceil(tall / step)) + 2 * ROOM, int(np.ceil(wide / step)) + 2 * ROOM)
     # Sample centres: the box's own border lies half a source sample beyond its outermost ones.
     corner = (rows[0] - 0.5 + step * (0.5 - ROOM), columns[0] - 0.5 + step * (0.5 - ROOM), step)
-    cover = _resample(coverage, corner, shape)
+    cover = sampled_on(coverage, corner, shape)
     cover[:2], cover[-2:], cover[:, :2], cover[:, -2:] = 0, 0, 0, 0
     pitch = mm_per_px * step
     low = ((0.5 - ROOM) * pitch, (tall / step - shape[0] + ROOM + 0.5) * pitch)
@@ -128,17 +159,38 @@ def silhouette_of(coverage: NDArray[np.float32], mm_per_px: float, cells: int) -
     return Silhouette(cover, pitch, low, corner, wide, tall, at_frame)
 
 
-def _resample(
+def sampled_on(
     samples: NDArray[np.float32], corner: tuple[float, float, float], shape: tuple[int, ...], sharp: bool = False
 ) -> _Floats:
-    """Bilinear at the grid's samples, of the picture smoothed as far as the step asks for; blank beyond it."""
+    """A coverage at the samples of a grid, smoothed as far as its step asks for; blank beyond it.
+
+    Args:
+        samples: float32 (H, W).
+        corner: row and column of the source at the grid's sample (0, 0), and source pixels for one sample.
+        shape: of the grid.
+        sharp: with edges as sharp as the grid has room for.
+
+    Returns:
+        float64 (H', W').
+    """
+    return _resample(samples, corner, shape, sharp, "constant")
+
+
+def _resample(
+    samples: NDArray[np.float32],
+    corner: tuple[float, float, float],
+    shape: tuple[int, ...],
+    sharp: bool,
+    beyond: Literal["constant", "edge"],
+) -> _Floats:
     top, left, step = corner
     # A soft edge is as wide as a sample of the coarser of both: stairs of pixels are no form.
     sigma = max(1e-3, 0.35 * step) if sharp else max(0.6, 0.5 * step)
-    padded = np.pad(samples, 2)
+    padded = np.pad(samples, 2, mode=beyond)
     soft = cv2.GaussianBlur(padded, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
     x = (left + step * np.arange(shape[1]) + 2).astype(np.float32)
     y = (top + step * np.arange(shape[0]) + 2).astype(np.float32)
     grid_x, grid_y = np.meshgrid(x, y)
-    found = cv2.remap(soft, grid_x, grid_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
+    edge = cv2.BORDER_CONSTANT if beyond == "constant" else cv2.BORDER_REPLICATE
+    found = cv2.remap(soft, grid_x, grid_y, cv2.INTER_LINEAR, borderMode=edge, borderValue=0)
     return np.asarray(found, dtype=np.float64)

@@ -4,9 +4,14 @@ from dataclasses import dataclass
 
 from nebrel.core.errors import NotFoundError
 from nebrel.piece.documents.document import Document
+from nebrel.piece.kinds.panel.document import PanelDocument
 from nebrel.piece.registry import become, merge, shape_of, shapes_for
 
-HELD_BACK = "held-back"
+HELD_BACK, BY_DEPTH = "held-back", "by-depth"
+
+
+# What makes a panel of another choice a plain one.
+PLAIN: dict[str, dict[str, object]] = {HELD_BACK: {"rule": {"kind": "straight"}}, BY_DEPTH: {"form": {"of": "tones"}}}
 
 
 @dataclass(frozen=True)
@@ -33,6 +38,7 @@ def choices_for(document: Document) -> list[Choice]:
         if shape.name == "panel":
             rule = {"kind": "compress", "strength": 0.6}
             found.append(Choice(HELD_BACK, "Held-back relief", "panel", {"height": {"rule": rule}}))
+            found.append(Choice(BY_DEPTH, "Relief by depth", "panel", {"height": {"form": {"of": "both"}}}))
     return found
 
 
@@ -51,8 +57,11 @@ def choice_named(document: Document, name: str) -> Choice:
 def choice_of(document: Document) -> str:
     """Which of its choices a piece is, "" for none."""
     shape = shape_of(document)
-    rule = getattr(getattr(document, "height", None), "rule", None)
-    return HELD_BACK if shape == "panel" and getattr(rule, "kind", "") == "compress" else shape
+    if not isinstance(document, PanelDocument):
+        return shape
+    if document.height.form.on:
+        return BY_DEPTH
+    return HELD_BACK if document.height.rule.kind == "compress" else shape
 
 
 def chosen(document: Document, choice: Choice) -> Document:
@@ -60,5 +69,5 @@ def chosen(document: Document, choice: Choice) -> Document:
     if choice_of(document) == choice.name:
         return document
     made = document if shape_of(document) == choice.shape else become(document, choice.shape)
-    plain: dict[str, object] = {"height": {"rule": {"kind": "straight"}}} if choice_of(made) == HELD_BACK else {}
-    return merge(made, {**plain, **choice.parts})
+    plain = merge(made, {"height": PLAIN[choice_of(made)]}) if choice_of(made) in PLAIN else made
+    return merge(plain, choice.parts)

@@ -9,7 +9,7 @@ from nebrel.core.picture.audit import two_toned
 from nebrel.core.picture.light_and_paint import dark_inside_bright
 from nebrel.core.proof.audit import brightness
 from nebrel.core.proof.render import render
-from nebrel.piece.choices.choice import HELD_BACK, Choice, choice_of, chosen
+from nebrel.piece.choices.choice import BY_DEPTH, HELD_BACK, Choice, choice_of, chosen
 from nebrel.piece.documents.document import Document, PicturedDocument
 from nebrel.piece.evaluation.abilities import HasPicture
 from nebrel.piece.evaluation.cache import step_key
@@ -32,6 +32,7 @@ BRIGHTNESS = "brightness-not-height"
 NOTHING_FOUND = {
     "lithophane": "Tones become light: the picture shows when a lamp stands behind it.",
     HELD_BACK: "Large differences are held back, fine detail stays.",
+    BY_DEPTH: "What is nearer stands taller, however bright it is; fine detail follows tones.",
 }
 Character = Literal["photograph", "drawing", "cut-out", "heights"]
 _VERSION = 1
@@ -123,11 +124,11 @@ def _what_matters(piece: Piece, sources: Sources) -> tuple[str, str]:
     """The finding that matters most, and what to do about it."""
     document, evaluator = piece.document, piece.evaluator
     found = [each for each in evaluator.findings(SKETCH_PX) if each.measure not in OF_PIXELS]
-    held_back = choice_of(document) == HELD_BACK
+    form_counts = choice_of(document) in (HELD_BACK, BY_DEPTH)
     if isinstance(document, PicturedDocument) and shape_of(document) == "panel":
         # In the prepared picture colours are gone; they tell paint from form.
         found = [each for each in found if each.measure != BRIGHTNESS]
-        if not held_back:
+        if not form_counts:
             whole = sources.picture(document.picture.blob, document.picture.name, longest_px=JUDGED_PX)
             found = [*brightness(whole, piece.having(HasPicture).ground), *found]
     found.sort(key=lambda each: (each.measure != BRIGHTNESS, RANK[each.severity]))

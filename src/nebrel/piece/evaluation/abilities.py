@@ -316,6 +316,35 @@ class HasDepthSources(Ability, Protocol):
         ...
 
 
+class TakesPieces(Ability, Protocol):
+    """Other pieces can be put to it or laid on it; it follows them."""
+
+    lacking: ClassVar[str] = "no other piece can be put to it; begin one that is put together"
+
+    def with_piece(self, piece_id: str, document: dict[str, Any]) -> dict[str, object]:
+        """The edit that takes a piece of the shelf.
+
+        Args:
+            piece_id: which one.
+            document: of it, as plain data.
+        """
+        ...
+
+
+class LaysReliefs(Ability, Protocol):
+    """Pictures can be laid on its heights as reliefs of their own."""
+
+    lacking: ClassVar[str] = "no relief can be laid on its heights; relief panels take some"
+
+    def with_relief(self, source: dict[str, object]) -> dict[str, object]:
+        """The edit that lays a picture on it.
+
+        Args:
+            source: its `blob` and `name`, and `motif` where one is followed.
+        """
+        ...
+
+
 ABILITIES: dict[str, type[Ability]] = {
     "picture": HasPicture,
     "heights": HasHeights,
@@ -324,6 +353,8 @@ ABILITIES: dict[str, type[Ability]] = {
     "skin": HasSkin,
     "few-colours": HasFewColours,
     "depth-sources": HasDepthSources,
+    "pieces": TakesPieces,
+    "laid-reliefs": LaysReliefs,
 }
 AnyAbility = TypeVar("AnyAbility", bound=Ability)
 

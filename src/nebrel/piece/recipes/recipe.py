@@ -13,7 +13,7 @@ from nebrel.piece.registry import KINDS, become, kind_of, parse_document, shape_
 
 # What a piece starts from, what it is called, and what was done by hand at places of its own picture or skin.
 OWN = {"version", "title", "picture", "drawing", "model", "strokes", "spots", "order", "decorations"}
-LEFT_ANYWHERE = {"strokes", "spots", "order", "box"}
+LEFT_ANYWHERE = {"strokes", "spots", "order", "box", "laid"}
 PLACES = {"places", "chosen"}
 OUTLINE_KINDS = {"traced", "drawn"}
 
@@ -86,10 +86,19 @@ def follow(document: Document, recipe: Recipe) -> Document:
         result["ops"] = _with_fresh_ids([*by_hand, *recipe.parts.get("ops", [])])
     for name, part in own.items():
         if isinstance(part, dict) and isinstance(result[name], dict):
-            result[name] = {**result[name], **{each: part[each] for each in LEFT_ANYWHERE & part.keys()}}
+            result[name] = _with_own(result[name], part)
     if "height" in own and own["height"]["mask"]["blob"]:
         result["height"] = {**result["height"], "mask": own["height"]["mask"]}
     return parse_document(result)
+
+
+def _with_own(made: dict[str, Any], own: dict[str, Any]) -> dict[str, Any]:
+    """Plain data of a part with what was done at places of its own piece, however deep."""
+    result = {**made, **{name: own[name] for name in LEFT_ANYWHERE & own.keys()}}
+    for name, part in own.items():
+        if isinstance(part, dict) and isinstance(result.get(name), dict):
+            result[name] = _with_own(result[name], part)
+    return result
 
 
 def is_for(recipe: Recipe, document: Document) -> bool:

@@ -14,16 +14,16 @@ from nebrel.piece.kinds.figure.kind import FIGURE
 from nebrel.piece.kinds.lithophane.kind import LITHOPHANE
 from nebrel.piece.kinds.model.kind import MODEL
 from nebrel.piece.kinds.outline.kind import DRAWN, TRACED
-from nebrel.piece.kinds.panel.kind import PANEL
+from nebrel.piece.kinds.panel.kind import panel_kind
 from nebrel.piece.parts.refusals import parse_part
 
 
-def _opened(data: dict[str, Any], sources: Sources) -> PieceEvaluator[Any]:
+def opened(data: dict[str, Any], sources: Sources) -> PieceEvaluator[Any]:
     """The evaluator of a document that another one holds."""
     return open_piece(parse_document(data), sources).evaluator
 
 
-KINDS: tuple[Kind[Any], ...] = (PANEL, LITHOPHANE, FIGURE, TRACED, DRAWN, MODEL, assembly_kind(_opened))
+KINDS: tuple[Kind[Any], ...] = (panel_kind(opened), LITHOPHANE, FIGURE, TRACED, DRAWN, MODEL, assembly_kind(opened))
 
 if TYPE_CHECKING:
     AnyDocument = Document

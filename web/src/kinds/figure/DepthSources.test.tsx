@@ -3,13 +3,13 @@ import { askedOf, freshServer, on } from "../../testing/server";
 import { cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, test } from "vitest";
 import type { FigureDocument } from "../../api/client";
-import { useFigureStore } from "../../state/figureStore";
+import { useDepthStore } from "../../state/depthStore";
 import { onPage } from "../../testing/page";
 import { PLAN } from "../../testing/plan";
 import { begun, editing, keep, kept, pieceOf, show, type } from "../../testing/stations";
-import { CompareCard } from "./CompareCard";
-import { DepthCard } from "./DepthCard";
-import { UnsureOverPlan } from "./FigureTools";
+import { CompareCard } from "../common/depth/CompareCard";
+import { UnsureOverPlan } from "../common/depth/DepthTools";
+import { FigureDepth } from "./FigureDepth";
 
 const PICTURE = "data:image/png;base64,AA==";
 const COMPARED = [
@@ -27,7 +27,7 @@ beforeEach(() => {
   on("POST /api/pieces/p1/depth-sources", COMPARED);
   on("POST /api/pieces/p1/unsure", UNSURE);
   on("GET /api/models", MODELS);
-  useFigureStore.setState({ showUnsure: false });
+  useDepthStore.setState({ showUnsure: false });
 });
 afterEach(() => {
   cleanup();
@@ -42,7 +42,7 @@ const propsOf = (depth: object) => {
 
 describe("sources of depth", () => {
   test("are compared only when that is asked for", async () => {
-    show(<CompareCard {...propsOf({ kind: "learned" })} />, "figure");
+    show(<CompareCard at="figure" {...propsOf({ kind: "learned" })} />, "figure");
     expect(askedOf("POST /api/pieces/p1/depth-sources")).toHaveLength(0);
     fireEvent.click(screen.getByRole("button", { name: "Compare" }));
     const rows = await screen.findAllByRole("listitem");
@@ -57,7 +57,7 @@ describe("sources of depth", () => {
 
   test("that cannot be compared say why", async () => {
     on("POST /api/pieces/p1/depth-sources", () => ({ status: 422, json: { message: "Nothing is cut out of its background." } }));
-    show(<CompareCard {...propsOf({ kind: "swell" })} />, "figure");
+    show(<CompareCard at="figure" {...propsOf({ kind: "swell" })} />, "figure");
     fireEvent.click(screen.getByRole("button", { name: "Compare" }));
     expect((await screen.findByRole("alert")).textContent).toContain("Nothing is cut out");
   });
@@ -68,7 +68,7 @@ describe("a source that needs a file", () => {
 
   test("is kept only once the file is there", async () => {
     on("POST /api/pictures", { blob: "5".repeat(64), name: "depths.png" });
-    show(<DepthCard {...propsOf({ kind: "learned" })} />, "figure");
+    show(<FigureDepth {...propsOf({ kind: "learned" })} />, "figure");
     choose("picture");
     expect(keep).not.toHaveBeenCalled();
     fireEvent.change(screen.getByLabelText(/A picture of depths/), { target: { files: [new File(["x"], "depths.png")] } });
@@ -77,7 +77,7 @@ describe("a source that needs a file", () => {
   });
 
   test("is given up by choosing another", async () => {
-    show(<DepthCard {...propsOf({ kind: "learned" })} />, "figure");
+    show(<FigureDepth {...propsOf({ kind: "learned" })} />, "figure");
     choose("own");
     expect(await screen.findByText("Networks in the folder of models")).toBeTruthy();
     choose("learned");
@@ -91,17 +91,17 @@ describe("a source that needs a file", () => {
 describe("doubt", () => {
   test("is shown on the Plan when that is switched on", async () => {
     const props = propsOf({ kind: "learned" });
-    show(<DepthCard {...props} />, "figure");
+    show(<FigureDepth {...props} />, "figure");
     fireEvent.click(screen.getByLabelText("Show on the Plan where it is unsure"));
     expect((await screen.findByTestId("unsure")).textContent).toContain("by 1.5 mm, by 6.3 mm where it is reddest");
-    render(<svg><UnsureOverPlan {...props} geometry={PLAN} /></svg>, { wrapper: onPage(undefined, "figure") });
+    render(<svg><UnsureOverPlan at="figure" {...props} geometry={PLAN} /></svg>, { wrapper: onPage(undefined, "figure") });
     expect((await screen.findByTestId("unsure-on-plan")).getAttribute("href")).toBe(PICTURE);
   });
 
   test("is nothing that other sources have", () => {
-    useFigureStore.setState({ showUnsure: true });
+    useDepthStore.setState({ showUnsure: true });
     const props = propsOf({ kind: "swell" });
-    render(<svg><UnsureOverPlan {...props} geometry={PLAN} /></svg>, { wrapper: onPage(undefined, "figure") });
+    render(<svg><UnsureOverPlan at="figure" {...props} geometry={PLAN} /></svg>, { wrapper: onPage(undefined, "figure") });
     expect(screen.queryByTestId("unsure-on-plan")).toBeNull();
     expect(askedOf("POST /api/pieces/p1/unsure")).toHaveLength(0);
   });
@@ -111,7 +111,7 @@ describe("networks of one's own", () => {
   test("are listed, and one is taken with its card", async () => {
     const taken = { blob: "3".repeat(64), name: "good.onnx", card: { side: 128, gives: "nearer", scale: "one" } };
     on("POST /api/models/good.onnx/take", taken);
-    show(<DepthCard {...propsOf({ kind: "own" })} />, "figure");
+    show(<FigureDepth {...propsOf({ kind: "own" })} />, "figure");
     fireEvent.click(await screen.findByRole("button", { name: "Take good.onnx" }));
     await waitFor(() => expect(keep).toHaveBeenCalled());
     expect(kept()).toEqual(["Depth by good.onnx", { figure: { depth: { kind: "own", ...taken } } }]);
@@ -120,20 +120,20 @@ describe("networks of one's own", () => {
   });
 
   test("one that is taken shows its card, which can be put right", () => {
-    show(<DepthCard {...propsOf({ kind: "own", blob: "3".repeat(64), name: "good.onnx" })} />, "figure");
+    show(<FigureDepth {...propsOf({ kind: "own", blob: "3".repeat(64), name: "good.onnx" })} />, "figure");
     type("Side of its picture", "128");
     expect(kept()[1]).toEqual({ figure: { depth: { card: { side: 128 } } } });
   });
 
   test("where there is none it is said where one goes", async () => {
     on("GET /api/models", []);
-    show(<DepthCard {...propsOf({ kind: "own" })} />, "figure");
+    show(<FigureDepth {...propsOf({ kind: "own" })} />, "figure");
     expect(await screen.findByText(/Put an ONNX file into/)).toBeTruthy();
   });
 
   test("one that is refused says why", async () => {
     on("POST /api/models/good.onnx/take", () => ({ status: 413, json: { message: "good.onnx has 600 MiB; up to 512 MiB are accepted." } }));
-    show(<DepthCard {...propsOf({ kind: "own" })} />, "figure");
+    show(<FigureDepth {...propsOf({ kind: "own" })} />, "figure");
     fireEvent.click(await screen.findByRole("button", { name: "Take good.onnx" }));
     expect(await screen.findByText(/up to 512 MiB/)).toBeTruthy();
   });

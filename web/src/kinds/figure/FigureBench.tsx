@@ -1,7 +1,9 @@
 import { lazy } from "react";
 import type { FigureDocument } from "../../api/client";
 import { useBenchStore } from "../../state/benchStore";
-import { useFigureStore } from "../../state/figureStore";
+import { useDepthStore } from "../../state/depthStore";
+import { DepthMarks } from "../common/depth/DepthMarks";
+import { DepthTool } from "../common/depth/DepthTools";
 import { DeliverStation } from "../common/deliver/DeliverStation";
 import type { OpsEditing } from "../common/ops/useOps";
 import type { BenchProps } from "../common/pageKind";
@@ -9,7 +11,6 @@ import { PicturedBench } from "../common/picture/PicturedBench";
 import { PictureStation } from "../common/picture/PictureStation";
 import { ProofStation } from "../common/proof/ProofStation";
 import type { FigureStationProps } from "../common/stationProps";
-import { FigureMarks, FigureTool, OrderMarks, UnsureOverPlan } from "./FigureTools";
 import { FigureStation } from "./FigureStation";
 import { MirrorLine } from "./MirrorLine";
 import { SurfaceStation } from "./SurfaceStation";
@@ -22,7 +23,7 @@ export function FigureBench(props: BenchProps<FigureDocument>) {
   const { piece, document } = props;
   const shared = { piece, pieceId: piece.id, revision: piece.revision, document };
   const atFigure = useBenchStore((state) => state.station === "figure");
-  const drawing = useFigureStore((state) => state.kind !== null || state.marking);
+  const drawing = useDepthStore((state) => state.kind !== null || state.marking);
   return (
     <PicturedBench
       {...props}
@@ -32,15 +33,13 @@ export function FigureBench(props: BenchProps<FigureDocument>) {
         atFigure
           ? (editing, geometry) => (
               <>
-                <UnsureOverPlan pieceId={piece.id} revision={piece.revision} document={document} geometry={geometry} />
-                <FigureMarks document={document} geometry={geometry} />
-                <OrderMarks document={document} geometry={geometry} />
+                <DepthMarks pieceId={piece.id} revision={piece.revision} document={document} geometry={geometry} at="figure" />
                 <MirrorLine document={document} editing={editing} geometry={geometry} />
               </>
             )
           : null
       }
-      tools={atFigure && drawing ? (editing, geometry) => <FigureTool document={document} editing={editing} geometry={geometry} /> : null}
+      tools={atFigure && drawing ? (editing, geometry) => <DepthTool document={document} editing={editing} geometry={geometry} at="figure" /> : null}
     />
   );
 }

@@ -5,13 +5,13 @@ import { afterEach, beforeEach, describe, expect, test } from "vitest";
 import type { FigureDocument } from "../../api/client";
 import type { Plan } from "../../api/preview";
 import { useBenchStore } from "../../state/benchStore";
-import { useFigureStore } from "../../state/figureStore";
+import { useDepthStore } from "../../state/depthStore";
 import { onPage, useShowing } from "../../testing/page";
 import { dragOver, PLAN } from "../../testing/plan";
 import { begun, drag, editing, keep, kept, otherwise, part, pieceOf, show, type, typedIn } from "../../testing/stations";
 import { patchAt } from "../common/fields/patchAt";
+import { DepthTool, StrokeMarks } from "../common/depth/DepthTools";
 import { FigureStation } from "./FigureStation";
-import { FigureMarks, FigureTool } from "./FigureTools";
 import { MirrorLine } from "./MirrorLine";
 
 const NEAR = part("FigureStroke", { id: "s1", kind: "nearer", places: [[0.5, 0.5, 1], [0.6, 0.5, 1]], amount_mm: 6 });
@@ -21,7 +21,7 @@ const SHAPES = [{ name: "panel", title: "Relief panel" }, { name: "figure", titl
 beforeEach(() => {
   freshServer();
   useBenchStore.setState({ unit: "mm", draft: null, brush: { sizeMm: 5, hardness: 0.8, inside: true, straight: false } });
-  useFigureStore.setState({ kind: null, amountMm: 6 });
+  useDepthStore.setState({ kind: null, amountMm: 6 });
   useShowing.setState({ finishedMm: [60, 70, 30] } as never);
 });
 afterEach(() => {
@@ -126,10 +126,10 @@ describe("by hand", () => {
   test("a kind of stroke is chosen, says what it does, and is put away", () => {
     station();
     fireEvent.click(button("Nearer"));
-    expect(useFigureStore.getState().kind).toBe("nearer");
+    expect(useDepthStore.getState().kind).toBe("nearer");
     expect(screen.getByText(/comes forward, up to the edges/)).toBeTruthy();
     fireEvent.click(button("Nearer"));
-    expect(useFigureStore.getState().kind).toBeNull();
+    expect(useDepthStore.getState().kind).toBeNull();
   });
 
   test("its width and amount are typed before it is drawn; a hole has no amount", () => {
@@ -137,7 +137,7 @@ describe("by hand", () => {
     fireEvent.click(button("Thicker"));
     type("Width", "9");
     type("Amount", "2.5");
-    expect([useBenchStore.getState().brush.sizeMm, useFigureStore.getState().amountMm]).toEqual([9, 2.5]);
+    expect([useBenchStore.getState().brush.sizeMm, useDepthStore.getState().amountMm]).toEqual([9, 2.5]);
     fireEvent.click(button("Hole"));
     expect(screen.queryByLabelText("Amount")).toBeNull();
   });
@@ -146,7 +146,7 @@ describe("by hand", () => {
     station();
     fireEvent.click(button("Ridge"));
     cleanup();
-    expect(useFigureStore.getState().kind).toBeNull();
+    expect(useDepthStore.getState().kind).toBeNull();
   });
 
   test("strokes are listed, switched, changed and removed one by one", () => {
@@ -193,8 +193,8 @@ describe("on the Plan", () => {
     const document = documentOf({ strokes });
     return render(
       <svg>
-        <FigureMarks document={document} geometry={PLAN} />
-        <FigureTool document={document} editing={editing} geometry={PLAN} />
+        <StrokeMarks at="figure" document={document} geometry={PLAN} />
+        <DepthTool at="figure" document={document} editing={editing} geometry={PLAN} />
       </svg>,
       { wrapper: onPage(undefined, "figure") },
     );
@@ -204,12 +204,12 @@ describe("on the Plan", () => {
   test("nothing is drawn until a kind is chosen", () => {
     draw([NEAR]);
     expect(screen.queryByTestId("stroke-surface")).toBeNull();
-    expect(screen.getByTestId("figure-strokes").querySelectorAll("path")).toHaveLength(1);
+    expect(screen.getByTestId("depth-strokes").querySelectorAll("path")).toHaveLength(1);
   });
 
   test("a stroke is kept with its kind, its width and its amount, in shares of the source", () => {
     source([[0.5, 0, 0], [0, 1, 0], [0, 0, 1]]);
-    useFigureStore.setState({ kind: "farther", amountMm: 3 });
+    useDepthStore.setState({ kind: "farther", amountMm: 3 });
     draw([NEAR]);
     dragOver(screen.getByTestId("stroke-surface"), [6, 20], [12, 20]);
     const [label, change] = kept() as [string, { figure: { strokes: Record<string, unknown>[] } }];
@@ -222,7 +222,7 @@ describe("on the Plan", () => {
 
   test("strokes that are switched off are not seen, a touch is", () => {
     draw([{ ...NEAR, on: false }, HOLE]);
-    const paths = [...screen.getByTestId("figure-strokes").querySelectorAll("path")];
+    const paths = [...screen.getByTestId("depth-strokes").querySelectorAll("path")];
     expect(paths).toHaveLength(1);
     expect(paths[0]?.getAttribute("d")).toMatch(/h0\.1$/);
   });

@@ -8,11 +8,11 @@ import { ChoiceHint, PartCard } from "../common/fields/PartCard";
 import { PartField } from "../common/fields/PartField";
 import { ShapeCard } from "../common/ShapeCard";
 import type { FigureStationProps } from "../common/stationProps";
-import { CompareCard } from "./CompareCard";
-import { DepthCard } from "./DepthCard";
+import { CompareCard } from "../common/depth/CompareCard";
+import { HandCard } from "../common/depth/HandCard";
+import { OrderCard } from "../common/depth/OrderCard";
 import { FewColoursCard } from "./FewColoursCard";
-import { HandCard } from "./HandCard";
-import { OrderCard } from "./OrderCard";
+import { FigureDepth } from "./FigureDepth";
 
 /** From the outline to a solid: how deep, what is behind, how large and how fine. */
 export function FigureStation(props: FigureStationProps) {
@@ -21,10 +21,10 @@ export function FigureStation(props: FigureStationProps) {
   return (
     <>
       <ShapeCard piece={piece} />
-      <DepthCard {...props} />
-      <HandCard {...props} />
-      <OrderCard {...props} />
-      <CompareCard {...props} />
+      <FigureDepth {...props} />
+      <HandCard {...props} at="figure" />
+      <OrderCard {...props} at="figure" />
+      <CompareCard {...props} at="figure" />
       <WorkCard title="Back">
         <PartField {...work} at="figure.back.kind" />
         <ChoiceHint document={document} at="figure.back.kind" />

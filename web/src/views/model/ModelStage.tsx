@@ -4,6 +4,7 @@ import { BufferAttribute, BufferGeometry, Color, type DirectionalLight, DoubleSi
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
+import { useHandStore } from "../../state/handStore";
 import { useJudgingStore } from "../../state/judgingStore";
 import { usePoseStore } from "../../state/poseStore";
 import { BandedMaterial } from "./BandedMaterial";
@@ -132,11 +133,11 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   ];
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
-    useDecorStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1);
+    useHandStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1);
     if (sameAsModel) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
   const onDown = (event: ThreeEvent<PointerEvent>) => {
-    if (event.button === 0) useDecorStore.getState().hand?.press(placeOf(event));
+    if (event.button === 0) useHandStore.getState().hand?.press(placeOf(event));
   };
   const onClick = (event: ThreeEvent<MouseEvent>) => {
     const { mode, keep } = usePoseStore.getState();

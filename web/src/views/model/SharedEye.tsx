@@ -3,6 +3,7 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, type ComponentRef, type RefObject } from "react";
 import { useBenchStore } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
+import { useHandStore } from "../../state/handStore";
 
 interface Props {
   view: string;
@@ -20,7 +21,8 @@ export function SharedEye({ view, turnedRef }: Props) {
   const invalidate = useThree((state) => state.invalidate);
   const following = useRef(false);
   // While something is held or drawn, the pointer does not turn the model.
-  const busy = useDecorStore((state) => state.grip !== null || (state.tool !== null && state.tool !== "lay"));
+  const decorating = useDecorStore((state) => state.grip !== null || (state.tool !== null && state.tool !== "lay"));
+  const busy = useHandStore((state) => state.busy) || decorating;
   useEffect(() => {
     if (!eye || eye.by === view || !controls.current) return;
     following.current = true;

@@ -5,20 +5,12 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from nebrel.piece.documents.worked import WorkedDocument
-from nebrel.piece.parts.fields import angle, choice, colour, length, made_by_hand, measure, switch, whole
+from nebrel.piece.parts.fields import angle, choice, colour, length, measure, switch, whole
 from nebrel.piece.parts.paint import Colour
 from nebrel.piece.parts.part import Part
+from nebrel.piece.parts.piece_of import PieceOf
 
 FLAT_READY = ["plate", "disc", "plinth"]
-
-
-class PieceOf(Part):
-    """A piece of the shelf: its document as it is, or as it was when it was copied."""
-
-    kind: Literal["piece"] = "piece"
-    piece_id: str = Field("", max_length=64, title="Piece")
-    follow: bool = switch("Follow the piece", True, label="Follows its piece")
-    document: dict[str, Any] = made_by_hand("Its document", {})
 
 
 class ReadyPart(Part):

@@ -1,5 +1,6 @@
 """From the recipe of what is put together to its mesh."""
 
+import uuid
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
@@ -14,6 +15,7 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shells import together
 from nebrel.core.proof import Finding
 from nebrel.core.region.lettering import lettering_runs
+from nebrel.piece.evaluation.abilities import TakesPieces
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
 from nebrel.piece.evaluation.prepare import FULL
@@ -21,19 +23,20 @@ from nebrel.piece.evaluation.shown import Plan, Size, three
 from nebrel.piece.evaluation.skinned import SKETCH_PX
 from nebrel.piece.evaluation.solid import SolidEvaluator
 from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.kinds.assembly.document import AssemblyDocument, PieceOf, PlacedPart, ReadyPart
+from nebrel.piece.kinds.assembly.document import AssemblyDocument, PlacedPart, ReadyPart, part_of_piece
 from nebrel.piece.kinds.assembly.findings import meeting_findings, objects_lost
 from nebrel.piece.kinds.assembly.placing import stood
 from nebrel.piece.ops.compose import font_file
 from nebrel.piece.parts.model_steps import Worked
 from nebrel.piece.parts.paint import rgba_of
+from nebrel.piece.parts.piece_of import PieceOf
 
 Opens = Callable[[dict[str, Any], Sources], PieceEvaluator[Any]]
 PLACING, JOINING = "Placing the parts", "Putting them together"
 _VERSION = 1
 
 
-class AssemblyEvaluator(SolidEvaluator[AssemblyDocument]):
+class AssemblyEvaluator(SolidEvaluator[AssemblyDocument], TakesPieces):
     """Puts parts together, then works on the whole as on a model.
 
     Args:
@@ -47,6 +50,14 @@ class AssemblyEvaluator(SolidEvaluator[AssemblyDocument]):
     def __init__(self, document: AssemblyDocument, sources: Sources, opens: Opens) -> None:
         super().__init__(document, sources)
         self._opens = opens
+
+    def with_piece(self, piece_id: str, document: dict[str, Any]) -> dict[str, object]:
+        """On top of what is there, in its middle."""
+        there = self.document.assembly
+        middle = (there[0].x_mm, there[0].y_mm) if there else (0.0, 0.0)
+        part = part_of_piece(0, str(document.get("title", "Part")), piece_id, document, middle)
+        added = part.model_copy(update={"id": f"part-{uuid.uuid4().hex[:8]}", "stands": "on"})
+        return {"assembly": [each.model_dump(mode="json") for each in (*there, added)]}
 
     def with_document(self, document: AssemblyDocument) -> "AssemblyEvaluator":
         return AssemblyEvaluator(document, self._sources, self._opens)

@@ -11,6 +11,7 @@ from nebrel.core.figure.form import FigureForm
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.texture import corner_colours_at
 from nebrel.core.picture import Picture
+from nebrel.piece.depths.sources import seen
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.figure.document import FigureBack, FigureDetail, FigurePart
 
@@ -61,8 +62,3 @@ def detail_of(detail: FigureDetail, picture: Picture, own_back: Colours | None) 
     strength = detail.strength_mm if detail.tall == "bright" else -detail.strength_mm
     tones = None if own_back is None else np.asarray(own_back @ LUMA, dtype=np.float32)
     return Detail(picture.tones, strength, detail.radius_mm, tones)
-
-
-def seen(picture: Picture) -> Colours:
-    """Colours of a picture, float32 (H, W, 3); gray where it has none."""
-    return np.repeat(picture.tones[..., np.newaxis], 3, axis=2) if picture.rgb is None else picture.rgb

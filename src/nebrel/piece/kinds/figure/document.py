@@ -10,70 +10,18 @@ from nebrel.core.figure.figure import FigureWish
 from nebrel.core.figure.foot import Foot
 from nebrel.core.figure.form import BackKind
 from nebrel.core.figure.hand import StrokeKind
-from nebrel.core.figure.own_network import LEAST_SIDE, MOST_SIDE, Gives, NetworkCard, Scale
-from nebrel.core.figure.swell import Profile
 from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.documents.worked import WorkedDocument
+from nebrel.piece.parts.depth import DepthPart
+from nebrel.piece.parts.depth_strokes import DepthStroke, OrderedPart
 from nebrel.piece.parts.fields import angle, choice, length, made_by_hand, measure, share, switch, whole
 from nebrel.piece.parts.filament import Filament
 from nebrel.piece.parts.part import Part
 
-DepthKind = Literal["swell", "learned", "light", "picture", "own", "service"]
-BY_AMOUNT = ["nearer", "farther", "thicker", "thinner", "ridge", "crease"]
 
-
-class NetworkCardPart(Part):
-    """What a network of one's own takes and gives."""
-
-    heading: ClassVar[str] = "Card of the network"
-    side: int = measure("Side of its picture", 256, LEAST_SIDE, MOST_SIDE, unit="px", step=1)
-    gives: Gives = choice(
-        "What it gives", "nearer", {"nearer": "Nearness", "farther": "Distance", "normals": "Normals"}, label="It gives"
-    )
-    scale: Scale = choice(
-        "Scale of its colours", "one", {"one": "0 to 1", "both": "-1 to 1", "photo": "Less the mean of photographs"}
-    )
-
-    def to_core(self) -> NetworkCard:
-        """The same for the core."""
-        return NetworkCard(self.side, self.gives, self.scale)
-
-
-class FigureDepth(Part):
+class FigureDepth(DepthPart):
     """How far every place stands towards the viewer, and how thick the figure is there."""
 
-    heading: ClassVar[str] = "Depth"
-    kind: DepthKind = choice(
-        "Where depth comes from",
-        "learned",
-        {
-            "swell": "Its outline",
-            "learned": "What it looks like",
-            "light": "Light and shade",
-            "picture": "A depth picture",
-            "own": "A network of your own",
-            "service": "A service",
-        },
-        hints={
-            "swell": "The outline swells like a cushion: thickest where it is widest.",
-            "learned": "A small network says what stands nearer; where it is unsure, the outline decides.",
-            "light": "Tones turn the swollen front towards the lamp or away; paint and ink mislead it.",
-            "own": "A network that you put into the folder of models says how near everything is.",
-            "service": "A service elsewhere makes depths of the picture; that takes a while, and may cost something.",
-            "picture": "The front follows a second picture of depths; the outline swells behind it.",
-        },
-    )
-    profile: Profile = choice(
-        "Profile",
-        "round",
-        {"round": "Round", "soft": "Soft", "flat": "Flat with a rounded rim"},
-        hints={
-            "round": "It meets its outline upright, as a ball does.",
-            "soft": "It rises slowly from its outline, as a pillow does.",
-            "flat": "Level but for its rim, as a biscuit is.",
-        },
-    )
-    rim_mm: float = length("Rounded rim", 3.0, 0.1, 200, slider=(0.5, 20), shown={"profile": ["flat"]})
     by: Literal["share", "mm"] = choice(
         "Thickness told by", "share", {"share": "Roundness", "mm": "Millimetres"}, label="How thick"
     )
@@ -83,27 +31,8 @@ class FigureDepth(Part):
     thickness_mm: float = length(
         "Thickness", 20.0, 0.2, 1000, slider=(2, 120), step=0.5, label="Thickness", shown={"by": ["mm"]}
     )
-    blob: str | None = made_by_hand("Depth picture", None, pattern="^[0-9a-f]{64}$")
-    name: str = Field("", max_length=255, title="Name of the depth picture")
     behind_blob: str | None = made_by_hand("Depth picture of the back", None, pattern="^[0-9a-f]{64}$")
     behind_name: str = Field("", max_length=255, title="Name of the depth picture of the back")
-    shading: float = share(
-        "Strength of light and shade", 0.5, label="Tones turn the front by", shown={"kind": ["light"]}
-    )
-    card: NetworkCardPart = NetworkCardPart()
-    near: Literal["bright", "dark"] = choice(
-        "Near tones", "bright", {"bright": "Bright", "dark": "Dark"}, label="Nearer is", shown={"kind": ["picture"]}
-    )
-    span_mm: float = length(
-        "Span of depths",
-        15.0,
-        0,
-        1000,
-        slider=(1, 100),
-        step=0.5,
-        label="From furthest to nearest",
-        shown={"kind": ["picture", "own", "service"]},
-    )
 
 
 class FigureBack(Part):
@@ -249,12 +178,9 @@ class FigureFoot(Part):
         return Foot(self.cut_mm, self.plinth_mm, self.margin_mm, self.plinth)
 
 
-class FigureStroke(Part):
+class FigureStroke(DepthStroke):
     """What a stroke over the picture says of the figure."""
 
-    heading: ClassVar[str] = "By hand"
-    id: str = Field("", max_length=40)
-    on: bool = switch("Stroke switched on", True)
     kind: StrokeKind = choice(
         "What a stroke does",
         "nearer",
@@ -281,22 +207,6 @@ class FigureStroke(Part):
             "hole": "It goes right through.",
         },
     )
-    places: tuple[tuple[float, float, float], ...] = Field(
-        min_length=1, max_length=5000, title="Places of the stroke", json_schema_extra={"by_hand": True}
-    )
-    size_mm: float = length("Width of the stroke", 4.0, 0.05, 500, slider=(0.5, 40), step=0.5, label="Width")
-    amount_mm: float = length("Amount", 6.0, 0, 500, slider=(0.5, 40), step=0.5, shown={"kind": BY_AMOUNT})
-
-
-class OrderedPart(Part):
-    """A part of the figure that stands before others."""
-
-    heading: ClassVar[str] = "Parts, nearest first"
-    hint: ClassVar[str] = "Each stands before those after it, and before all that is not marked; what it hides goes on."
-    id: str = Field("", max_length=40)
-    on: bool = switch("Part switched on", True)
-    at: tuple[float, float] = Field(title="A place on the part", json_schema_extra={"by_hand": True})
-    step_mm: float = length("Step", 3.0, 0, 500, slider=(0.5, 30), step=0.5, label="Stands out at its edge by")
 
 
 class FigurePart(Part):

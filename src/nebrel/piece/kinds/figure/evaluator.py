@@ -16,6 +16,8 @@ from nebrel.core.mesh.place import at_origin
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.from_front import silhouette_overlap
 from nebrel.core.proof.texture_audit import texture_error
+from nebrel.piece.depths.sent import depths_received, sent_files
+from nebrel.piece.depths.sources import compared_kinds
 from nebrel.piece.evaluation.abilities import (
     ComparedDepth,
     FewColoursView,
@@ -31,11 +33,8 @@ from nebrel.piece.evaluation.skinned import SKETCH_PX
 from nebrel.piece.kinds.figure.few import given_few
 from nebrel.piece.kinds.figure.findings import figure_findings, unlike_outline
 from nebrel.piece.kinds.figure.making import RELIEF_MM, SKETCH_CELLS, FigureMaking
-from nebrel.piece.kinds.figure.sent import depths_of_picture, depths_of_solid, sent_files
 from nebrel.piece.report import BuildReport, FigureReport, TextureReport, build_report, colours_report
 
-# Sources of depth that need no file.
-ALWAYS_THERE = ("swell", "learned", "light")
 _VERSION = 2
 
 
@@ -140,11 +139,9 @@ class FigureEvaluator(FigureMaking, HasPicture, HasFewColours, HasDepthSources):
         return FewColoursView(at_origin(before), at_origin(found.mesh), report)
 
     def compared_depths(self) -> list[ComparedDepth]:
-        asked = self.document.figure.depth.kind
-        kinds = [asked, *(kind for kind in ALWAYS_THERE if kind != asked)]
         own = self._front_over_box(self.shaped(SKETCH_PX))
         found = []
-        for kind in kinds:
+        for kind in compared_kinds(self.document.figure.depth):
             depth = self.document.figure.depth.model_copy(update={"kind": kind})
             figure = self.document.figure.model_copy(update={"depth": depth})
             other = FigureEvaluator(self.document.model_copy(update={"figure": figure}), self._sources)
@@ -158,9 +155,7 @@ class FigureEvaluator(FigureMaking, HasPicture, HasFewColours, HasDepthSources):
         return sent_files(self.picture())
 
     def received(self, data: bytes, depth_share: float | None) -> tuple[bytes, float]:
-        found = depths_of_solid(data, self.picture()) if depth_share is None else depths_of_picture(data, depth_share)
-        view = self.view(FULL)
-        return found[0], found[1] * view.mm_per_px * view.picture.shape[1]
+        return depths_received(data, depth_share, self.view(FULL))
 
     def unsure(self) -> NDArray[np.float64] | None:
         shaped = self.shaped(SKETCH_PX)

@@ -23,17 +23,18 @@ from nebrel.core.mesh.formats import TEXTURED
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.mesh.texture import Texture, bake
+from nebrel.piece.depths.by_hand import hand_over, hand_told
+from nebrel.piece.depths.sources import depth_source
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
 from nebrel.piece.evaluation.evaluator import Progress, quiet
 from nebrel.piece.evaluation.pictured import PicturedEvaluator
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.skinned import SKETCH_PX, SkinnedEvaluator
-from nebrel.piece.kinds.figure.by_hand import hand_over, hand_told, mirror_line
 from nebrel.piece.kinds.figure.colours import coloured, colours_told, detail_of, painted, picture_behind
-from nebrel.piece.kinds.figure.depth import depth_source
 from nebrel.piece.kinds.figure.document import FigureDocument
 from nebrel.piece.kinds.figure.few import given_few
+from nebrel.piece.kinds.figure.mirroring import mirror_line
 from nebrel.piece.parts.model_steps import Worked
 
 SKETCH_CELLS = 144
@@ -44,7 +45,7 @@ OF_FINE = "to the nearest place, from the surface before it was made light"
 OF_WORKED = "to the nearest place, from the figure before it was made lighter"
 # What does not change front and back.
 BESIDE_FORM = {"cells", "tolerance_mm", "strokes", "order", "colour", "few", "foot"}
-_VERSION = 3
+_VERSION = 4
 
 
 class FigureMaking(PicturedEvaluator[FigureDocument], SkinnedEvaluator[FigureDocument]):
@@ -77,11 +78,15 @@ class FigureMaking(PicturedEvaluator[FigureDocument], SkinnedEvaluator[FigureDoc
             silhouette = silhouette_of(view.picture.coverage, view.mm_per_px, self._cells(longest_px))
             progress(SHAPING, 0.3)
             figure = self.document.figure
-            source = depth_source(figure.depth, view.picture, self._sources)
+            behind = figure.depth.behind_blob
+            back = None if behind is None else (behind, figure.depth.behind_name)
+            source = depth_source(figure.depth, view.picture, self._sources, back)
             own_back = picture_behind(figure.back, view.picture, self._sources)
             detail = detail_of(figure.detail, view.picture, own_back)
             line = mirror_line(figure.symmetry, view, silhouette)
-            return shape_figure(silhouette, figure.to_core(), source, hand_over(figure, view), detail, line)
+            by_hand = figure.strokes, figure.order
+            hand = hand_over(*by_hand, view) if any(hand_told(*by_hand)) else None
+            return shape_figure(silhouette, figure.to_core(), source, hand, detail, line)
 
         return self._cache.get(self._form_key(longest_px), shape)
 
@@ -224,7 +229,12 @@ class FigureMaking(PicturedEvaluator[FigureDocument], SkinnedEvaluator[FigureDoc
         return step_key(
             "figure form",
             _VERSION,
-            [figure, hand_told(self.document.figure), self._cells(longest_px), network],
+            [
+                figure,
+                hand_told(self.document.figure.strokes, self.document.figure.order),
+                self._cells(longest_px),
+                network,
+            ],
             self.picture_key(longest_px),
         )
 

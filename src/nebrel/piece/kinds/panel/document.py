@@ -21,7 +21,12 @@ class PanelDocument(PicturedDocument):
         """Width, height and greatest possible thickness; a picture that does not use all tones stays below that."""
         rows, columns = extent_of(self).shape
         depth = self.width_mm * (rows - 1) / max(columns - 1, 1)
-        return self.width_mm, depth, self.body.backing_mm + max(self.height.rule.tallest_mm, self.body.frame.tallest_mm)
+        return self.width_mm, depth, self.body.backing_mm + max(self.height.tallest_mm, self.body.frame.tallest_mm)
+
+    @property
+    def in_colour(self) -> bool:
+        """Where heights follow depth, for colours tell what is nearer."""
+        return self.height.form.on
 
     @property
     def width_at(self) -> tuple[str, ...]:

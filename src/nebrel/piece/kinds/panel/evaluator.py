@@ -4,11 +4,15 @@ import math
 import time
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.bas_relief.nearness import Nearness
+from nebrel.core.bas_relief.stage import is_scene
+from nebrel.core.errors import BadPictureError
+from nebrel.core.figure.learned import network_hash
 from nebrel.core.height import HeightField, found_steps, step_shares
 from nebrel.core.height.export import HeightMap, height_map
 from nebrel.core.height.lined import lined_anew
@@ -20,27 +24,54 @@ from nebrel.core.panel.build import build_panel, measure_panel, panel_deviation,
 from nebrel.core.panel.layout import PanelLayout, layout_of
 from nebrel.core.panel.target import target_field
 from nebrel.core.picture import Picture
+from nebrel.core.picture.light_and_paint import LOOKED_PX, painted
 from nebrel.core.proof import Finding, check_soundness
+from nebrel.core.proof.audit import Ground
 from nebrel.core.proof.makeable import relief_findings
 from nebrel.core.proof.section import Profile, target_profile
+from nebrel.piece.depths.sent import depths_received, sent_files
+from nebrel.piece.depths.sources import compared_kinds
 from nebrel.piece.documents.extent import extent_of
-from nebrel.piece.edges import UNLINED, edges_report
-from nebrel.piece.evaluation.abilities import HasHeights, HasPicture, StepTable
+from nebrel.piece.evaluation.abilities import (
+    ComparedDepth,
+    HasDepthSources,
+    HasHeights,
+    HasPicture,
+    LaysReliefs,
+    StepTable,
+    TakesPieces,
+)
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
 from nebrel.piece.evaluation.evaluator import PREVIEW_PX, Progress, quiet
 from nebrel.piece.evaluation.pictured import PicturedEvaluator, shares_of, tones_of
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.shown import Plan, Size
+from nebrel.piece.evaluation.sources import Sources
+from nebrel.piece.kinds.panel.compared import by_source, taller, unsure_over
 from nebrel.piece.kinds.panel.document import PanelDocument
-from nebrel.piece.kinds.panel.raising import raise_heights
+from nebrel.piece.kinds.panel.form_findings import BRIGHTNESS, IN_COLOUR, WHOLE_SCENE, tall_steps, with_depth_offered
+from nebrel.piece.kinds.panel.forming import nearness_in
+from nebrel.piece.kinds.panel.laid import PictureOf
+from nebrel.piece.kinds.panel.laid_findings import laid_findings
+from nebrel.piece.kinds.panel.laid_first import picture_laid, piece_laid, with_laid
+from nebrel.piece.kinds.panel.laying import Opens
+from nebrel.piece.kinds.panel.staged import HeightStages
+from nebrel.piece.ops import PictureView
+from nebrel.piece.parts.refusals import parse_part
 from nebrel.piece.parts.simplification import lighter_panel
+from nebrel.piece.relief_reports import UNLINED, edges_report, form_report
 from nebrel.piece.report import BuildReport, build_report
 
 PREVIEW_TOLERANCE_SHARE = 0.012
-_RECIPE_VERSION = 3
+_RECIPE_VERSION = 4
+# Of the form of a preview: cells for every pixel of its picture, and the least.
+CELLS_PX, LEAST_CELLS = 0.27, 128
 # What is a finding of a file, and was chosen on a sheet that was begun here.
 OF_FILES = ("tone_range", "near-white", "near-black", "few-levels", "oversampled")
+
+# What gray files say of their channels, and how many bits a sample photographs have at the most.
+IN_GRAY, COLOUR_BITS = ("gray", "minis"), 8
 
 # Of heights up to this many, what changes none of them is told.
 MOST_COMPARED = 4_000_000
@@ -50,10 +81,27 @@ IDLE = {
 }
 
 
-class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
+class PanelEvaluator(
+    PicturedEvaluator[PanelDocument], HasPicture, HasHeights, HasDepthSources, TakesPieces, LaysReliefs
+):
     """Runs the steps of relief panels."""
 
     _laid_out: PanelLayout | None = None
+
+    def __init__(self, document: PanelDocument, sources: Sources, opens: Opens | None = None) -> None:
+        super().__init__(document, sources)
+        self._opens = opens
+
+    def with_piece(self, piece_id: str, document: dict[str, Any]) -> dict[str, object]:
+        """Laid on its middle, as tall and as wide as it is, where there is room for that."""
+        return with_laid(self.document, piece_laid(piece_id, document, self._opens, self._sources, self.size_mm[:2]))
+
+    def with_relief(self, source: dict[str, object]) -> dict[str, object]:
+        part = picture_laid(parse_part(PictureOf, source), self._sources, self.document)
+        return with_laid(self.document, part)
+
+    def with_document(self, document: PanelDocument) -> "PanelEvaluator":
+        return PanelEvaluator(document, self._sources, self._opens)
 
     def check(self, progress: Progress = quiet) -> None:
         refuse_unfit(self.layout(PREVIEW_PX, progress))
@@ -64,7 +112,25 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     @property
     def relief_mm(self) -> float:
-        return self.document.height.rule.tallest_mm
+        return self.document.height.tallest_mm
+
+    def audit(self, progress: Progress = quiet, picture: Picture | None = None) -> tuple[Finding, ...]:
+        found = super().audit(progress, picture)
+        told = self.document.height.form.on or any(each.measure == BRIGHTNESS for each in found)
+        return found if told or not self._is_painted() else (IN_COLOUR, *found)
+
+    def _is_painted(self) -> bool:
+        """Whether the source is a photograph in colour; the prepared picture has none any more."""
+        source = self.document.picture
+        if source.bit_depth > COLOUR_BITS or any(name in source.channels.lower() for name in IN_GRAY):
+            return False
+        key = step_key("painted", _RECIPE_VERSION, [source.blob], "")
+        return self._cache.get(key, lambda: painted(self.source_picture(LOOKED_PX))) > 0
+
+    @property
+    def ground(self) -> Ground:
+        form = self.document.height.form
+        return replace(super().ground, relief=form.fine.strength_mm) if form.of == "both" else super().ground
 
     @property
     def tall_tones(self) -> Literal["bright", "dark"]:
@@ -94,7 +160,21 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def field(self, longest_px: int = FULL, progress: Progress = quiet) -> HeightField:
         """Heights above the backing."""
-        return self._field_from(lambda: self.picture(longest_px, progress), longest_px, progress)
+        return self._field_from(lambda: self.view(longest_px, None, progress), longest_px, progress)
+
+    def nearness(self, longest_px: int = FULL, progress: Progress = quiet) -> Nearness:
+        """How near everything in the picture is, before it is held back."""
+        return self._nearness_of(lambda: self.view(longest_px, None, progress), longest_px)
+
+    def _nearness_of(self, view: Callable[[], PictureView], longest_px: int) -> Nearness:
+        form = self.document.height.form
+        # What is looked at at rest has the edges that are built.
+        at_rest = longest_px == FULL or longest_px >= PREVIEW_PX
+        cells = form.cells if at_rest else min(form.cells, max(LEAST_CELLS, round(CELLS_PX * longest_px)))
+        network = network_hash() if form.depth.kind == "learned" else None
+        told = [form.nearness_told(), cells, network]
+        key = step_key("nearness", _RECIPE_VERSION, told, self.picture_key(longest_px))
+        return self._cache.get(key, lambda: nearness_in(view(), form, cells, self._sources))
 
     def target(self, longest_px: int = FULL) -> HeightField:
         """Heights above the backing that the finished piece is meant to have, its frame and edges included."""
@@ -128,9 +208,22 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         return panel_deviation(mesh, self.layout(longest_px))
 
     def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
-        field = self.field(longest_px)
-        made = self._findings(self.picture(longest_px), field, progress)
-        return self._of_kind((*self.audit(progress), *made, *self._idle(field, longest_px)))
+        field, picture = self.field(longest_px), self.picture(longest_px)
+        made = self._findings(picture, field, progress)
+        found = self._of_kind((*self.audit(progress), *made, *self._idle(field, longest_px)), picture)
+        return (*found, *self._about_laid(longest_px))
+
+    def _about_laid(self, longest_px: int) -> tuple[Finding, ...]:
+        """What is said of reliefs that are laid on it."""
+        if not any(each.on for each in self.document.height.laid):
+            return ()
+
+        def view() -> PictureView:
+            return self.view(longest_px)
+
+        rows, columns = extent_of(self.document).shape
+        _, outcomes = self._stages(longest_px).laid(view, lambda: self._nearness_of(view, longest_px), quiet)
+        return laid_findings(outcomes, self.document.width_mm / max(columns - 1, 1), rows * columns)
 
     def _idle(self, field: HeightField, longest_px: int) -> tuple[Finding, ...]:
         """What is switched on for the heights and changes none of them."""
@@ -142,7 +235,7 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             if part.on:
                 off = self.document.height.model_copy(update={name: part.model_copy(update={"on": False})})
                 document = self.document.model_copy(update={"height": off})
-                without = PanelEvaluator(document, self._sources).field(longest_px)
+                without = self.with_document(document).field(longest_px)
                 if np.array_equal(without.heights, field.heights):
                     found.append(Finding("note", *words, f"idle_{name}"))
         return tuple(found)
@@ -151,9 +244,10 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         # Picture and heights are held meanwhile: they may not fit the cache.
         started = time.perf_counter()
         progress("Reading the picture", 0.0)
-        picture = self.picture(FULL, progress)
+        view = self.view(FULL, None, progress)
+        picture = view.picture
         progress("Raising the heights", 0.0)
-        field = self._field_from(lambda: picture, FULL, progress)
+        field = self._field_from(lambda: view, FULL, progress)
         slab = self._solid_from(lambda: field, progress)
         before = len(slab.mesh.faces) if self.document.light.on else None
         slab = self._lighten(lambda: field, lambda: slab, progress)
@@ -161,11 +255,15 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
         surface_only = self.document.body.back == "none"
         soundness = check_soundness(slab.mesh, lambda part: progress("Proving it sound", part), surface_only)
         told = (*self.audit(progress, picture), *self._findings(picture, field, progress), *self._idle(field, FULL))
-        findings = (*self._of_kind(told), *((UNLINED,) if slab.unlined else ()))
+        unlined = (UNLINED,) if slab.unlined else ()
+        findings = (*self._of_kind(told, picture), *self._about_laid(PREVIEW_PX), *unlined)
         report = build_report(
             soundness, slab, (*findings, *self.document.light.missed(slab.mesh)), time.perf_counter() - started, before
         )
         report.edges = edges_report(slab, field)
+        form = self.document.height.form
+        if form.on:
+            report.form = form_report(slab, self._nearness_of(lambda: view, FULL), field, form.depth.kind)
         return slab, report
 
     def delivered(self) -> Slab:
@@ -184,6 +282,30 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
     def _over_the_back(self, field: HeightField) -> HeightField:
         raised = field.heights + np.float32(self.document.body.backing_mm)
         return replace(field, heights=raised, terraces=None, lines=None)
+
+    def compared_depths(self) -> list[ComparedDepth]:
+        found, own = [], self.document.height.form.depth.kind
+        for kind in compared_kinds(self.document.height.form.depth):
+            other = self.with_document(by_source(self.document, kind))
+            try:
+                by = taller(other.field(PREVIEW_PX), self.field(PREVIEW_PX))
+            except BadPictureError:
+                # A source that finds nothing in the picture has nothing to show.
+                if kind == own:
+                    raise
+                continue
+            found.append(ComparedDepth(kind, other.mesh(PREVIEW_PX), by, other.unsure()))
+        return found
+
+    def unsure(self) -> NDArray[np.float64] | None:
+        form = self.document.height.form
+        return unsure_over(self.nearness(PREVIEW_PX), self.field(PREVIEW_PX), form.relief_mm) if form.on else None
+
+    def sent(self) -> tuple[bytes, bytes]:
+        return sent_files(self.picture())
+
+    def received(self, data: bytes, depth_share: float | None) -> tuple[bytes, float]:
+        return depths_received(data, depth_share, self.view(FULL))
 
     def height_map(self) -> HeightMap:
         return height_map(self.target(), self.document.body.backing_mm)
@@ -205,23 +327,25 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
 
     def field_key(self, longest_px: int = FULL) -> str:
         """The key of the heights at a resolution."""
-        told = self._tolerance(longest_px) if self.document.height.edges.on else None
-        parameters = [self.document.height.model_dump(mode="json"), self.document.body.width_mm, told]
-        return step_key("heights", _RECIPE_VERSION, parameters, self._prepared_key(longest_px))
+        return self._stages(longest_px).key
 
     def _slab_key(self, longest_px: int) -> str:
         between = self.document.finish.between and longest_px == FULL
         parameters = [self.document.body.model_dump(mode="json"), self._tolerance(longest_px), between]
         return step_key("solid", _RECIPE_VERSION, parameters, self.field_key(longest_px))
 
-    def _field_from(self, picture: Callable[[], Picture], longest_px: int, progress: Progress) -> HeightField:
-        def read_mask(blob: str, name: str) -> Picture:
-            mask_key = step_key("picture", _RECIPE_VERSION, [blob, "mask"])
-            return self._cache.get(mask_key, lambda: self._sources.picture(blob, name))
+    def _field_from(self, view: Callable[[], PictureView], longest_px: int, progress: Progress) -> HeightField:
+        return self._stages(longest_px).field(view, lambda: self._nearness_of(view, longest_px), progress)
 
-        return self._cache.get(
-            self.field_key(longest_px),
-            lambda: raise_heights(picture(), self.document, read_mask, self._tolerance(longest_px), progress),
+    def _stages(self, longest_px: int) -> HeightStages:
+        return HeightStages(
+            self.document,
+            self._sources,
+            self._cache,
+            self._opens,
+            self._prepared_key(longest_px),
+            longest_px,
+            self._tolerance(longest_px),
         )
 
     def _solid_from(self, field: Callable[[], HeightField], progress: Progress) -> Slab:
@@ -259,11 +383,13 @@ class PanelEvaluator(PicturedEvaluator[PanelDocument], HasPicture, HasHeights):
             lambda part: progress("Looking over the heights", part),
         )
 
-    def _of_kind(self, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
-        """Of a sheet that was begun here, tones were chosen; that few of them are used is no fault."""
-        if not self.document.picture.is_sheet:
-            return found
-        return tuple(each for each in found if each.measure not in OF_FILES)
+    def _of_kind(self, found: tuple[Finding, ...], picture: Picture) -> tuple[Finding, ...]:
+        """Of a sheet that was begun here, or a ground for reliefs, tones were chosen; that they are few is no fault."""
+        if self.document.picture.is_sheet or self.document.height.laid:
+            found = tuple(each for each in found if each.measure not in OF_FILES)
+        found = (*with_depth_offered(found, self.document), *tall_steps(self.document))
+        scene = self.document.height.form.on and is_scene(picture.coverage)
+        return (*found, WHOLE_SCENE) if scene else found
 
     def _tolerance(self, longest_px: int) -> float:
         if longest_px == FULL:

@@ -1,107 +1,18 @@
 """The Height station's part of a piece: from tone to millimetres, and what the surface may be like."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from nebrel.core.height.from_edge import EdgeRule, Profile
 from nebrel.core.height.surface import Where
-from nebrel.piece.parts.fields import angle, choice, length, share, switch, tone, tone_between
+from nebrel.core.height.textures import Kind as TextureKind
+from nebrel.core.height.textures import Texture
+from nebrel.piece.kinds.panel.form import ReliefForm
+from nebrel.piece.kinds.panel.laid import LaidRelief
+from nebrel.piece.kinds.panel.rule import HeightRule
+from nebrel.piece.parts.fields import angle, choice, length, switch, tone_between, whole
+from nebrel.piece.parts.height_strokes import ByHand
 from nebrel.piece.parts.part import Part
-
-Tone = Annotated[float, Field(ge=0, le=1)]
-RuleKind = Literal["straight", "curve", "steps", "compress", "edge"]
-
-
-class Step(Part):
-    """One row of the table of steps."""
-
-    tone: float = tone("Tone of a step", ...)
-    mm: float = length("Height of a step", ..., 0, 200, step=0.1)
-
-
-class HeightRule(Part):
-    """Which tone stands how tall. What belongs to another kind is kept, so that nothing is lost by trying one."""
-
-    kind: RuleKind = choice(
-        "Height rule",
-        "straight",
-        {"straight": "Even", "curve": "Curve", "steps": "Steps", "compress": "Shallow", "edge": "Edge"},
-        label="How does height follow tone?",
-        hints={
-            "straight": "Height goes evenly with tone, from black to white.",
-            "curve": "Bend the curve: to the right are brighter tones, upwards is taller.",
-            "steps": "Every tone goes to the nearest step; terraces are level, their walls upright.",
-            "compress": "Big differences of height are held back and small detail is kept, "
-            "so a deep subject fits a shallow relief.",
-            "edge": "Height follows the distance from the edge between dark and bright: for silhouettes and masks.",
-        },
-    )
-    tall: Literal["bright", "dark"] = choice(
-        "Which tones stand tall",
-        "bright",
-        {"bright": "Bright", "dark": "Dark"},
-        label="Which tones stand tall?",
-        shown={"kind": ["straight", "curve", "compress", "edge"]},
-    )
-    relief_mm: float = length(
-        "Relief height",
-        3.0,
-        0.05,
-        200,
-        slider=(0.2, 15),
-        step=0.1,
-        shown={"kind": ["straight", "curve", "compress", "edge"]},
-    )
-    points: tuple[tuple[Tone, Tone], ...] = Field(
-        ((0.0, 0.0), (0.5, 0.5), (1.0, 1.0)), min_length=2, max_length=64, title="Height curve"
-    )
-    steps: tuple[Step, ...] = Field((Step(tone=0, mm=0), Step(tone=1, mm=2)), max_length=64, title="Table of steps")
-    edge: Profile = choice(
-        "Profile from the edge",
-        "dome",
-        {"roof": "Roof", "dome": "Dome", "cove": "Cove", "pillow": "Pillow", "rope": "Rope"},
-        label="It rises as a",
-        shown={"kind": ["edge"]},
-    )
-    roof_deg: float = angle(
-        "Angle of the roof",
-        45,
-        1,
-        89,
-        slider=(5, 80),
-        label="Roof rises by",
-        shown={"kind": ["edge"], "edge": ["roof"]},
-    )
-    edge_mm: float = length(
-        "Reach from the edge",
-        4.0,
-        0.05,
-        500,
-        slider=(0.5, 30),
-        step=0.5,
-        label="Reach from the edge",
-        shown={"kind": ["edge"], "edge": ["dome", "cove", "rope"]},
-    )
-    edge_tones: float = share("Tones added", 0.0, label="The picture's tones added", shown={"kind": ["edge"]})
-    strength: float = share("Compression", 0.5, label="How much is held back", shown={"kind": ["compress"]})
-
-    @property
-    def tallest_mm(self) -> float:
-        """The greatest height above the backing that it can give."""
-        if self.kind == "steps":
-            return max((step.mm for step in self.steps), default=0.0)
-        return self.relief_mm * (1 + self.edge_tones) if self.kind == "edge" else self.relief_mm
-
-    def height_of(self, tone: float) -> float:
-        """The height of a picture that is all of one tone."""
-        if self.kind == "steps":
-            return min(self.steps, key=lambda step: abs(step.tone - tone)).mm
-        return self.relief_mm * (tone if self.tall == "bright" else 1 - tone)
-
-    def from_edge(self) -> EdgeRule:
-        """How height follows the distance from the edge."""
-        return EdgeRule(self.edge, self.relief_mm, self.roof_deg, self.edge_mm, self.edge_tones)
 
 
 class HeightMask(Part):
@@ -140,6 +51,40 @@ class Rounding(Part):
     radius_mm: float = length("Rounding radius", 0.4, 0.01, 20, slider=(0.05, 3), label="Edge radius")
 
 
+class GroundTexture(Part):
+    """A computed texture."""
+
+    heading: ClassVar[str] = "Texture"
+    hint: ClassVar[str] = "Computed in mm, so it has no seams; what stands higher keeps its own surface."
+    on: bool = switch("Texture switched on", False)
+    kind: TextureKind = choice(
+        "Kind of texture",
+        "hammered",
+        {"noise": "Stone", "hammered": "Hammered", "leather": "Leather", "wood": "Wood grain", "hatching": "Hatching"},
+        label="It looks like",
+    )
+    size_mm: float = length(
+        "Size of the texture", 2.5, 0.1, 200, slider=(0.3, 15), step=0.1, label="One grain, dent or line is"
+    )
+    depth_mm: float = length(
+        "Depth of the texture", 0.3, 0, 50, slider=(0.05, 3), label="From its lowest to its highest"
+    )
+    angle_deg: float = angle("Turn of the texture", 0.0, -180, 180, slider=(-90, 90), label="Turned by")
+    seed: int = whole("Number of the texture", 1, 0, 9999, slider=(1, 40), label="Another one of its kind")
+    where: Literal["ground", "all"] = choice(
+        "Where the texture lies", "ground", {"ground": "On the ground", "all": "Everywhere"}, label="It lies"
+    )
+    below_mm: float = length(
+        "Height of what counts as ground", 0.3, 0.01, 100, slider=(0.05, 5), shown={"where": ["ground"]},
+        label="The ground is what is lower than",
+    )  # fmt: skip
+
+    def to_core(self) -> Texture:
+        """The same for the core."""
+        below = self.below_mm if self.where == "ground" else None
+        return Texture(self.kind, self.size_mm, self.depth_mm, self.angle_deg, self.seed, below)
+
+
 class EdgeCurves(Part):
     """Walls along curves where heights jump."""
 
@@ -153,6 +98,7 @@ class EdgeCurves(Part):
 class Height(Part):
     """From tone to millimetres."""
 
+    form: ReliefForm = ReliefForm()
     rule: HeightRule = HeightRule()
     mask: HeightMask = HeightMask()
     cut: CutBelow = CutBelow()
@@ -164,9 +110,24 @@ class Height(Part):
     smooth_where: Where = choice(
         "Where to smooth", "all", {"all": "Everywhere", "slopes": "Slopes", "terraces": "Level parts"}, label="Where"
     )
+    texture: GroundTexture = GroundTexture()
+    laid: tuple[LaidRelief, ...] = Field((), max_length=40, title="Reliefs laid on it")
+    hand: ByHand = ByHand()
     draft: DraftPart = DraftPart()
     rounding: Rounding = Rounding()
     edges: EdgeCurves = EdgeCurves()
+
+    @property
+    def tallest_mm(self) -> float:
+        """The greatest height above the backing that can come out."""
+        fine = self.form.fine.strength_mm if self.form.of == "both" else 0.0
+        plain = self.form.relief_mm + fine if self.form.on else self.rule.tallest_mm
+        own = self.texture.depth_mm
+        if self.texture.on:
+            plain = plain + own if self.texture.where == "all" else max(plain, own + self.texture.below_mm)
+        for each in self.laid:
+            plain = each.tallest_over(plain)
+        return plain
 
     @model_validator(mode="after")
     def _steps_in_order(self) -> "Height":

@@ -13,6 +13,7 @@ import { PARTS } from "../../../testing/parts";
 import { DecorateCards } from "./DecorateCards";
 import { freshDecoration, freshStroke } from "./decorations";
 import { forgetDecorating, useDecorStore } from "../../../state/decorStore";
+import { useHandStore } from "../../../state/handStore";
 
 const PART = partNamed(PARTS, "DecorationPart");
 const OUTLINE = { kind: "outline", blob: "a".repeat(64), name: "Acorn" } as const;
@@ -351,10 +352,10 @@ describe("the brush", () => {
 
 test("another piece on the same page has a hand of its own", () => {
   const { rerender } = cards([]);
-  const before = useDecorStore.getState().hand;
+  const before = useHandStore.getState().hand;
   const document = { title: "Dome", decorations: [], strokes: [], thinnest_wall_mm: 0.8, model: { size_mm: [8, 8, 6] } } as unknown as ModelDocument;
   rerender(<DecorateCards pieceId="p2" revision={1} document={document} editing={{ keep, drag }} />);
-  const { hand } = useDecorStore.getState();
+  const { hand } = useHandStore.getState();
   expect(before).not.toBeNull();
   expect(hand).not.toBeNull();
   expect(hand).not.toBe(before);

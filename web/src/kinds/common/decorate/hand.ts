@@ -2,7 +2,8 @@ import type { WorkedDocument } from "../../../api/client";
 import type { Decoration, Triple } from "../../../api/decorations";
 import { freshStroke, heldByCorner, minus, plus, thinned, withDecoration } from "./decorations";
 import { useBrush } from "../../../state/brushStore";
-import { useDecorStore, type Hand } from "../../../state/decorStore";
+import { useDecorStore } from "../../../state/decorStore";
+import type { Hand } from "../../../state/handStore";
 
 const MOST_PLACES = 400;
 

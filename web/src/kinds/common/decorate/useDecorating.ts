@@ -5,6 +5,7 @@ import { fieldNamed } from "../../../api/parts";
 import { LatestWins } from "../../../state/latestWins";
 import type { Editing } from "../../../state/useEditing";
 import { forgetDecorating, useDecorStore } from "../../../state/decorStore";
+import { useHandStore } from "../../../state/handStore";
 import { handOver, type Work } from "./hand";
 import { useDecorationParts } from "./useDecorationParts";
 
@@ -58,8 +59,8 @@ export function useDecorating(pieceId: string, document: WorkedDocument, editing
   }, [chosen, set]);
 
   useEffect(() => {
-    set({ hand: handOver(() => newest.current, (decoration) => asking.current?.ask({ decoration, quick: true })) });
-    const letGo = () => useDecorStore.getState().hand?.release();
+    useHandStore.setState({ hand: handOver(() => newest.current, (decoration) => asking.current?.ask({ decoration, quick: true })) });
+    const letGo = () => useHandStore.getState().hand?.release();
     const stop = (event: KeyboardEvent) => {
       if (event.key === "Escape") set({ fresh: null, tool: null, grip: null, trail: [], placement: null, placed: null });
     };

@@ -6,6 +6,7 @@ import { ChoiceHint } from "../../common/fields/PartCard";
 import { PartField } from "../../common/fields/PartField";
 import { patchAt } from "../../common/fields/patchAt";
 import type { StationProps } from "../../common/stationProps";
+import { FollowField } from "./FormCards";
 import { RuleGraph } from "./RuleGraph";
 import { StepTable } from "./StepTable";
 import { usePlan } from "../../../state/previews";
@@ -20,6 +21,7 @@ export function RuleCard(props: StationProps) {
   const reads = rule.tall === "dark" ? "of darkness" : "of brightness";
   return (
     <WorkCard title="Tone to height">
+      <FollowField {...work} />
       <PartField {...work} at="height.rule.kind" />
       <PartField {...work} at="height.rule.tall" />
       {rule.kind === "curve" ? (

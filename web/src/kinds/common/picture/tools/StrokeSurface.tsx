@@ -11,11 +11,13 @@ interface Props {
   geometry: PlanGeometry;
   colour: string;
   inside?: boolean;
+  /** From millimetres on the Plan to what is kept; shares of the source when left out. */
+  toPlace?: (spot: Spot) => Spot;
   onStroke: (stroke: BrushStroke, kept: boolean) => void;
 }
 
 /** Takes strokes from mouse, finger or pen over the whole Plan, and shows the brush. */
-export function StrokeSurface({ label, geometry, colour, inside = true, onStroke }: Props) {
+export function StrokeSurface({ label, geometry, colour, inside = true, toPlace, onStroke }: Props) {
   const brush = useBenchStore((state) => state.brush);
   const { toSource } = usePlaces(geometry);
   const drawn = useRef<{ px: Spot; place: [number, number, number] }[] | null>(null);
@@ -34,7 +36,7 @@ export function StrokeSurface({ label, geometry, colour, inside = true, onStroke
     const last = drawn.current?.at(-1)?.px;
     if (last && Math.hypot(px.x - last.x, px.y - last.y) < CLOSEST_PX) return false;
     if ((drawn.current?.length ?? 0) >= MOST_PLACES) return false;
-    const { x, y } = toSource(spot);
+    const { x, y } = (toPlace ?? toSource)(spot);
     if (brush.straight && drawn.current && drawn.current.length > 1) drawn.current.pop();
     const pressure = event.pointerType === "pen" ? Math.max(0.05, event.pressure) : 1;
     drawn.current?.push({ px, place: [x, y, pressure] });

@@ -1,0 +1,1 @@
+"""Heights of a bas-relief from how near everything in a picture is."""

@@ -1,0 +1,88 @@
+import { useCallback, useEffect, useMemo, useRef } from "react";
+import type { HeightStroke, PanelDocument } from "../../../api/client";
+import { useBenchStore } from "../../../state/benchStore";
+import { useHandStore } from "../../../state/handStore";
+import { useModellingStore } from "../../../state/modellingStore";
+import { usePartSchemas } from "../../../state/partSchemas";
+import { usePlan } from "../../../state/previews";
+import type { Editing } from "../../../state/useEditing";
+import { patchAt } from "../fields/patchAt";
+import { newRow } from "../fields/newRow";
+import { MOST_PLACES } from "../picture/tools/strokes";
+
+export type Places = readonly (readonly [number, number, number])[];
+
+export interface Modelling {
+  /** Show a stroke that is still drawn. */
+  draw: (places: Places) => void;
+  /** Keep it, as one step that can be undone. */
+  keep: (places: Places) => void;
+}
+
+/** Strokes over heights, as they are drawn and kept: over the Plan, and by the hand on the Model. */
+export function useModelling(document: PanelDocument, editing: Editing, at: string): Modelling {
+  const part = usePartSchemas().named("HeightStroke");
+  const size = usePlan()?.head.size_mm;
+  const tool = useModellingStore((state) => state.tool);
+  const id = useRef("");
+  const drawn = useCallback(
+    (places: Places) => {
+      const { tool: own, how } = useModellingStore.getState();
+      id.current ||= String(newRow(part).id);
+      const stroke = newRow(part, { ...how, id: id.current, tool: own, size_mm: useBenchStore.getState().brush.sizeMm, places }) as unknown as HeightStroke;
+      return patchAt(at, [...document.height.hand.strokes, stroke]);
+    },
+    [part, at, document],
+  );
+  const modelling = useMemo<Modelling>(
+    () => ({
+      draw: (places) => editing.drag(drawn(places)),
+      keep: (places) => {
+        const tools = part.fields.find(({ name }) => name === "tool")?.choices ?? {};
+        const own = useModellingStore.getState().tool ?? "";
+        editing.keep(tools[own] ?? own, drawn(places));
+        id.current = "";
+      },
+    }),
+    [drawn, editing, part],
+  );
+  const newest = useRef({ modelling, size });
+  useEffect(() => {
+    newest.current = { modelling, size };
+  }, [modelling, size]);
+  useEffect(() => {
+    const { set } = useHandStore.getState();
+    if (!tool) return;
+    let places: [number, number, number][] | null = null;
+    const add = ([x, y]: readonly [number, number, number]) => {
+      const [width, depth] = newest.current.size ?? [1, 1];
+      if (places && places.length < MOST_PLACES) places.push([x / width, y / depth, 1]);
+    };
+    const release = () => {
+      if (places?.length) newest.current.modelling.keep(places);
+      places = null;
+    };
+    set({
+      busy: true,
+      hand: {
+        press: (place) => {
+          places = [];
+          add(place);
+          newest.current.modelling.draw([...places]);
+        },
+        move: (place, pressed) => {
+          if (!places || !pressed) return;
+          add(place);
+          newest.current.modelling.draw([...places]);
+        },
+        release,
+      },
+    });
+    window.addEventListener("pointerup", release);
+    return () => {
+      window.removeEventListener("pointerup", release);
+      set({ busy: false, hand: null });
+    };
+  }, [tool]);
+  return modelling;
+}

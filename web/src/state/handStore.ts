@@ -1,0 +1,20 @@
+import { create } from "zustand";
+
+type Place = readonly [number, number, number];
+
+/** What the hand on the model is told: places in the model's own mm. */
+export interface Hand {
+  move: (place: Place, pressed: boolean) => void;
+  press: (place: Place) => void;
+  release: () => void;
+}
+
+interface HandState {
+  hand: Hand | null;
+  /** While something is held or drawn, the pointer does not turn the model. */
+  busy: boolean;
+  set: (part: Partial<Omit<HandState, "set">>) => void;
+}
+
+/** The hand on the model, whatever it does there. */
+export const useHandStore = create<HandState>()((set) => ({ hand: null, busy: false, set: (part) => set(part) }));
