@@ -8,7 +8,7 @@ import { patchAt } from "../../common/fields/patchAt";
 import type { StationProps } from "../../common/stationProps";
 import { FollowField } from "./FormCards";
 import { RuleGraph } from "./RuleGraph";
-import { StepTable } from "./StepTable";
+import { StepTable } from "./steps/StepTable";
 import { usePlan } from "../../../state/previews";
 
 /** Which tone stands how tall. */

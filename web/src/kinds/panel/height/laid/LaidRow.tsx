@@ -6,7 +6,7 @@ import { usePartSchemas } from "../../../../state/partSchemas";
 import { CurveGraph } from "../../../../ui/CurveGraph";
 import { StepHead } from "../../../../ui/StepHead";
 import { RowFields } from "../../../common/fields/RowFields";
-import { StepRows } from "../StepRows";
+import { StepRows } from "../steps/StepRows";
 
 interface Props {
   relief: LaidRelief;

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { fetchSteps } from "../../../api/steps";
-import { Button } from "../../../ui/Button";
-import { patchAt } from "../../common/fields/patchAt";
-import type { StationProps } from "../../common/stationProps";
+import { fetchSteps } from "../../../../api/steps";
+import { Button } from "../../../../ui/Button";
+import { patchAt } from "../../../common/fields/patchAt";
+import type { StationProps } from "../../../common/stationProps";
 import type { Step } from "./stepEdits";
 import { StepRows } from "./StepRows";
 

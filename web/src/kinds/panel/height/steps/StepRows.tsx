@@ -1,9 +1,9 @@
 import type { ReactNode } from "react";
-import { fieldNamed } from "../../../api/parts";
-import { usePartSchemas } from "../../../state/partSchemas";
-import { Button } from "../../../ui/Button";
-import { LengthField } from "../../../ui/LengthField";
-import { NumberField } from "../../../ui/NumberField";
+import { fieldNamed } from "../../../../api/parts";
+import { usePartSchemas } from "../../../../state/partSchemas";
+import { Button } from "../../../../ui/Button";
+import { LengthField } from "../../../../ui/LengthField";
+import { NumberField } from "../../../../ui/NumberField";
 import { withoutStep, withStepAdded, withStepChanged, type Step } from "./stepEdits";
 
 interface Props {
