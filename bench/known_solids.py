@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.csg.boolean import mesh_of
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.place import at_origin
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.demo.models.garden import GARDEN, oval, whole
 
 PIXELS = 384

@@ -256,3 +256,23 @@ def test_a_picture_is_laid_on_a_panel_and_only_on_one(client, started, block, hi
     assert refused.status_code == 409 and "no relief can be laid" in refused.json()["message"]
     gone = {"base": answer.json()["revision"], "blob": "0" * 64, "name": "gone.png"}
     assert client.post(f"/api/pieces/{started['id']}/reliefs", json=gone).status_code in (404, 422)
+
+
+def test_a_mould_is_begun_as_suits_the_piece_and_follows_it(client, started, block, job_until):
+    flat = client.post("/api/moulds", json={"piece_id": started["id"]})
+    assert flat.status_code == 201, flat.json()
+    made = flat.json()
+    assert made["kind"] == "mould" and made["document"]["mould"]["kind"] == "open"
+    assert [each["name"] for each in made["stations"]] == ["mould", "body", "proof", "deliver"]
+    revise(client, started, {"title": "Steeper"})
+    now = client.get(f"/api/pieces/{made['id']}").json()
+    assert now["document"]["mould"]["source"]["document"]["title"] == "Steeper"
+    order = {"base": now["revision"], "piece_id": block["id"]}
+    other = client.post(f"/api/pieces/{made['id']}/parts", json=order).json()
+    assert other["document"]["mould"]["source"]["piece_id"] == block["id"]
+    job = client.post(f"/api/pieces/{made['id']}/build").json()
+    done = job_until(job["id"], lambda job: job["state"] in ("done", "failed"))
+    assert done["result"]["report"]["mould"]["parts"] == 1
+    ball = client.post("/api/models", files={"model": ("ball.stl", stl_of(trimesh.creation.icosphere(3, 12)))}).json()
+    assert client.post("/api/moulds", json={"piece_id": ball["id"]}).json()["document"]["mould"]["kind"] == "halves"
+    assert client.post("/api/moulds", json={"piece_id": "nothing"}).status_code == 404

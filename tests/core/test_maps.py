@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 
 from nebrel.core.csg.boolean import mesh_of
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.mesh.rays import first_hits
 from nebrel.core.mesh.shading import shade
 from nebrel.core.proof.facing import draft_angles, overhang_angles
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.maps import surface_map
 from nebrel.core.proof.section import cut_mesh
 from nebrel.core.proof.thickness import measure_thickness

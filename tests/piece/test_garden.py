@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.proof import check_soundness
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.demo.models.garden import GARDEN, garden_mesh
 from nebrel.demo.pictures.garden import draw_garden
 

@@ -5,10 +5,10 @@ import pytest
 import trimesh
 
 from nebrel.core.errors import BadMeshError, BadValueError
+from nebrel.core.heightfield.from_above import heights_over
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.affine import affine_between
 from nebrel.core.mesh.pose import turn_about
-from nebrel.core.proof.from_above import heights_over
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.evaluation.prepare import FULL
 from nebrel.piece.evaluation.sources import Sources

@@ -14,8 +14,8 @@ from nebrel.core.carve.board import Board
 from nebrel.core.carve.program import POSTS, Post
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.mesh import TriMesh
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.router.sweep import Stock
 from nebrel.jobs.workshop import open_workshop
 from nebrel.piece.evaluation.evaluator import FEWEST_CARVED_PX, FINEST_CARVED_MM, MOST_CARVED_PX

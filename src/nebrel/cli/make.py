@@ -14,6 +14,7 @@ class _Make(OnDemand):
         "figure": Named("figures", "figure", "Make a figure in the round from a cut-out picture."),
         "outline": Named("outlines", "outline", "Raise an outline, or cut it through a plate."),
         "cutter": Named("outlines", "cutter", "Make a cutter for clay or dough."),
+        "mould": Named("moulds", "mould", "Make a mould of a solid, or a die of its relief."),
         "stamp": Named("outlines", "stamp", "Make a stamp: a mirrored face on a plate."),
     }
 
@@ -23,4 +24,4 @@ make = typer.Typer(cls=_Make, rich_markup_mode=None, add_completion=False)
 
 @make.callback()
 def _group() -> None:
-    """Make a solid from a picture."""
+    """Make a solid from a picture, or a mould from a solid."""

@@ -60,7 +60,7 @@ def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSou
     """Print the report on a build, in words or as JSON, with what is known of the outlines that it was made of."""
     if json:
         left_out = {"triangles_before", "figure"} | (set() if report.lit is not None else {"lit"})
-        left_out |= {name for name in ("edges", "form") if getattr(report, name) is None}
+        left_out |= {name for name in ("edges", "form", "mould") if getattr(report, name) is None}
         told = report.model_dump(mode="json", exclude=left_out) | ({} if source is None else source.report())
         print(jsons.dumps(told, indent=2))
         return
@@ -79,6 +79,11 @@ def tell_build(report: BuildReport, output: Path, json: bool, source: OutlineSou
         )
     if report.form is not None and report.form.overlaps_mm:
         print(f"{report.form.overlaps_mm:,.0f} mm where one thing hides another, {report.form.order_kept:.1%} in order")
+    if report.mould is not None:
+        print(
+            f"holds {report.mould.holds_cm3:.2f} cm³, walls lean by {report.mould.least_draft_deg:.1f}° at least, "
+            f"the piece reaches in by {report.mould.reaches_in_mm:.4f} mm at most"
+        )
     for line in () if source is None else source.words():
         print(line)
     for finding in report.findings:

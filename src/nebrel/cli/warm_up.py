@@ -18,6 +18,7 @@ from nebrel.core.carve.program import POSTS
 from nebrel.core.carve.sunk.sinking import Sinking
 from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.height import HeightField, add_draft, with_lines
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.heightfield.slab import build_slab
 from nebrel.core.jit import drop_old_kernels
 from nebrel.core.mend.pipeline import mend
@@ -27,7 +28,6 @@ from nebrel.core.mesh.formats import read_mesh, write_mesh
 from nebrel.core.mesh.remesh import remesh
 from nebrel.core.picture import Picture, SourceFacts, read_picture
 from nebrel.core.proof.carving import carve
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.from_behind import nearest_wall
 from nebrel.core.proof.sinking import carve_outlines
 from nebrel.core.surface.art import Setting, art_of_picture, art_of_region

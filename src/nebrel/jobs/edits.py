@@ -4,6 +4,7 @@ from nebrel.jobs.assemblies import put_together, with_piece
 from nebrel.jobs.beginnings import Source
 from nebrel.jobs.library import Library, MotifPlacement
 from nebrel.jobs.lookers import Room
+from nebrel.jobs.moulds import mould_of
 from nebrel.jobs.sheets import LineOfText, begin_on_sheet
 from nebrel.jobs.workshop import Begun
 from nebrel.piece.choices.choice import choice_named, chosen
@@ -84,6 +85,11 @@ def fit(room: Room, data: Data) -> None:
 def begin_together(room: Room, pieces: list[str], title: str | None) -> Begun:
     """A piece put together of others."""
     return put_together(room.workshop, pieces, title)
+
+
+def begin_mould(room: Room, piece_id: str, title: str | None) -> Begun:
+    """A mould of a piece."""
+    return mould_of(room.workshop, piece_id, title)
 
 
 def add_part(room: Room, whole_id: str, base: int, piece_id: str) -> Begun:

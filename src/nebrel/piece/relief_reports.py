@@ -1,4 +1,4 @@
-"""What is told of reliefs besides their surface: walls that follow curves, parts that hide each other."""
+"""What is told of reliefs besides their surface: walls along curves, parts that hide each other; and of moulds."""
 
 import numpy as np
 from pydantic import BaseModel
@@ -39,6 +39,26 @@ class FormReport(BaseModel):
     source: str
     overlaps_mm: float
     order_kept: float
+
+
+class MouldReport(BaseModel):
+    """Measures of the finished parts of a mould, by places between those that it was made from.
+
+    Attributes:
+        parts: how many there are.
+        plane_mm: of the parting, over the lowest place of the piece.
+        holds_cm3: what it takes to fill it, its channel included.
+        filled_cm3: of that, what the piece does not have: undercuts and hollows that are filled, draft, the channel.
+        least_draft_deg: how far walls of the cavity lean at least, but for 0.5 % of its area.
+        reaches_in_mm: how far the piece reaches into the mould at the most, square to its surface.
+    """
+
+    parts: int
+    plane_mm: float
+    holds_cm3: float
+    filled_cm3: float
+    least_draft_deg: float
+    reaches_in_mm: float
 
 
 UNLINED = Finding(

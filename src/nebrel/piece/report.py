@@ -17,7 +17,7 @@ from nebrel.core.mesh.surface_error import Where
 from nebrel.core.proof import Finding, Soundness
 from nebrel.core.proof.colour_audit import audit_colours
 from nebrel.core.proof.objects import CheckedObject
-from nebrel.piece.relief_reports import EdgesReport, FormReport
+from nebrel.piece.relief_reports import EdgesReport, FormReport, MouldReport
 
 
 class FixReport(BaseModel):
@@ -300,7 +300,7 @@ class BuildReport(MeshReport):
         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
         tolerance_mm: what was asked.
         printed: how the file stands, where that is otherwise than the solid was built.
-        edges, form: of a relief whose walls follow curves, and of one whose heights follow depth.
+        edges, form, mould: of reliefs whose walls follow curves, of those whose heights follow depth, of moulds.
     """
 
     max_error_mm: float
@@ -317,6 +317,7 @@ class BuildReport(MeshReport):
     printed: PrintedReport | None = None
     edges: EdgesReport | None = None
     form: FormReport | None = None
+    mould: MouldReport | None = None
 
 
 def mesh_report(soundness: Soundness) -> MeshReport:

@@ -12,7 +12,9 @@ export type PanelDocument = components["schemas"]["PanelDocument"];
 /** The recipe of a piece that starts from a mesh of elsewhere. */
 export type ModelDocument = components["schemas"]["ModelDocument"];
 /** A document whose mesh is worked on by steps, and decorated. */
-export type WorkedDocument = ModelDocument | FigureDocument | AssemblyDocument;
+export type WorkedDocument = ModelDocument | FigureDocument | AssemblyDocument | MouldDocument;
+/** The recipe of a mould of another piece. */
+export type MouldDocument = components["schemas"]["MouldDocument"];
 /** The recipe of a piece that is put together of parts. */
 export type AssemblyDocument = components["schemas"]["AssemblyDocument"];
 /** The recipe of a piece that is made of the outlines of a picture. */

@@ -64,6 +64,11 @@ export function startTogether(pieces: readonly string[]): Promise<PieceView> {
   return answered(api.POST("/api/assemblies", { body: { pieces: [...pieces] } }));
 }
 
+/** Start a mould of a piece, which it follows. */
+export function startMould(pieceId: string): Promise<PieceView> {
+  return answered(api.POST("/api/moulds", { body: { piece_id: pieceId } }));
+}
+
 /** Add a piece of the shelf to a whole, as a further part. */
 export function useAddPart(id: string) {
   const client = useQueryClient();

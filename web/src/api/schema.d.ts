@@ -272,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moulds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Mould
+         * @description Start a mould of a piece, which it follows.
+         */
+        post: operations["start_mould"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/parts": {
         parameters: {
             query?: never;
@@ -3261,7 +3281,7 @@ export interface components {
          *         max_error_between_mm: of a relief, the largest error between samples too, where its heights are bilinear.
          *         tolerance_mm: what was asked.
          *         printed: how the file stands, where that is otherwise than the solid was built.
-         *         edges, form: of a relief whose walls follow curves, and of one whose heights follow depth.
+         *         edges, form, mould: of reliefs whose walls follow curves, of those whose heights follow depth, of moulds.
          */
         BuildReport: {
             /** Size Mm */
@@ -3332,6 +3352,7 @@ export interface components {
             printed?: components["schemas"]["PrintedReport"] | null;
             edges?: components["schemas"]["EdgesReport"] | null;
             form?: components["schemas"]["FormReport"] | null;
+            mould?: components["schemas"]["MouldReport"] | null;
         };
         /**
          * BuildResult
@@ -8950,6 +8971,339 @@ export interface components {
             changed: string;
         };
         /**
+         * MouldDocument
+         * @description One immutable state of a mould.
+         */
+        MouldDocument: {
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Title */
+            title: string;
+            /**
+             * @default {
+             *       "on": false,
+             *       "by": "triangles",
+             *       "triangles": 100000,
+             *       "tolerance_mm": 0.05,
+             *       "megabytes": 20
+             *     }
+             */
+            light: components["schemas"]["Lightness"];
+            /**
+             * @default {
+             *       "kind": "printer",
+             *       "name": "Workshop printer",
+             *       "line_width_mm": 0.42,
+             *       "layer_mm": 0.16,
+             *       "bed_mm": [
+             *         220,
+             *         220,
+             *         240
+             *       ],
+             *       "material": {
+             *         "density_g_cm3": 1.24,
+             *         "name": "PLA",
+             *         "price_per_kg": 22
+             *       }
+             *     }
+             */
+            maker: components["schemas"]["PrinterMaker"];
+            /**
+             * @default {
+             *       "first_mm": 0,
+             *       "varied": false,
+             *       "cusp_mm": 0.04,
+             *       "walls": 3,
+             *       "solid_layers": 4,
+             *       "infill": 0.15,
+             *       "steepest_deg": 45,
+             *       "bridge_mm": 10,
+             *       "support": 0.15,
+             *       "wall_speed": 60,
+             *       "infill_speed": 90,
+             *       "travel_speed": 150,
+             *       "acceleration": 1500,
+             *       "layer_change_s": 1.5,
+             *       "colour_change_s": 90,
+             *       "down": [
+             *         0,
+             *         0,
+             *         -1
+             *       ],
+             *       "bands": {
+             *         "changes": [],
+             *         "colour": "#3d4a45",
+             *         "name": "",
+             *         "on": false
+             *       }
+             *     }
+             */
+            printing: components["schemas"]["PrintingPart"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "router": {
+             *         "acceleration": 400,
+             *         "corner_deviation_mm": 0.02,
+             *         "name": "Yard router",
+             *         "rapid_mm_min": 3000,
+             *         "safe_mm": 5,
+             *         "travel_x_mm": 600,
+             *         "travel_y_mm": 400,
+             *         "travel_z_mm": 90,
+             *         "unit": "mm"
+             *       },
+             *       "stock": {
+             *         "depth_mm": 140,
+             *         "left_mm": 10,
+             *         "lies": "centre",
+             *         "low_mm": 10,
+             *         "material": "Limewood",
+             *         "thickness_mm": 18,
+             *         "width_mm": 120,
+             *         "zero": "corner",
+             *         "zero_height": "top"
+             *       },
+             *       "bits": [
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "flat",
+             *           "name": "6 mm flat",
+             *           "plunge_mm_min": 500,
+             *           "role": "rough",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         },
+             *         {
+             *           "angle_deg": 60,
+             *           "diameter_mm": 6,
+             *           "feed_mm_min": 1500,
+             *           "flute_mm": 22,
+             *           "kind": "ball",
+             *           "name": "6 mm ball",
+             *           "plunge_mm_min": 500,
+             *           "role": "finish",
+             *           "shank_mm": 6,
+             *           "spindle_rpm": 16000,
+             *           "step_down_mm": 3,
+             *           "tip_radius_mm": 0.5
+             *         }
+             *       ],
+             *       "passes": {
+             *         "allowance_mm": 0.5,
+             *         "direction": "lines",
+             *         "direction_deg": 0,
+             *         "pattern": "rings",
+             *         "rest_mm": 0.05,
+             *         "scallop_mm": 0.01,
+             *         "steep": "contours",
+             *         "tolerance_mm": 0.0075
+             *       },
+             *       "outlines": {
+             *         "depth_mm": 4,
+             *         "way": "raised"
+             *       },
+             *       "cut_out": {
+             *         "on": false,
+             *         "tab_height_mm": 1.5,
+             *         "tab_width_mm": 6,
+             *         "tabs": 4,
+             *         "through": "piece"
+             *       },
+             *       "post": {
+             *         "arcs": "centre",
+             *         "bit_change": "file",
+             *         "decimals_in": 6,
+             *         "decimals_mm": 4,
+             *         "line_end": "lf",
+             *         "name": "plain",
+             *         "numbered": false,
+             *         "remarks": true
+             *       }
+             *     }
+             */
+            carving: components["schemas"]["CarvingPart"];
+            /**
+             * @default {
+             *       "format": "stl"
+             *     }
+             */
+            delivery: components["schemas"]["Delivery"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "colour": "#c9b79c"
+             *     }
+             */
+            paint: components["schemas"]["PaintPart"];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["RepairStep"] | components["schemas"]["KeepPartsStep"] | components["schemas"]["RemeshStep"] | components["schemas"]["CutStep"] | components["schemas"]["TurnStep"] | components["schemas"]["SizeStep"] | components["schemas"]["MirrorStep"] | components["schemas"]["FootStep"] | components["schemas"]["SplitStep"] | components["schemas"]["ChamferBelowStep"])[];
+            /**
+             * Decorations
+             * @default []
+             */
+            decorations: components["schemas"]["DecorationPart"][];
+            /**
+             * Thinnest wall
+             * @default 0.8
+             */
+            thinnest_wall_mm: number;
+            /**
+             * Detail of decorations
+             * @default 0.01
+             */
+            detail_mm: number;
+            /**
+             * Brush strokes
+             * @default []
+             */
+            strokes: components["schemas"]["BrushMark"][];
+            mould: components["schemas"]["MouldPart"];
+        };
+        /**
+         * MouldOrder
+         * @description The piece that a mould is made of.
+         */
+        MouldOrder: {
+            /** Piece Id */
+            piece_id: string;
+            /** Title */
+            title?: string | null;
+        };
+        /**
+         * MouldPart
+         * @description A mould or a die of a piece.
+         */
+        MouldPart: {
+            /**
+             * Piece that is cast
+             * @default {
+             *       "kind": "piece",
+             *       "piece_id": "",
+             *       "follow": true,
+             *       "document": {}
+             *     }
+             */
+            source: components["schemas"]["PieceOf"];
+            /**
+             * Kind of mould
+             * @default open
+             * @enum {string}
+             */
+            kind: "open" | "halves" | "die";
+            /**
+             * Which way casts are pulled off
+             * @default up
+             * @enum {string}
+             */
+            pull: "up" | "front" | "side";
+            /**
+             * Shrinkage
+             * @default 0
+             */
+            shrink: number;
+            /**
+             * Draft
+             * @default 3
+             */
+            draft_deg: number;
+            /**
+             * Parting rim
+             * @default 8
+             */
+            rim_mm: number;
+            /**
+             * Thickness behind the cavity
+             * @default 3
+             */
+            floor_mm: number;
+            /**
+             * Where it is parted
+             * @default found
+             * @enum {string}
+             */
+            plane: "found" | "typed";
+            /**
+             * Height of the parting
+             * @default 5
+             */
+            plane_mm: number;
+            /**
+             * Keys
+             * @default true
+             */
+            keys: boolean;
+            /**
+             * Width of the keys
+             * @default 5
+             */
+            key_mm: number;
+            /**
+             * Room around the keys
+             * @default 0.15
+             */
+            gap_mm: number;
+            /**
+             * Channel to pour through
+             * @default below
+             * @enum {string}
+             */
+            spout: "none" | "below" | "above" | "left" | "right";
+            /**
+             * Width of the channel
+             * @default 8
+             */
+            spout_mm: number;
+            /**
+             * Finest detail
+             * @default 0.15
+             */
+            sample_mm: number;
+            /**
+             * Tolerance
+             * @default 0.02
+             */
+            tolerance_mm: number;
+        };
+        /**
+         * MouldReport
+         * @description Measures of the finished parts of a mould, by places between those that it was made from.
+         *
+         *     Attributes:
+         *         parts: how many there are.
+         *         plane_mm: of the parting, over the lowest place of the piece.
+         *         holds_cm3: what it takes to fill it, its channel included.
+         *         filled_cm3: of that, what the piece does not have: undercuts and hollows that are filled, draft, the channel.
+         *         least_draft_deg: how far walls of the cavity lean at least, but for 0.5 % of its area.
+         *         reaches_in_mm: how far the piece reaches into the mould at the most, square to its surface.
+         */
+        MouldReport: {
+            /** Parts */
+            parts: number;
+            /** Plane Mm */
+            plane_mm: number;
+            /** Holds Cm3 */
+            holds_cm3: number;
+            /** Filled Cm3 */
+            filled_cm3: number;
+            /** Least Draft Deg */
+            least_draft_deg: number;
+            /** Reaches In Mm */
+            reaches_in_mm: number;
+        };
+        /**
          * MoveMend
          * @description Move, turn, scale and mirror outlines, about a picked place or about their middle.
          */
@@ -10216,7 +10570,7 @@ export interface components {
             /** Stations */
             stations: components["schemas"]["StationView"][];
             /** Document */
-            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["FigureDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["AssemblyDocument"];
+            document: components["schemas"]["PanelDocument"] | components["schemas"]["LithophaneDocument"] | components["schemas"]["FigureDocument"] | components["schemas"]["TracedDocument"] | components["schemas"]["DrawnDocument"] | components["schemas"]["ModelDocument"] | components["schemas"]["AssemblyDocument"] | components["schemas"]["MouldDocument"];
             /**
              * Changed
              * Format: date-time
@@ -14285,6 +14639,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TogetherOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    start_mould: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MouldOrder"];
             };
         };
         responses: {

@@ -1,9 +1,10 @@
-import type { AnyDocument, AssemblyDocument, DrawnDocument, FigureDocument, LithophaneDocument, ModelDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
+import type { AnyDocument, AssemblyDocument, DrawnDocument, FigureDocument, LithophaneDocument, ModelDocument, MouldDocument, PanelDocument, PieceView, TracedDocument } from "../api/client";
 import { assemblyPages } from "./assembly/pages";
 import type { PageKind } from "./common/pageKind";
 import { figurePages } from "./figure/pages";
 import { lithophanePages } from "./lithophane/pages";
 import { modelPages } from "./model/pages";
+import { mouldPages } from "./mould/pages";
 import { drawnPages, tracedPages } from "./outline/pages";
 import { panelPages } from "./panel/pages";
 
@@ -15,6 +16,7 @@ interface Documents {
   drawn: DrawnDocument;
   model: ModelDocument;
   assembly: AssemblyDocument;
+  mould: MouldDocument;
 }
 
 /** The pages of every kind of piece, under the name that the server's registry gives it. */
@@ -26,6 +28,7 @@ const PAGES: { [Name in keyof Documents]: PageKind<Documents[Name]> } = {
   drawn: drawnPages,
   model: modelPages,
   assembly: assemblyPages,
+  mould: mouldPages,
 };
 
 /** The pages for a piece; null for a kind that a newer server knows and this page does not. */

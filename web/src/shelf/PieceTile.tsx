@@ -13,11 +13,12 @@ interface Props {
   piece: PieceCard;
   /** Whether it is chosen, while several are being chosen. */
   chosen: boolean | null;
+  onMould: () => void;
   onRefusal: (sentence: string) => void;
 }
 
 /** One piece: how it looks, what it is, when it changed. */
-export function PieceTile({ piece, chosen, onRefusal }: Props) {
+export function PieceTile({ piece, chosen, onMould, onRefusal }: Props) {
   const unit = useBenchStore((state) => state.unit);
   const client = useQueryClient();
   const size = piece.size_mm.map((side) => formatLength(Math.round(side * 10) / 10, unit)).join(" × ");
@@ -68,6 +69,7 @@ export function PieceTile({ piece, chosen, onRefusal }: Props) {
           <Dropdown.Item onClick={() => run(onShelf.copy(piece.id))}>
             Duplicate
           </Dropdown.Item>
+          <Dropdown.Item onClick={onMould}>Make a mould of it</Dropdown.Item>
           <Dropdown.Item href={`/api/pieces/${piece.id}/file`} download>
             Save as a file
           </Dropdown.Item>

@@ -5,7 +5,7 @@ import { draws3d } from "../views/model/draws3d";
 import { loadStage } from "../views/model/loadStage";
 import { Link, useNavigate } from "react-router";
 import { Refused, type NewSheet, type PieceCard, type PieceView } from "../api/client";
-import { keys, openPieceFile, startDrawing, startModel, startPiece, startSheet, startTogether, useShelf } from "../api/pieces";
+import { keys, openPieceFile, startDrawing, startModel, startMould, startPiece, startSheet, startTogether, useShelf } from "../api/pieces";
 import { useBenchStore } from "../state/benchStore";
 import { useShelfStore } from "../state/shelfStore";
 import { MotifsPanel } from "../views/motifs/MotifsPanel";
@@ -101,6 +101,12 @@ export function Shelf() {
       useShelfStore.getState().set({ chosen: null });
       return piece;
     });
+  const mould = ({ id, title }: PieceCard) =>
+    void begin(`Sinking ${title} into a mould …`, async () => {
+      const piece = await startMould(id);
+      useBenchStore.getState().set({ station: "mould" });
+      return piece;
+    });
   const beginSheet = (asked: NewSheet) =>
     void begin("Making the sheet …", async () => {
       const piece = await startSheet(asked);
@@ -181,7 +187,7 @@ export function Shelf() {
         {pieces.length > 0 && shown.length === 0 && <p className="px-4">No piece has these words or this tag.</p>}
         <div className="shelf-grid">
           {shown.map((piece) => (
-            <PieceTile key={piece.id} piece={piece} chosen={chosen ? chosen.has(piece.id) : null} onRefusal={setRefusal} />
+            <PieceTile key={piece.id} piece={piece} chosen={chosen ? chosen.has(piece.id) : null} onMould={() => mould(piece)} onRefusal={setRefusal} />
           ))}
         </div>
       </main>

@@ -49,6 +49,16 @@ export function ReportFacts({ report }: { report: BuildReport }) {
           </dd>
         </>
       )}
+      {report.mould && (
+        <>
+          <dt>It holds</dt>
+          <dd title="What it takes to fill the mould, with its channel.">{report.mould.holds_cm3.toFixed(2)} cm³</dd>
+          <dt>Walls lean by</dt>
+          <dd title="Measured on the finished mould, but for 0.5 % of its cavity.">{report.mould.least_draft_deg.toFixed(1)}° at least</dd>
+          <dt>The piece reaches in</dt>
+          <dd title="How far the piece, made larger by what it shrinks, would reach into the finished mould.">by {report.mould.reaches_in_mm.toFixed(3)} mm at most</dd>
+        </>
+      )}
       {report.printed && (
         <>
           <dt>The file stands</dt>

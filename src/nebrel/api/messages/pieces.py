@@ -62,6 +62,13 @@ class LaidOrder(BaseModel):
     motif: str | None = Field(None, max_length=64)
 
 
+class MouldOrder(BaseModel):
+    """The piece that a mould is made of."""
+
+    piece_id: str = Field(min_length=1, max_length=64)
+    title: str | None = Field(None, min_length=1, max_length=120)
+
+
 class PartOrder(BaseModel):
     """The piece to add as a part, ordered while looking at revision `base`."""
 

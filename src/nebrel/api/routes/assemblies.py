@@ -1,7 +1,7 @@
-"""Pieces put together of pieces."""
+"""Pieces put together of pieces, laid on pieces, and moulds of pieces."""
 
 from nebrel.api.asking.asking import InAsking
-from nebrel.api.messages.pieces import LaidOrder, PartOrder, PieceView, TogetherOrder
+from nebrel.api.messages.pieces import LaidOrder, MouldOrder, PartOrder, PieceView, TogetherOrder
 from nebrel.api.serving.routes import group
 from nebrel.jobs import edits
 
@@ -12,6 +12,12 @@ router = group("assemblies")
 async def start_together(asking: InAsking, order: TogetherOrder) -> PieceView:
     """Start a piece of others; several lie side by side as on a plate."""
     return await asking.begun(edits.begin_together, order.pieces, order.title)
+
+
+@router.post("/moulds", status_code=201)
+async def start_mould(asking: InAsking, order: MouldOrder) -> PieceView:
+    """Start a mould of a piece, which it follows."""
+    return await asking.begun(edits.begin_mould, order.piece_id, order.title)
 
 
 @router.post("/pieces/{piece_id}/parts", status_code=201)

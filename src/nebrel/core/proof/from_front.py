@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.heightfield.from_above import raise_on_grid
 from nebrel.core.mesh import TriMesh
-from nebrel.core.proof.from_above import raise_on_grid
 
 FINEST_PX = 2048
 

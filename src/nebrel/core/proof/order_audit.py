@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.bas_relief.nearness import Nearness
 from nebrel.core.bas_relief.overlaps import links_of
+from nebrel.core.heightfield.from_above import heights_over
 from nebrel.core.mesh import TriMesh
-from nebrel.core.proof.from_above import heights_over
 
 # Both sides of an overlap are looked at so many cells of the form's grid away from it, and as finely as that.
 AWAY_CELLS, FINER = 2.5, 2.0

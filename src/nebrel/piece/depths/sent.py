@@ -6,11 +6,11 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadMeshError, BadPictureError
 from nebrel.core.figure.colour import beyond_the_cut
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.picture import Picture, read_picture, shrink_to
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.piece.depths.sources import seen
 from nebrel.piece.ops import PictureView
 

@@ -9,13 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.height import HeightField
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.shading import ShadedMesh, shade
 from nebrel.core.mesh.shells import together_coloured
 from nebrel.core.mesh.texture import Texture
 from nebrel.core.proof import Finding
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.maps import MapKind, SurfaceMap, surface_map
 from nebrel.core.proof.render import Viewpoint, render
 from nebrel.core.proof.section import Profile, cut_mesh

@@ -7,6 +7,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.collapse import collapse_in_halves
@@ -14,7 +15,6 @@ from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.proof import Finding, check_soundness
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.makeable import bed_findings
 from nebrel.core.proof.render import Viewpoint
 from nebrel.piece.documents.worked import WorkedDocument

@@ -38,3 +38,13 @@ def in_step(document: object, piece_id: str, newer: dict[str, Any]) -> tuple[obj
         result[key], changed = in_step(value, piece_id, newer)
         any_changed = any_changed or changed
     return result, any_changed
+
+
+def instead(old: dict[str, Any], new: dict[str, Any]) -> dict[str, Any]:
+    """The merge patch (RFC 7396) that leaves nothing of one object and makes another of it."""
+    gone = dict.fromkeys(old.keys() - new.keys())
+    made = {
+        name: instead(old[name], value) if isinstance(value, dict) and isinstance(old.get(name), dict) else value
+        for name, value in new.items()
+    }
+    return {**made, **gone}

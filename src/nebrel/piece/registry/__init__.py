@@ -13,6 +13,7 @@ from nebrel.piece.kinds.assembly.kind import assembly_kind
 from nebrel.piece.kinds.figure.kind import FIGURE
 from nebrel.piece.kinds.lithophane.kind import LITHOPHANE
 from nebrel.piece.kinds.model.kind import MODEL
+from nebrel.piece.kinds.mould.kind import mould_kind
 from nebrel.piece.kinds.outline.kind import DRAWN, TRACED
 from nebrel.piece.kinds.panel.kind import panel_kind
 from nebrel.piece.parts.refusals import parse_part
@@ -23,7 +24,16 @@ def opened(data: dict[str, Any], sources: Sources) -> PieceEvaluator[Any]:
     return open_piece(parse_document(data), sources).evaluator
 
 
-KINDS: tuple[Kind[Any], ...] = (panel_kind(opened), LITHOPHANE, FIGURE, TRACED, DRAWN, MODEL, assembly_kind(opened))
+KINDS: tuple[Kind[Any], ...] = (
+    panel_kind(opened),
+    LITHOPHANE,
+    FIGURE,
+    TRACED,
+    DRAWN,
+    MODEL,
+    assembly_kind(opened),
+    mould_kind(opened),
+)
 
 if TYPE_CHECKING:
     AnyDocument = Document

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.csg.put_together import placed
+from nebrel.core.heightfield.from_above import heights_over
 from nebrel.core.mesh import TriMesh
-from nebrel.core.proof.from_above import heights_over
 from nebrel.piece.kinds.assembly.document import PlacedPart
 
 LOOKED_PX = 360

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.csg.put_together import PLAIN
 from nebrel.core.errors import BadValueError
+from nebrel.core.heightfield.from_above import heights_from_above
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.distance import distances_to, measure_between
@@ -19,7 +20,6 @@ from nebrel.core.outline_files.read import read_drawing
 from nebrel.core.picture.ink import InkGuess
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.drawing_audit import Difference, compare_with_drawing, difference_finding
-from nebrel.core.proof.from_above import heights_from_above
 from nebrel.core.proof.picture_audit import PictureDifference, compare_with_picture, picture_difference_finding
 from nebrel.core.proof.wall_error import measure_walls
 from nebrel.core.region.curves import Figure, map_figure

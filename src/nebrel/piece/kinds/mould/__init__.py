@@ -1,0 +1,1 @@
+"""Moulds and dies of other pieces."""
