@@ -8,7 +8,7 @@ from nebrel.piece.parts.piece_of import PieceOf
 
 # Where an open mould fills so much of a piece and halves fill less, it is cast in two halves at first.
 MUCH_FILLED = 0.03
-RIM_SHARE, LEAST_RIM_MM = 0.08, 4.0
+RIM_SHARE, LEAST_RIM_MM = 0.08, 8.0
 
 
 def mould_of(workshop: Workshop, piece_id: str, title: str | None = None) -> Begun:
