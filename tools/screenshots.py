@@ -36,10 +36,21 @@ def take_all(page: Page, url: str) -> None:
     page.get_by_role("button", name="17 mm wide").click()
     page.wait_for_timeout(SETTLE_MS)
     take(page, "bench-decorations")
+    take_mould(page, url)
     open_piece(page, url, "Planter pot, as it came")
     page.get_by_role("button", name="Fix: Repair").first.click(timeout=60_000)
     page.get_by_test_id("outcome-repair").wait_for()
     take(page, "bench-model")
+
+
+def take_mould(page: Page, url: str) -> None:
+    """A figure sunk into two halves."""
+    page.goto(url)
+    page.get_by_role("button", name="More for Garden hare").click()
+    page.get_by_role("button", name="Make a mould of it").click()
+    page.get_by_role("navigation", name="Stations").wait_for(timeout=120_000)
+    page.wait_for_timeout(SETTLE_MS)
+    take(page, "bench-mould")
 
 
 def take_panels(page: Page, url: str) -> None:
@@ -125,9 +136,11 @@ def take_outlines(page: Page, url: str) -> None:
     page.get_by_label("List of outlines").get_by_role("button").nth(8).click()
     take(page, "bench-outlines")
     take_layers(page)
-    open_piece(page, url, "Acorn stamp, drawn")
-    station(page, "Body")
+    open_piece(page, url, "Garden shield")
+    station(page, "Height")
+    page.get_by_role("button", name="Change Ginkgo planter mark").click()
     page.get_by_role("button", name="Motifs").click()
+    page.get_by_role("region", name="Reliefs laid on it").evaluate("card => card.scrollIntoView({ block: 'start' })")
     take(page, "bench-motifs")
 
 
@@ -164,10 +177,6 @@ def take_figures(page: Page, url: str) -> None:
     page.mouse.up()
     page.get_by_test_id("colour-changes").evaluate("line => line.scrollIntoView({ block: 'end' })")
     take(page, "bench-figure")
-    page.get_by_role("button", name="Nearer", exact=True).scroll_into_view_if_needed()
-    page.get_by_role("button", name="Ridge", exact=True).click()
-    page.get_by_role("region", name="By hand").evaluate("card => card.scrollIntoView({ block: 'start' })")
-    take(page, "bench-figure-strokes")
     page.get_by_role("button", name="Ridge", exact=True).click()
     page.get_by_label("Show on the Plan where it is unsure").click()
     page.get_by_test_id("unsure-on-plan").wait_for()
