@@ -1,6 +1,7 @@
 """Moulds of pieces: what they are cast from, what is told of them, what is delivered."""
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -68,7 +69,7 @@ def test_an_open_mould_of_a_panel_holds_it_and_is_measured(mould_of):
     solid = piece.solid_cast(0)
     volume = trimesh.Trimesh(solid.vertices, solid.faces).volume
     assert report.mould.holds_cm3 == pytest.approx(volume / 1000, rel=0.01)
-    assert report.mould.reaches_in_mm <= 0.03
+    assert report.mould.reaches_in_mm <= 2 * 0.02
     assert slab.mesh.vertices[:, 2].min() == 0
     assert piece.objects() == []
 
@@ -111,6 +112,39 @@ def test_nothing_to_cast_and_what_cannot_be_made_is_refused_in_words(mould_of):
         mould_of({}).check()
     with pytest.raises(BadValueError, match="parting plane"):
         mould_of(panel(), plane="typed", plane_mm=99.0).check()
+
+
+def test_what_is_open_and_what_is_too_small_is_refused_in_words(mould_of, monkeypatch):
+    piece = mould_of(ball())
+    solid = piece.solid_cast(0)
+    monkeypatch.setattr(
+        type(piece._opens(ball(), piece._sources)), "mesh", lambda *_: TriMesh(solid.vertices, solid.faces[5:])
+    )
+    with pytest.raises(BadValueError, match="is not closed"):
+        mould_of({**ball(), "title": "Torn"}).build()
+    with pytest.raises(BadValueError, match="a larger piece"):
+        mould_of(panel(), sample_mm=5.0, rim_mm=200).with_document(
+            merge(
+                mould_of(panel()).document,
+                {"mould": {"sample_mm": 5.0, "source": {"document": {"body": {"width_mm": 6}}}}},
+            )
+        ).check()
+
+
+def test_walls_follow_samples_where_casts_come_out_better_of_those(mould_of, monkeypatch):
+    from nebrel.piece.kinds.mould import evaluator as moulds
+
+    real = moulds.measure_mould
+
+    def caught(mould, solid, floor):
+        found = real(mould, solid, floor)
+        return replace(found, least_draft_deg=0.1) if mould.lined else found
+
+    monkeypatch.setattr(moulds, "measure_mould", caught)
+    piece = mould_of(ball(), kind="halves")
+    _, report = piece.build()
+    assert not piece.mould(0).lined and "mould_unlined" in {each.measure for each in report.findings}
+    assert report.mould.least_draft_deg >= 2.5
 
 
 def test_another_piece_takes_its_place_and_steps_work_on_it(mould_of):

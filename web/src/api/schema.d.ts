@@ -9287,7 +9287,7 @@ export interface components {
          *         holds_cm3: what it takes to fill it, its channel included.
          *         filled_cm3: of that, what the piece does not have: undercuts and hollows that are filled, draft, the channel.
          *         least_draft_deg: how far walls of the cavity lean at least, but for 0.5 % of its area.
-         *         reaches_in_mm: how far the piece reaches into the mould at the most, square to its surface.
+         *         reaches_in_mm: how far the piece reaches into the mould at the most, to the nearest place of the cavity.
          */
         MouldReport: {
             /** Parts */

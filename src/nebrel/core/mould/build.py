@@ -25,15 +25,17 @@ class Mould:
         halves: what they were made from.
         cavity: what they are hollow of.
         deviation: of their upper sides from that.
+        lined: whether their walls follow curves where the piece jumps, and not samples.
     """
 
     parts: list[tuple[str, TriMesh]]
     halves: list[Half]
     cavity: Cavity
     deviation: Deviation
+    lined: bool = True
 
 
-def cavity_for(mesh: TriMesh, wish: MouldWish, pitch: float, plane: float | None) -> Cavity:
+def cavity_for(mesh: TriMesh, wish: MouldWish, pitch: float, plane: float | None, widest: bool = False) -> Cavity:
     """What a mould of a solid is hollow of, with room for its rim.
 
     Args:
@@ -41,19 +43,22 @@ def cavity_for(mesh: TriMesh, wish: MouldWish, pitch: float, plane: float | None
         wish: what the mould is to be like.
         pitch: mm between samples.
         plane: of the parting, mm over the lowest place; None to have it found.
+        widest: see `cavity_of`.
 
     Raises:
         BadValueError: nothing lies above the plane.
     """
     if wish.kind == "die" and plane is None:
         plane = _ground(cavity_of(mesh, pitch, 0.0, 1))
-    cavity = cavity_of(mesh, pitch, plane, wish.sides)
+    cavity = cavity_of(mesh, pitch, plane, wish.sides, widest)
     # Draft makes it wider at the parting.
     wider = cavity.deepest * float(np.tan(np.radians(wish.draft_deg)))
     return with_border(cavity, wish.rim + wider)
 
 
-def build_mould(cavity: Cavity, wish: MouldWish, tolerance: float, progress: Progress = lambda *_: None) -> Mould:
+def build_mould(
+    cavity: Cavity, wish: MouldWish, tolerance: float, progress: Progress = lambda *_: None, lined: bool = True
+) -> Mould:
     """The parts of a mould, closed by construction, each within `tolerance` mm of its cavity.
 
     Args:
@@ -61,14 +66,15 @@ def build_mould(cavity: Cavity, wish: MouldWish, tolerance: float, progress: Pro
         wish: what it is to be like.
         tolerance: mm.
         progress: called with stage name and fraction.
+        lined: whether walls follow curves where it jumps.
     """
-    halves = mould_halves(cavity, wish, tolerance)
+    halves = mould_halves(cavity, wish, tolerance, lined)
     slabs = [build_slab(half.field, wish.floor, tolerance, progress) for half in halves]
     worst = max(slabs, key=lambda slab: slab.deviation.max).deviation
     rms = float(np.sqrt(np.mean([slab.deviation.rms**2 for slab in slabs])))
     deviation = Deviation(worst.max, rms, worst.how, worst.where, worst.max_between)
     parts = _side_by_side(halves, [slab.mesh for slab in slabs], wish.apart)
-    return Mould(parts, halves, cavity, deviation)
+    return Mould(parts, halves, cavity, deviation, lined)
 
 
 def sketch_mould(cavity: Cavity, wish: MouldWish) -> Mould:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,7 +15,7 @@ from nebrel.core.mesh.measure import volume
 WITHIN = 4
 PLANES, LEAST_TALL_MM = 129, 1e-3
 # Where the mean of places is off the innermost by less than this share of what they span, nothing jumps.
-SMOOTH_SHARE = 0.2
+SMOOTH_SHARE, STEEP_PX = 0.2, 1.0
 NOTHING = np.float32(-np.inf)
 
 Depths = NDArray[np.float32]
@@ -45,7 +46,7 @@ class Cavity:
         return float(max(self.front.max(), self.back.max()))
 
 
-def cavity_of(mesh: TriMesh, pitch: float, plane: float | None, sides: int) -> Cavity:
+def cavity_of(mesh: TriMesh, pitch: float, plane: float | None, sides: int, widest: bool = False) -> Cavity:
     """What a mould of a solid is hollow of.
 
     Undercuts are filled: from each side only the outermost surface counts.
@@ -54,6 +55,8 @@ def cavity_of(mesh: TriMesh, pitch: float, plane: float | None, sides: int) -> C
         mesh: closed, mm, anywhere.
         pitch: mm between samples, about; whole numbers of it make up the solid's width.
         plane: of the parting, mm over the lowest place; None for where least is filled, or, with one side, the lowest.
+        widest: whether samples where it jumps are as deep as the deepest place within them, so that nothing of the
+            solid reaches into a mould whose walls follow samples; otherwise shares, so that edges can be found.
         sides: 1 for what lies above the plane only, 2 for both.
 
     Raises:
@@ -75,8 +78,8 @@ def cavity_of(mesh: TriMesh, pitch: float, plane: float | None, sides: int) -> C
             f"The parting plane lies at {plane:g} mm and the piece is {tall:.2f} mm tall; 0 to less than that would be "
             "accepted."
         )
-    front = _means(np.maximum(top - np.float32(plane), 0))
-    back = _means(np.maximum(np.float32(plane) - bottom, 0)) if sides == 2 else np.zeros_like(front)
+    front = _sampled(np.maximum(top - np.float32(plane), 0), pitch, widest)
+    back = _sampled(np.maximum(np.float32(plane) - bottom, 0), pitch, widest) if sides == 2 else np.zeros_like(front)
     hollow = float(front.sum(dtype=np.float64) + back.sum(dtype=np.float64)) * pitch**2
     below = 0.0 if sides == 2 else _below(top, bottom, plane) * (pitch / WITHIN) ** 2
     at = (float(corner[0]), float(corner[1]))
@@ -105,9 +108,9 @@ def _outermost(
     return heights
 
 
-def _means(fine: Depths) -> Depths:
-    """What samples are of places looked at within them: means where it jumps, so that edges can be found between
-    samples; and of the innermost alone elsewhere, so that ridges stay sharp."""
+def _sampled(fine: Depths, pitch: float, widest: bool) -> Depths:
+    """What samples are of places looked at within them: where it jumps their mean, or the deepest of them; elsewhere
+    the mean of the innermost, so that ridges stay sharp."""
     rows, columns = fine.shape
     blocks = fine.reshape(rows // WITHIN, WITHIN, columns // WITHIN, WITHIN)
     means = blocks.mean(axis=(1, 3))
@@ -115,8 +118,13 @@ def _means(fine: Depths) -> Depths:
     inner = blocks[:, half - 1 : half + 1, :, half - 1 : half + 1].mean(axis=(1, 3))
     span = blocks.max(axis=(1, 3)) - blocks.min(axis=(1, 3))
     smooth = (np.abs(means - inner) < SMOOTH_SHARE * span) & (blocks.min(axis=(1, 3)) > 0)
-    made: Depths = np.where(smooth, inner, means).astype(np.float32)
-    return made
+    made: Depths = np.where(smooth, inner, blocks.max(axis=(1, 3)) if widest else means).astype(np.float32)
+    if not widest:
+        return made
+    # Between samples walls are straight: beside a jump samples are as deep as those around them.
+    window = np.ones((3, 3), np.uint8)
+    beside = cv2.dilate((~smooth & (span > STEEP_PX * pitch)).astype(np.uint8), window) > 0
+    return np.where(beside, cv2.dilate(made, window), made).astype(np.float32)
 
 
 def _least_filled(top: Depths, bottom: Depths, tall: float) -> float:

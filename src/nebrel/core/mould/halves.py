@@ -34,7 +34,7 @@ class Half:
     keyed: NDArray[np.bool_]
 
 
-def mould_halves(cavity: Cavity, wish: MouldWish, tolerance: float) -> list[Half]:
+def mould_halves(cavity: Cavity, wish: MouldWish, tolerance: float, lined: bool = True) -> list[Half]:
     """The parts of a mould around a cavity.
 
     Parts are seen from their cavity: the front is turned over for that, so left and right change places.
@@ -43,6 +43,7 @@ def mould_halves(cavity: Cavity, wish: MouldWish, tolerance: float) -> list[Half
         cavity: with room for the rim around it.
         wish: what it is to be like.
         tolerance: mm, how true lines along which it jumps are to be.
+        lined: whether walls follow curves where it jumps.
 
     Raises:
         BadValueError: keys do not fit the rim.
@@ -59,7 +60,7 @@ def mould_halves(cavity: Cavity, wish: MouldWish, tolerance: float) -> list[Half
     for name, depths in zip(names, (cavity.front, cavity.back), strict=False):
         front = name != "Back half"
         sunk = _turned_over(np.maximum(depths, channel)) if front else np.maximum(depths, channel)
-        field = _sunk(sunk, cavity.pitch, wish.draft_deg, tolerance)
+        field = _sunk(sunk, cavity.pitch, wish.draft_deg, tolerance if lined else None)
         parting = float(field.heights.max())
         keyed = np.zeros(sunk.shape, dtype=bool)
         if cones is not None:
@@ -68,9 +69,11 @@ def mould_halves(cavity: Cavity, wish: MouldWish, tolerance: float) -> list[Half
     return made
 
 
-def _sunk(depths: Depths, pitch: float, draft_deg: float, tolerance: float) -> HeightField:
-    """Heights over the deepest place, with walls along curves that lean as asked: wider towards the parting."""
-    field = with_lines(HeightField(depths, np.ones_like(depths), pitch), tolerance)
+def _sunk(depths: Depths, pitch: float, draft_deg: float, tolerance: float | None) -> HeightField:
+    """Heights over the deepest place, with walls that lean as asked: wider towards the parting; without a tolerance
+    they do not follow curves."""
+    field = HeightField(depths, np.ones_like(depths), pitch)
+    field = field if tolerance is None else with_lines(field, tolerance)
     if draft_deg > 0:
         field = add_draft(field, 90 - min(draft_deg + DRAFT_SPARE_DEG, 89.0))
     deepest = np.float32(max(float(field.heights.max()), float(depths.max())))

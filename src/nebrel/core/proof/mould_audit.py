@@ -2,17 +2,17 @@
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.heightfield.from_above import heights_over
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.distance import distances_to
 from nebrel.core.mould.build import Mould
 from nebrel.core.mould.halves import Half
 
 # Places looked at lie between those that the mould was made from.
-OFF, INSIDE_PX = 0.37, 3
+OFF, MOST_PLACES = 0.37, 20_000
 COUNTED_DEEP_MM, COUNTED_AREA = 0.02, 0.995
 
 
@@ -21,7 +21,7 @@ class MouldFacts:
     """What was measured.
 
     Attributes:
-        shallower_mm: how far the solid reaches into the mould at the most, square to itself, away from its outline.
+        shallower_mm: how far the solid reaches into the mould at the most, to the nearest place of the cavity.
         least_draft_deg: how far walls of the cavity lean at least, but for 0.5 % of its area.
         holds_mm3: what it takes to fill it, its channel included.
         filled_mm3: of that, what the solid does not have: undercuts that are filled, draft, and the channel.
@@ -45,12 +45,7 @@ def measure_mould(mould: Mould, solid: TriMesh, floor: float) -> MouldFacts:
     for number, (half, (_, mesh)) in enumerate(zip(mould.halves, mould.parts, strict=True)):
         moved = TriMesh(mesh.vertices - (float(mesh.vertices[:, 0].min()), 0.0, 0.0), mesh.faces)
         deep, asked = _depths(half, moved, floor), _depths_of_solid(mould, half, solid, number == 0)
-        counted = cv2.erode((asked > 0).astype(np.uint8), np.ones((2 * INSIDE_PX + 1,) * 2, np.uint8), borderValue=0)
-        # Square to the surface: up and down, what is steep would count for more.
-        down, across = np.gradient(asked, half.field.pitch)
-        square = (asked - deep) / np.sqrt(1 + down**2 + across**2)
-        short = square[counted.astype(bool) & ~half.keyed[:-1, :-1]]
-        shallower = max(shallower, float(short.max(initial=0.0)))
+        shallower = max(shallower, _reach(half, moved, floor, asked, deep))
         open_ = np.where(half.keyed[:-1, :-1], 0.0, np.maximum(deep, 0.0))
         holds += float(open_.sum()) * half.field.pitch**2
         own += float(asked.sum()) * half.field.pitch**2
@@ -58,6 +53,21 @@ def measure_mould(mould: Mould, solid: TriMesh, floor: float) -> MouldFacts:
         drafts.append(lean)
         areas.append(area)
     return MouldFacts(shallower, _least(np.concatenate(drafts), np.concatenate(areas)), holds, max(0.0, holds - own))
+
+
+def _reach(half: Half, mesh: TriMesh, floor: float, asked: NDArray[np.float64], deep: NDArray[np.float64]) -> float:
+    """How far places of the solid that lie within the mould are from the cavity, mm at the most."""
+    short = np.where((asked > 0) & ~half.keyed[:-1, :-1], asked - deep, 0.0)
+    row, column = np.nonzero(short > 0)
+    if not len(row):
+        return 0.0
+    # Where there are very many, those are looked at that lie deepest under the surface.
+    order = np.argsort(-short[row, column])[:MOST_PLACES]
+    row, column = row[order], column[order]
+    rows, pitch = half.field.heights.shape[0], half.field.pitch
+    x, y = (column + OFF) * pitch, (rows - 2 - row + OFF) * pitch
+    places = np.column_stack([x, y, half.parting + floor - asked[row, column]])
+    return float(distances_to(mesh, places).max())
 
 
 def _box(half: Half) -> tuple[tuple[float, float, float, float], int]:

@@ -10,6 +10,7 @@ from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.mesh.shells import together
+from nebrel.core.mesh.topology import analyse
 from nebrel.core.mould.build import Mould, build_mould, cavity_for, sketch_mould
 from nebrel.core.mould.cavity import Cavity
 from nebrel.core.proof import Finding
@@ -22,8 +23,8 @@ from nebrel.piece.evaluation.shown import Size
 from nebrel.piece.evaluation.skinned import SKETCH_PX
 from nebrel.piece.evaluation.solid import SolidEvaluator
 from nebrel.piece.evaluation.sources import Sources
-from nebrel.piece.kinds.mould.document import MouldDocument
-from nebrel.piece.kinds.mould.findings import catching, filled_finding, found_plane
+from nebrel.piece.kinds.mould.document import MouldDocument, MouldPart
+from nebrel.piece.kinds.mould.findings import SPARE_DEG, UNLINED, catching, filled_finding, found_plane
 from nebrel.piece.parts.model_steps import Worked
 from nebrel.piece.parts.piece_of import instead
 from nebrel.piece.relief_reports import MouldReport
@@ -33,6 +34,8 @@ Opens = Callable[[dict[str, Any], Sources], PieceEvaluator[Any]]
 SINKING = "Sinking the piece into the mould"
 # Samples along the longer side: of previews, and at the most.
 PREVIEW_SAMPLES, MOST_SAMPLES = 300, 1600
+# A piece has so many across at least; and what reaches in by so many tolerances is as bad as a degree that lacks.
+LEAST_SAMPLES, REACH = 4, 5.0
 # What becomes of x, y and z where casts are pulled off another way than upwards.
 PULLS = {
     "up": np.eye(3),
@@ -50,7 +53,7 @@ class MouldEvaluator(SolidEvaluator[MouldDocument], TakesPieces):
         opens: gives the evaluator of the document of the piece.
     """
 
-    looked_px = FULL
+    looked_px = SKETCH_PX
     what = "mould"
 
     def __init__(self, document: MouldDocument, sources: Sources, opens: Opens) -> None:
@@ -86,25 +89,46 @@ class MouldEvaluator(SolidEvaluator[MouldDocument], TakesPieces):
         def make() -> Mould:
             cavity, wish = self.cavity(longest_px, progress), part.to_core()
             progress(SINKING, 0.3)
-            if longest_px != FULL:
-                return sketch_mould(cavity, wish)
-            return build_mould(cavity, wish, part.tolerance_mm, progress)
+            return sketch_mould(cavity, wish) if longest_px != FULL else self._better(cavity, progress)[0]
 
         return self._cache.get(step_key("mould parts", _VERSION, None, self.unworked_key(longest_px)), make)
 
+    def _better(self, cavity: Cavity, progress: Progress) -> tuple[Mould, MouldFacts]:
+        """The finished parts with walls along curves, or along samples where casts come out better of those."""
+        part, solid = self.document.mould, self.solid_cast(FULL)
+
+        def built(lined: bool) -> tuple[Mould, MouldFacts]:
+            own = cavity if lined else self._cavity_of(solid, FULL, widest=True)
+            mould = build_mould(own, part.to_core(), part.tolerance_mm, progress, lined)
+            return mould, measure_mould(mould, solid, part.floor_mm)
+
+        curved = built(lined=True)
+        if _short_of(curved[1], part) == 0:
+            return curved
+        sampled = built(lined=False)
+        return min(curved, sampled, key=lambda each: _short_of(each[1], part))
+
     def cavity(self, longest_px: int, progress: Progress = quiet) -> Cavity:
         """What it is hollow of."""
-        part = self.document.mould
 
         def make() -> Cavity:
             progress(SINKING, 0.0)
-            solid = self.solid_cast(longest_px)
-            longest = float(np.ptp(solid.vertices[:, :2], axis=0).max())
-            most = MOST_SAMPLES if longest_px == FULL else PREVIEW_SAMPLES
-            pitch = max(part.sample_mm, longest / most)
-            return cavity_for(solid, part.to_core(), pitch, part.plane_mm if part.plane == "typed" else None)
+            return self._cavity_of(self.solid_cast(longest_px), longest_px)
 
         return self._cache.get(step_key("cavity", _VERSION, None, self.unworked_key(longest_px)), make)
+
+    def _cavity_of(self, solid: TriMesh, longest_px: int, widest: bool = False) -> Cavity:
+        part = self.document.mould
+        width, depth = (float(side) for side in np.ptp(solid.vertices[:, :2], axis=0))
+        most = MOST_SAMPLES if longest_px == FULL else PREVIEW_SAMPLES
+        pitch = max(part.sample_mm, (max(width, depth) + 2 * part.rim_mm) / most)
+        if min(width, depth) < LEAST_SAMPLES * pitch:
+            raise BadValueError(
+                f"The piece is {width:.3g} × {depth:.3g} mm as it is pulled off, and looked at every {pitch:.3g} mm; "
+                "a larger piece, a finer detail or a narrower rim is needed."
+            )
+        plane = part.plane_mm if part.plane == "typed" else None
+        return cavity_for(solid, part.to_core(), pitch, plane, widest)
 
     def solid_cast(self, longest_px: int) -> TriMesh:
         """The piece, larger by what it shrinks, turned so that it is pulled off upwards.
@@ -119,8 +143,28 @@ class MouldEvaluator(SolidEvaluator[MouldDocument], TakesPieces):
             mesh = self._opens(part.source.document, self._sources).mesh(longest_px)
         except BadPictureError as cause:
             raise BadValueError(f"The piece that is cast cannot be made: {cause}") from cause
+        if longest_px == FULL and not analyse(mesh).closed:
+            raise BadValueError(
+                "The piece that is cast is not closed, so it has no inside to sink; repair it first, or give it a back."
+            )
         larger = 1 / (1 - part.shrink)
         return TriMesh(np.ascontiguousarray(mesh.vertices @ PULLS[part.pull].T) * larger, mesh.faces)
+
+    def check(self, progress: Progress = quiet) -> None:
+        # Steps and decorations are tried on the finished parts; the parts themselves on a sketch.
+        if self.document.is_worked:
+            super().check(progress)
+        else:
+            self.unworked(SKETCH_PX, progress)
+
+    def findings(self, longest_px: int = FULL, progress: Progress = quiet) -> tuple[Finding, ...]:
+        if self.document.is_worked:
+            return super().findings(longest_px, progress)
+        maker = self.document.maker.model_dump(mode="json")
+        key = step_key("mould findings", _VERSION, maker, self.unworked_key(SKETCH_PX))
+        return self._cache.get(
+            key, lambda: (*self.about_itself(progress), *self._too_large(self.unworked(SKETCH_PX).mesh))
+        )
 
     def about_itself(self, progress: Progress) -> tuple[Finding, ...]:
         cavity = self.cavity(SKETCH_PX, progress)
@@ -156,7 +200,8 @@ class MouldEvaluator(SolidEvaluator[MouldDocument], TakesPieces):
             reaches_in_mm=round(facts.shallower_mm, 5),
         )
         caught = catching(facts, self.document.mould)
-        report.findings = [*report.findings, *(FindingReport.of(each) for each in caught)]
+        unlined = () if self.mould(FULL).lined else (UNLINED,)
+        report.findings = [*report.findings, *(FindingReport.of(each) for each in (*caught, *unlined))]
         return slab, report
 
     def objects(self) -> list[tuple[str, TriMesh]]:
@@ -164,3 +209,11 @@ class MouldEvaluator(SolidEvaluator[MouldDocument], TakesPieces):
         if self.document.is_worked or self.document.light.on or len(self.mould(FULL).parts) == 1:
             return []
         return list(self.mould(FULL).parts)
+
+
+def _short_of(facts: MouldFacts, part: MouldPart) -> float:
+    """How far a finished mould is from what is asked: degrees of draft that lack, and what reaches in beyond twice the
+    tolerance, in as many degrees."""
+    lacking = max(0.0, part.draft_deg - SPARE_DEG - facts.least_draft_deg)
+    reaching = max(0.0, facts.shallower_mm - 2 * part.tolerance_mm) / (REACH * part.tolerance_mm)
+    return lacking + reaching

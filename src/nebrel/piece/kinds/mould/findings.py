@@ -41,6 +41,15 @@ def found_plane(part: MouldPart, plane: float) -> tuple[Finding, ...]:
     return (told,)
 
 
+UNLINED = Finding(
+    "note",
+    "The walls of the cavity follow samples of the piece and not curves: with curves casts would have caught, or the "
+    "piece would have reached in.",
+    "A finer detail makes walls smoother.",
+    "mould_unlined",
+)
+
+
 def catching(facts: MouldFacts, part: MouldPart) -> tuple[Finding, ...]:
     """Said where walls of a finished mould are steeper than asked."""
     if facts.least_draft_deg >= part.draft_deg - SPARE_DEG:
