@@ -15,7 +15,7 @@ from bench.heights import fractal
 from bench.held_out import LONGER_MM, held_out, pictures_of, seen_solid
 from bench.known_solids import known_solids
 from bench.report import Row
-from nebrel.core.bas_relief.heights import FineTones, add_fine_tones, relief_heights
+from nebrel.core.bas_relief.heights import FineTones, add_fine_tones, relief_heights, room_for_tones
 from nebrel.core.bas_relief.hold_back import Shallow
 from nebrel.core.bas_relief.nearness import Nearness, Roundness, nearness
 from nebrel.core.bas_relief.overlaps import Depths, links_of
@@ -154,8 +154,9 @@ def _angles(seen: Seen, number: int) -> dict[str, float]:
         tones = np.asarray(picture @ np.array([0.299, 0.587, 0.114], dtype=np.float32), dtype=np.float32)
         straight = _spread(tones, seen.covered)
         held = compress_heights(straight, seen.covered, STRENGTH)
-        by_depth = _relief(seen, LearnedDepth(picture), (), picture)
-        fine = add_fine_tones(by_depth, tones, coverage, pitch, FINE)
+        near = _near(coverage, pitch, LearnedDepth(picture), (), picture)
+        by_depth = relief_heights(near, coverage, SHALLOW)
+        fine = add_fine_tones(by_depth, tones, coverage, pitch, FINE, room_for_tones(near, coverage.shape, STEP_MM))
         reliefs = {"tones": straight, "tones held back": held, "learned": by_depth, "learned and fine tones": fine}
         for name, heights in reliefs.items():
             found[f"{name}, {light}"] = _apart(asked, heights, seen, pitch)

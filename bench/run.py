@@ -19,6 +19,7 @@ from bench import (
     layouts,
     lithophanes,
     mending,
+    moulds,
     start,
 )
 from bench.cancelling import cancelling
@@ -49,6 +50,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Lithophanes": [lithophanes.speed, lithophanes.fitting],
     "Figures": [figures.drawn, figures.truth, figures.silhouettes, figures.speed],
     "Forms": [forms.truth, forms.order, forms.speed, forms.modelling],
+    "Moulds and laid reliefs": [moulds.truth, moulds.laid],
     "Decorations": [
         decorations.speed,
         decorations.hovering,

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import ndimage
 
-from nebrel.core.bas_relief.heights import FineTones, add_fine_tones, relief_heights
+from nebrel.core.bas_relief.heights import FineTones, add_fine_tones, relief_heights, room_for_tones
 from nebrel.core.bas_relief.hold_back import Held, Shallow, hold_back
 from nebrel.core.bas_relief.nearness import Nearness, Roundness, nearness
 from nebrel.core.bas_relief.overlaps import Depths, links_of
@@ -272,6 +272,36 @@ class TestOverPixels:
         assert np.ptp(rough) == pytest.approx(0.2, rel=0.1)
         turned = add_fine_tones(heights, fine, coverage, 0.1, FineTones(-1.0, 1.5))[60:140, 60:140]
         assert np.allclose(turned - 2, 2 - rough, atol=1e-5)
+
+    def test_fine_tones_beside_a_leap_leave_what_is_in_front_in_front(self):
+        fine = 6
+        rows, columns = np.mgrid[0 : SIDE * fine, 0 : SIDE * fine] / fine
+        coverage = np.clip(0.5 + (48 - np.hypot(rows - 60, columns - 60)) * fine, 0, 1).astype(np.float32)
+        inner = np.hypot(rows - 60, columns - 64) < 22
+        hand = Hand((), np.full((*coverage.shape, 1), 0.5, dtype=np.float32))
+        stage = stage_of(coverage, PITCH / fine, 96)
+        near = nearness(
+            stage, False, DepthPicture(np.where(inner, 0.9, 0.4).astype(np.float32), 20.0), Roundness(), hand
+        )
+        heights = relief_heights(near, coverage, Shallow(3.0, 0.5, 0.5, True))
+        # What is in front is black beside white, which as tones would sink it by millimetres.
+        against = np.where(inner, 0.0, 1.0).astype(np.float32)
+        wish, room = FineTones(4.0, 3.0), room_for_tones(near, coverage.shape, 0.5)
+        free, bound = (
+            add_fine_tones(heights, against, coverage, PITCH / fine, wish, each)[60 * fine] for each in (None, room)
+        )
+        edge = 42 * fine
+        for made, kept in ((free, False), (bound, True)):
+            assert (made[edge + 4 : edge + 15].min() > made[edge - 15 : edge - 4].max()) == kept
+        # Far from it tones count as before.
+        assert np.ptp((bound - heights[60 * fine])[30 * fine : 34 * fine]) == pytest.approx(
+            np.ptp((free - heights[60 * fine])[30 * fine : 34 * fine]), abs=0.1
+        )
+
+    def test_where_nothing_hides_anything_fine_tones_have_all_the_room(self):
+        stage = stage_of(DISC.astype(np.float32), PITCH, 96)
+        near = Nearness(stage, depths(np.zeros(stage.inside.shape), stage.inside))
+        assert room_for_tones(near, DISC.shape, 0.3) is None
 
     def test_fine_tones_never_go_below_the_ground(self):
         heights, coverage = np.zeros((60, 60), dtype=np.float32), np.ones((60, 60), dtype=np.float32)

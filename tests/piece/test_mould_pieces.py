@@ -15,6 +15,7 @@ from nebrel.core.picture import read_picture
 from nebrel.piece.evaluation.cache import ResultCache
 from nebrel.piece.kinds.model.evaluator import model_source
 from nebrel.piece.parts.pictured import picture_source
+from nebrel.piece.recipes.recipe import follow, parse_recipe, recipe_of
 from nebrel.piece.registry import kind_of, merge, parse_document
 from tests.piece.conftest import evaluate_over
 
@@ -105,6 +106,16 @@ def test_it_is_pulled_off_the_way_that_is_asked(mould_of, pull, size):
     assert np.ptp(solid.vertices, axis=0)[[0, 2]] == pytest.approx(size, abs=0.2)
     # Turned and not mirrored: faces still look outwards.
     assert trimesh.Trimesh(solid.vertices, solid.faces, process=False).volume > 0
+
+
+def test_a_recipe_tells_how_and_not_what_is_cast(mould_of):
+    document = mould_of(ball(), kind="halves", shrink=0.04).document
+    recipe = recipe_of(document, "Wax")
+    assert "source" not in recipe.parts["mould"] and recipe.parts["mould"]["shrink"] == 0.04
+    other = mould_of(panel()).document
+    made = follow(other, parse_recipe(recipe.model_dump(mode="json")))
+    assert made.mould.kind == "halves" and made.mould.shrink == 0.04
+    assert made.mould.source.model_dump(mode="json") == other.mould.source.model_dump(mode="json")
 
 
 def test_nothing_to_cast_and_what_cannot_be_made_is_refused_in_words(mould_of):

@@ -49,6 +49,8 @@ def recipe_of(document: Document, name: str) -> Recipe:
     kept = _general(document.model_dump(mode="json", exclude=OWN & set(type(document).model_fields)))
     if isinstance(document, PicturedDocument):
         kept["ops"] = [_general(op.model_dump(mode="json")) for op in document.ops if op.is_general]
+    if "mould" in kept:
+        del kept["mould"]["source"]
     return Recipe(name=name, kind=kind_of(document).name, shape=shape_of(document), parts=kept)
 
 
@@ -89,6 +91,8 @@ def follow(document: Document, recipe: Recipe) -> Document:
             result[name] = _with_own(result[name], part)
     if "height" in own and own["height"]["mask"]["blob"]:
         result["height"] = {**result["height"], "mask": own["height"]["mask"]}
+    if "mould" in own:
+        result["mould"] = {**result["mould"], "source": own["mould"]["source"]}
     return parse_document(result)
 
 

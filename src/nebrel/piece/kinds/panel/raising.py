@@ -6,7 +6,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from nebrel.core.bas_relief.heights import add_fine_tones, relief_heights
+from nebrel.core.bas_relief.heights import add_fine_tones, relief_heights, room_for_tones
 from nebrel.core.bas_relief.nearness import Nearness
 from nebrel.core.bas_relief.stage import is_scene
 from nebrel.core.errors import BadValueError
@@ -100,7 +100,8 @@ def _by_form(
     grounded = not is_scene(picture.coverage)
     heights = relief_heights(near, picture.coverage, form.shallow(grounded), progress)
     if form.of == "both" and form.fine.strength_mm > 0:
-        heights = add_fine_tones(heights, picture.tones, picture.coverage, pitch, form.fine.to_core())
+        room = room_for_tones(near, picture.shape, form.step_mm)
+        heights = add_fine_tones(heights, picture.tones, picture.coverage, pitch, form.fine.to_core(), room)
     coverage = np.ones_like(picture.coverage) if grounded and form.ground else picture.coverage
     if cut is not picture:
         coverage = np.minimum(coverage, np.where(picture.coverage >= 0.5, cut.coverage, 1)).astype(np.float32)
