@@ -133,3 +133,47 @@ class TestBuilt:
         slab, report = opened(GROOVE, BOSS, pull, flat, blob=WIDE, **parts).build()
         assert report.sound and report.max_error_mm <= report.tolerance_mm
         assert slab.mesh.vertices[:, 2].min() == 0
+
+
+class TestOnLithophanes:
+    """Strokes over the unrolled sheet shape how thick it is, between its thinnest and its thickest."""
+
+    def sheets(self, form: dict, *strokes: dict, border: bool = False):
+        evaluate = evaluate_over(FILES.__getitem__, ResultCache(10**8))
+        source = picture_source(FLAT, "p.png", read_picture(FILES[FLAT]).facts).model_dump()
+        told = {"title": "Window", "picture": source, "glow": {"thinnest_mm": 0.8, "thickest_mm": 4.0}, "form": form}
+        parts = {"rim": {"on": border, "width_mm": 6, "thickness_mm": 3}}
+        plain = parse_document({**told, "parts": parts})
+        made = merge(plain, {"hand": {"strokes": list(strokes)}})
+        return [evaluate(each).wanted(0) for each in (plain, made)]
+
+    def changed(self, sheets) -> np.ndarray:
+        plain, made = (each.sheet for each in sheets)
+        return np.argwhere(np.abs(plain.thickness - made.thickness) > 1e-4)
+
+    @pytest.mark.parametrize("border", [False, True])
+    def test_lie_where_they_are_drawn_over_the_whole_sheet(self, border):
+        boss = {**BOSS, "places": [[0.3, 0.6, 1]], "amount_mm": 0.4}
+        sheets = self.sheets({"kind": "flat", "width_mm": 90}, boss, border=border)
+        plain, made = (each.sheet for each in sheets)
+        rows, columns = self.changed(sheets).T
+        width, height = sheets[0].form.width, sheets[0].form.height
+        assert made.u[columns].mean() == pytest.approx(0.3 * width, abs=0.3)
+        assert made.v[rows].mean() == pytest.approx(0.6 * height, abs=0.3)
+        assert np.ptp(made.u[columns]) == pytest.approx(8, abs=1)
+        assert (made.thickness - plain.thickness).max() == pytest.approx(0.4, abs=0.01)
+
+    def test_stay_between_the_thinnest_and_the_thickest(self):
+        deep = {**GROOVE, "amount_mm": 50}
+        (_, made) = self.sheets({"kind": "flat", "width_mm": 90}, deep, {**BOSS, "amount_mm": 50})
+        assert made.sheet.thickness.min() == pytest.approx(0.8) and made.sheet.thickness.max() == pytest.approx(4.0)
+
+    def test_come_round_where_the_form_does(self):
+        seam = {**BOSS, "places": [[0.995, 0.5, 1]], "amount_mm": 0.4, "size_mm": 12}
+        sheets = self.sheets({"kind": "cylinder", "width_mm": 120}, seam)
+        columns = self.changed(sheets)[:, 1]
+        u = sheets[0].sheet.u[columns]
+        assert (u < 10).any() and (u > 110).any()
+        made = sheets[1].sheet
+        middle = made.thickness[len(made.v) // 2]
+        assert middle[0] == middle[-1] and abs(middle[1] - middle[-2]) < 0.1

@@ -8143,6 +8143,12 @@ export interface components {
             parts: components["schemas"]["LithophaneParts"];
             /**
              * @default {
+             *       "strokes": []
+             *     }
+             */
+            hand: components["schemas"]["ByHand"];
+            /**
+             * @default {
              *       "colour": "#ffe0b3",
              *       "power": 1,
              *       "ambient": 0.03

@@ -34,7 +34,7 @@ class HeightStroke(Part):
         },
         hints={
             "raise": "The surface comes up under the stroke.",
-            "lower": "The surface goes down under the stroke, to the ground at the most.",
+            "lower": "The surface goes down under the stroke, to the ground at the most; a lithophane to its thinnest.",
             "smooth": "What is finer than the stroke is evened out.",
             "flatten": "The surface becomes the plane through what lies under the stroke.",
             "sharpen": "Ridges and edges under the stroke become steeper.",

@@ -1,4 +1,5 @@
 import type { LithophaneStationProps } from "../common/stationProps";
+import { ModellingCard } from "../common/modelling/ModellingCard";
 import { ColourCard } from "./ColourCard";
 import { LampCard } from "./LampCard";
 import { LitCard } from "./LitCard";
@@ -13,6 +14,7 @@ export function LightStation(props: LithophaneStationProps) {
       <MaterialCard {...props} />
       <ColourCard {...props} />
       <LampCard {...props} />
+      <ModellingCard document={props.document} editing={props.editing} at="hand.strokes" onModel={false} />
       <LitCard pieceId={props.pieceId} revision={props.revision} />
     </>
   );

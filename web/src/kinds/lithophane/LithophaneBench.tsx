@@ -2,7 +2,12 @@ import type { LithophaneDocument } from "../../api/client";
 import { builtJob } from "../../api/built";
 import { useJobs } from "../../api/pieces";
 import { useBenchStore } from "../../state/benchStore";
+import { useModellingStore } from "../../state/modellingStore";
+import type { Editing } from "../../state/useEditing";
+import type { PlanGeometry } from "../../views/plan/geometry";
 import { DeliverStation } from "../common/deliver/DeliverStation";
+import { ModellingTool } from "../common/modelling/ModellingTool";
+import { useModelling } from "../common/modelling/useModelling";
 import type { OpsEditing } from "../common/ops/useOps";
 import type { BenchProps } from "../common/pageKind";
 import { PicturedBench } from "../common/picture/PicturedBench";
@@ -17,7 +22,19 @@ import { RecipeCard } from "./RecipeCard";
 export function LithophaneBench(props: BenchProps<LithophaneDocument>) {
   const { piece, document } = props;
   const shared = { piece, pieceId: piece.id, revision: piece.revision, document };
-  return <PicturedBench {...props} cards={(editing, ops) => <Cards {...shared} editing={editing} ops={ops} />} />;
+  const modelled = useModellingStore((state) => state.tool !== null);
+  return (
+    <PicturedBench
+      {...props}
+      cards={(editing, ops) => <Cards {...shared} editing={editing} ops={ops} />}
+      tools={modelled ? (editing, geometry) => <Modelled document={document} editing={editing} geometry={geometry} /> : null}
+    />
+  );
+}
+
+/** The hand on the thickness, over the unrolled sheet. */
+function Modelled({ document, editing, geometry }: { document: LithophaneDocument; editing: Editing; geometry: PlanGeometry }) {
+  return <ModellingTool geometry={geometry} modelling={useModelling(document, editing, "hand.strokes", false)} />;
 }
 
 function Cards({ ops, ...props }: LithophaneStationProps & { ops: OpsEditing }) {

@@ -16,6 +16,7 @@ from nebrel.piece.kinds.lithophane.colours import ColourLayersPart
 from nebrel.piece.kinds.lithophane.parts import LithophaneParts
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.finish import ReliefFinish
+from nebrel.piece.parts.height_strokes import ByHand
 from nebrel.piece.parts.material import Colour, TranslucentMaterialPart, linear, shown_of
 from nebrel.piece.parts.part import Part
 
@@ -274,6 +275,7 @@ class LithophaneDocument(PicturedDocument):
     colours: ColourLayersPart = ColourLayersPart()
     form: LithophaneForm = LithophaneForm()
     parts: LithophaneParts = LithophaneParts()
+    hand: ByHand = ByHand()
     lamp: LampPart = LampPart()
     finish: ReliefFinish = ReliefFinish()
 

@@ -381,7 +381,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         parameters = [
             self.document.glow.model_dump(mode="json", exclude={"material": {"name", "cast", "surface_loss"}}),
             self.document.form.model_dump(mode="json"), parts.rim.model_dump(mode="json"),
-            parts.name.model_dump(mode="json"), self.document.colours_key,
+            parts.name.model_dump(mode="json"), self.document.colours_key, self.document.hand.model_dump(mode="json"),
         ]  # fmt: skip
         return step_key("sheet", _VERSION, parameters, self._prepared_key(longest_px))
 

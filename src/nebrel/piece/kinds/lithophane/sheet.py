@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from nebrel.core.bent.forms import Flat, Form
 from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
+from nebrel.core.height import HeightField
+from nebrel.core.height.modelling import worked
 from nebrel.core.height.transmission import close_seam
 from nebrel.core.picture.ops.compose import lettering_layer
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
@@ -109,6 +111,7 @@ def wanted_sheet(
     colours = lay_colours(document, tones, rgb, pitch)
     passed = None if colours is None else colours.passed
     thickness = glow.to_core().thickness(tones, spread_px, form.around, passed)
+    thickness = _by_hand(thickness, document, form, (left, low), pitch)
     reach = float(max(thickness.max(), border.thickness)) * (-1 if document.form.inside else 1)
     sheet = lay_out(thickness, form.width, form.height, border, low, form.corners(reach))
     if form.around:
@@ -119,6 +122,31 @@ def wanted_sheet(
         sheet = replace(sheet, thickness=sheet.thickness + np.float32(document.behind_mm))
     shown = sheet.window[3] - sheet.window[1]
     return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)), colours)
+
+
+def _by_hand(
+    thickness: NDArray[np.float32], document: LithophaneDocument, form: Form, corner: tuple[float, float], pitch: float
+) -> NDArray[np.float32]:
+    """Thickness after strokes over the sheet, between the thinnest and the thickest; round a form they come round.
+
+    Args:
+        thickness: of the picture, mm.
+        document: of the piece.
+        form: whose sheet the strokes lie on, in shares of it.
+        corner: the picture's lower left corner on the sheet, mm.
+        pitch: mm from sample to sample.
+    """
+    strokes = document.hand.to_core(form.width, form.height)
+    if not strokes:
+        return thickness
+    turns = (-form.width, 0.0, form.width) if form.around else (0.0,)
+    laid = [
+        replace(stroke, places=stroke.places + np.array([turn - corner[0], -corner[1], 0.0]))
+        for stroke in strokes
+        for turn in turns
+    ]
+    field = worked(HeightField(thickness, np.ones_like(thickness), pitch), laid)
+    return np.clip(field.heights, document.glow.thinnest_mm, document.glow.thickest_mm).astype(np.float32)
 
 
 def _fine(tones: NDArray[np.float32]) -> NDArray[np.float32]:

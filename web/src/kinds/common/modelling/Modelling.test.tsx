@@ -2,7 +2,7 @@
 import { freshServer } from "../../../testing/server";
 import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, test } from "vitest";
-import type { HeightStroke, PanelDocument } from "../../../api/client";
+import type { HeightStroke, LithophaneDocument, PanelDocument } from "../../../api/client";
 import type { Plan } from "../../../api/preview";
 import { useBenchStore } from "../../../state/benchStore";
 import { useHandStore } from "../../../state/handStore";
@@ -124,5 +124,28 @@ describe("on the Model", () => {
     plan();
     act(() => useModellingStore.setState({ tool: null }));
     expect(useHandStore.getState()).toMatchObject({ hand: null, busy: false });
+  });
+});
+
+describe("on a sheet that is bent", () => {
+  const sheetOf = (...strokes: object[]) => begun("LithophaneDocument", { hand: { strokes } }) as unknown as LithophaneDocument;
+  function OverSheet({ document }: { document: LithophaneDocument }) {
+    return <ModellingTool geometry={PLAN} modelling={useModelling(document, editing, "hand.strokes", false)} />;
+  }
+
+  test("strokes are kept in the sheet's own part, and the hand on the Model stays free", () => {
+    useModellingStore.setState({ tool: "lower" });
+    render(<svg><OverSheet document={sheetOf(RAISED)} /></svg>, { wrapper: onPage(undefined, "lithophane") });
+    expect(useHandStore.getState()).toMatchObject({ hand: null, busy: false });
+    dragOver(screen.getByLabelText("Lower"), [30, 20], [36, 20]);
+    const [words, change] = kept();
+    expect(words).toBe("Lower");
+    expect((change as { hand: { strokes: HeightStroke[] } }).hand.strokes.map(({ tool }) => tool)).toEqual(["raise", "lower"]);
+  });
+
+  test("the card says where it is drawn", () => {
+    show(<ModellingCard document={sheetOf()} editing={editing} at="hand.strokes" onModel={false} />, "lithophane");
+    fireEvent.click(screen.getByRole("button", { name: "Raise" }));
+    expect(screen.getByText(/Draw on the Plan\.$/)).toBeTruthy();
   });
 });

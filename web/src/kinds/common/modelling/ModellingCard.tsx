@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import type { HeightStroke, PanelDocument } from "../../../api/client";
+import type { AnyDocument, HeightStroke } from "../../../api/client";
 import { useBenchStore } from "../../../state/benchStore";
 import { useModellingStore } from "../../../state/modellingStore";
 import { usePartSchemas } from "../../../state/partSchemas";
@@ -9,24 +9,27 @@ import { StepHead } from "../../../ui/StepHead";
 import { WorkCard } from "../../../ui/WorkCard";
 import { RowFields } from "../fields/RowFields";
 import { patchAt } from "../fields/patchAt";
+import { valueAt } from "../fields/valueAt";
 
 interface Props {
-  document: PanelDocument;
+  document: AnyDocument;
   editing: Editing;
   /** Where its strokes stand in the document. */
   at: string;
+  /** Whether they are drawn on the Model, too: its places are those of the Plan where nothing is bent. */
+  onModel?: boolean;
 }
 
 type Tool = HeightStroke["tool"];
 
 /** Strokes that shape the heights themselves, drawn on the Plan or the Model. */
-export function ModellingCard({ document, editing, at }: Props) {
+export function ModellingCard({ document, editing, at, onModel = true }: Props) {
   const part = usePartSchemas().named("HeightStroke");
   const tools = part.fields.find(({ name }) => name === "tool");
   const { tool, how, set } = useModellingStore();
   const brush = useBenchStore((state) => state.brush);
   const setBench = useBenchStore((state) => state.set);
-  const { strokes } = document.height.hand;
+  const strokes = valueAt(document, at) as readonly HeightStroke[];
   useEffect(() => () => set({ tool: null }), [set]);
   const named = (stroke: HeightStroke) => tools?.choices[stroke.tool] ?? stroke.tool;
   const keep = (what: string, next: readonly HeightStroke[]) => editing.keep(what, patchAt(at, next));
@@ -46,7 +49,7 @@ export function ModellingCard({ document, editing, at }: Props) {
       </div>
       {tool ? (
         <>
-          <p className="quiet-label">{tools?.hints[tool]} Draw on the Plan or on the Model.</p>
+          <p className="quiet-label">{tools?.hints[tool]} {onModel ? "Draw on the Plan or on the Model." : "Draw on the Plan."}</p>
           <RowFields
             part={part}
             row={{ tool, size_mm: brush.sizeMm, ...how } as HeightStroke}

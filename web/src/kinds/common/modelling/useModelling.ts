@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef } from "react";
-import type { HeightStroke, PanelDocument } from "../../../api/client";
+import type { AnyDocument, HeightStroke } from "../../../api/client";
 import { useBenchStore } from "../../../state/benchStore";
 import { useHandStore } from "../../../state/handStore";
 import { useModellingStore } from "../../../state/modellingStore";
@@ -7,6 +7,7 @@ import { usePartSchemas } from "../../../state/partSchemas";
 import { usePlan } from "../../../state/previews";
 import type { Editing } from "../../../state/useEditing";
 import { patchAt } from "../fields/patchAt";
+import { valueAt } from "../fields/valueAt";
 import { newRow } from "../fields/newRow";
 import { MOST_PLACES } from "../picture/tools/strokes";
 
@@ -19,8 +20,8 @@ export interface Modelling {
   keep: (places: Places) => void;
 }
 
-/** Strokes over heights, as they are drawn and kept: over the Plan, and by the hand on the Model. */
-export function useModelling(document: PanelDocument, editing: Editing, at: string): Modelling {
+/** Strokes over heights, as they are drawn and kept: over the Plan, and by the hand on the Model where that is not bent. */
+export function useModelling(document: AnyDocument, editing: Editing, at: string, onModel = true): Modelling {
   const part = usePartSchemas().named("HeightStroke");
   const size = usePlan()?.head.size_mm;
   const tool = useModellingStore((state) => state.tool);
@@ -30,7 +31,7 @@ export function useModelling(document: PanelDocument, editing: Editing, at: stri
       const { tool: own, how } = useModellingStore.getState();
       id.current ||= String(newRow(part).id);
       const stroke = newRow(part, { ...how, id: id.current, tool: own, size_mm: useBenchStore.getState().brush.sizeMm, places }) as unknown as HeightStroke;
-      return patchAt(at, [...document.height.hand.strokes, stroke]);
+      return patchAt(at, [...(valueAt(document, at) as readonly HeightStroke[]), stroke]);
     },
     [part, at, document],
   );
@@ -52,7 +53,7 @@ export function useModelling(document: PanelDocument, editing: Editing, at: stri
   }, [modelling, size]);
   useEffect(() => {
     const { set } = useHandStore.getState();
-    if (!tool) return;
+    if (!tool || !onModel) return;
     let places: [number, number, number][] | null = null;
     const add = ([x, y]: readonly [number, number, number]) => {
       const [width, depth] = newest.current.size ?? [1, 1];
@@ -83,6 +84,6 @@ export function useModelling(document: PanelDocument, editing: Editing, at: stri
       window.removeEventListener("pointerup", release);
       set({ busy: false, hand: null });
     };
-  }, [tool]);
+  }, [tool, onModel]);
   return modelling;
 }
