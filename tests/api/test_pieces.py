@@ -162,3 +162,16 @@ def test_what_is_no_piece_file_is_refused_and_nothing_is_put_on_the_shelf(client
         assert "piece.json" in answer.json()["message"]
     assert len(client.get("/api/pieces").json()) == 1
     assert client.get("/api/pieces/none/file").status_code == 404
+
+
+def test_a_piece_of_another_version_stays_on_the_shelf_and_hides_no_other(client, started):
+    workshop = client.app.state.context.workshop
+    document = {**started["document"], "title": "From later", "beyond": {"depth": 4}}
+    strange = workshop.pieces.create(document, "Begun")
+    cards = {card["id"]: card for card in client.get("/api/pieces").json()}
+    assert cards[strange.id]["title"] == "From later" and "another version" in cards[strange.id]["body"]
+    assert cards[started["id"]]["body"] == "Relief panel"
+    refused = client.get(f"/api/pieces/{strange.id}")
+    assert refused.status_code == 422 and "beyond" in refused.json()["message"]
+    assert client.delete(f"/api/pieces/{strange.id}").status_code in (200, 422)
+    assert workshop.pieces.get(strange.id).document["beyond"] == {"depth": 4}

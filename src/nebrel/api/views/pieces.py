@@ -25,6 +25,7 @@ RESULTS: dict[str, tuple[str, type[BaseModel]]] = {
     "service": ("depths", ServiceResult),
 }
 UNKNOWN_SIZE: Size = (0.0, 0.0, 0.0)
+UNREAD = "Made by another version of Nebrel"
 MADE_BEFORE = "An earlier version of Nebrel made this; do it again to see what came of it."
 
 
@@ -45,7 +46,10 @@ def sizes_of(room: Room, pieces: list[str]) -> dict[str, Size]:
 
 
 def _card_of(workshop: Workshop, state: PieceState) -> PieceCard:
-    piece = workshop.opened(workshop.document(state))
+    try:
+        piece = workshop.opened(workshop.document(state))
+    except NebrelError:
+        return _unread(state)
     try:
         size = piece.evaluator.size_mm
     except NotKeptError:
@@ -57,6 +61,21 @@ def _card_of(workshop: Workshop, state: PieceState) -> PieceCard:
         body=piece.words,
         maker=piece.document.machine_name,
         size_mm=size,
+        created=state.created,
+        changed=state.changed,
+        tags=state.tags,
+    )
+
+
+def _unread(state: PieceState) -> PieceCard:
+    """Of a piece that this version cannot read, such as one of a later version: it stays, and hides no other."""
+    return PieceCard(
+        id=state.id,
+        revision=state.revision,
+        title=str(state.document.get("title") or "Untitled"),
+        body=UNREAD,
+        maker="",
+        size_mm=UNKNOWN_SIZE,
         created=state.created,
         changed=state.changed,
         tags=state.tags,
