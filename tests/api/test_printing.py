@@ -345,7 +345,8 @@ class TestPlate:
 
 class TestPrinter:
     def test_a_built_file_is_sent_printed_and_paused(self, client, begin, build):
-        piece = begin(box(20, 20, 10))
+        # So large that it is still being printed when it is paused, however slow this machine.
+        piece = begin(box(150, 150, 10))
         job = build(piece["id"])
         sent = client.post(f"/api/jobs/{job['id']}/print")
         assert sent.status_code == 202, sent.text
