@@ -48,7 +48,8 @@ class TestPieces:
         back = revise(
             client, lithophane,
             {
-                "glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "body": {"width_mm": 60},
+                "glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "hand": None,
+                "body": {"width_mm": 60},
                 "height": {},
             },
         )  # fmt: skip

@@ -212,7 +212,7 @@ def test_a_model_in_metres_is_asked_about_mended_made_light_and_delivered(
     expect(page.get_by_test_id("model-note")).to_contain_text("Preview")
     expect(page.get_by_role("button", name="Height", exact=True)).to_have_count(0)
     piece = page.url.rsplit("/", 1)[-1]
-    page.get_by_role("button", name="Fix: Repair").first.click()
+    page.get_by_role("button", name="Fix: Repair").first.click(timeout=240_000)
     expect(page.get_by_test_id("outcome-repair")).to_contain_text("2 parts joined")
     expect(page.get_by_text("The solid is sound")).to_be_visible()
 
