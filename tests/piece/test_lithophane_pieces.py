@@ -316,3 +316,39 @@ def test_tones_of_colours_are_those_of_their_light(document):
     assert found[0] == pytest.approx([1.0, 0.862, 0.298], abs=0.002)
     assert found[1] == pytest.approx([1.0, 0.7152, 0.0722], abs=0.12)
     assert not np.allclose(found[0], found[1], atol=0.02)
+
+
+class TestEdges:
+    def test_walls_follow_curves_at_wish_and_are_measured(self, evaluate, document):
+        plain = evaluate(document)
+        assert not document.edges.on
+        assert plain.build()[1].edges is None
+
+    @pytest.mark.parametrize("form", ["flat", "cylinder"])
+    def test_a_hard_edge_is_told(self, form):
+        shown = np.zeros((150, 200), dtype=np.uint8)
+        across, down = np.meshgrid(np.arange(200), np.arange(150))
+        shown[np.hypot(across - 100, down - 75) < 40] = 255
+        held = io.BytesIO()
+        Image.fromarray(shown).save(held, "PNG")
+        data = held.getvalue()
+        source = picture_source("1" * 64, "disc.png", read_picture(data, "disc.png").facts)
+        made = {"title": "Disc", "picture": source.model_dump(), "glow": {}, "form": {"kind": form}}
+        piece = parse_part(LithophaneDocument, {**made, "edges": {"on": True}})
+        _, report = open_piece(piece, Sources(lambda _: data, ResultCache(2**28))).evaluator.build()
+        assert report.sound
+        pitch = piece.width_mm / 199
+        assert report.edges.walls_mm == pytest.approx(2 * np.pi * 40 * pitch, rel=0.05)
+        assert report.edges.max_error_mm < pitch
+
+    def test_noise_is_told(self):
+        noise = np.random.default_rng(2).integers(0, 256, (120, 160)).astype(np.uint8)
+        held = io.BytesIO()
+        Image.fromarray(noise).save(held, "PNG")
+        data = held.getvalue()
+        source = picture_source("2" * 64, "noise.png", read_picture(data, "noise.png").facts)
+        piece = parse_part(
+            LithophaneDocument, {"title": "N", "picture": source.model_dump(), "glow": {}, "edges": {"on": True}}
+        )
+        found = open_piece(piece, Sources(lambda _: data, ResultCache(2**28))).evaluator.findings(PX)
+        assert any(finding.measure == "crowded_edges" for finding in found)

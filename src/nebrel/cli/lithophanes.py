@@ -93,6 +93,9 @@ def lithophane(
             "--hold-between", help="Of a flat wall: hold the tolerance between samples too; takes more triangles."
         ),
     ] = False,
+    edges: Annotated[
+        str, typer.Option(help="Where thickness jumps, walls follow curves, or the pixels: curves or pixels.")
+    ] = "pixels",
     recipe: RecipeOption = None,
     json: AsJson = False,
 ) -> int:
@@ -193,6 +196,7 @@ def _document(asked: Any, data: bytes) -> LithophaneDocument:
             "form": bent,
             "parts": parts,
             "finish": finish,
+            "edges": {"on": choice("--edges", asked.edges, ("curves", "pixels")) == "curves"},
             "colours": colours,
             "delivery": {"format": format_of(asked.output.name)},
         },

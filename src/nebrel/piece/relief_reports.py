@@ -7,7 +7,7 @@ from nebrel.core.bas_relief.nearness import Nearness
 from nebrel.core.height import HeightField
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.proof import Finding
-from nebrel.core.proof.edge_audit import audit_edges
+from nebrel.core.proof.edge_audit import EdgeMeasure, audit_edges
 from nebrel.core.proof.order_audit import audit_order
 
 
@@ -25,6 +25,16 @@ class EdgesReport(BaseModel):
     rms_error_mm: float
     max_error_mm: float
     crowded: float
+
+    @classmethod
+    def of(cls, found: EdgeMeasure, crowded: float) -> "EdgesReport":
+        """The same as a report, with the share of steep places that are no edges."""
+        return cls(
+            walls_mm=round(found.walls, 3),
+            rms_error_mm=round(found.rms, 5),
+            max_error_mm=round(found.max, 5),
+            crowded=round(crowded, 3),
+        )
 
 
 class FormReport(BaseModel):
@@ -76,14 +86,7 @@ def edges_report(slab: Slab, field: HeightField) -> EdgesReport | None:
     column, row = field.lines.shown.T
     places = np.column_stack([column, len(field.heights) - 1 - row]) * field.pitch
     found = audit_edges(slab.mesh, places, field.pitch)
-    if found is None:
-        return None
-    return EdgesReport(
-        walls_mm=round(found.walls, 3),
-        rms_error_mm=round(found.rms, 5),
-        max_error_mm=round(found.max, 5),
-        crowded=round(field.crowded, 3),
-    )
+    return None if found is None else EdgesReport.of(found, field.crowded)
 
 
 def form_report(slab: Slab, near: Nearness, field: HeightField, source: str) -> FormReport:

@@ -5208,7 +5208,7 @@ export interface components {
         };
         /**
          * EdgeCurves
-         * @description Walls along curves where heights jump.
+         * @description Walls along curves where heights or thicknesses jump.
          */
         EdgeCurves: {
             /**
@@ -8147,6 +8147,12 @@ export interface components {
              *     }
              */
             hand: components["schemas"]["ByHand"];
+            /**
+             * @default {
+             *       "on": false
+             *     }
+             */
+            edges: components["schemas"]["EdgeCurves"];
             /**
              * @default {
              *       "colour": "#ffe0b3",

@@ -9,10 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.bent.forms import Flat, Floats, Form
+from nebrel.core.bent.off_samples import add_height_off, add_off
 from nebrel.core.bent.sheet import Sheet
-from nebrel.core.heightfield.between import held_between
+from nebrel.core.heightfield.between import Lined, held_between
 from nebrel.core.heightfield.greedy import Bent, GridSurface, triangulate_grid
-from nebrel.core.heightfield.greedy_scan import LEAST_FACING, off_plane, plane_through, row_of_triangle
+from nebrel.core.heightfield.greedy_scan import LEAST_FACING
+from nebrel.core.heightfield.line_walls import walls_along
 from nebrel.core.heightfield.wall import triangulate_wall
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
@@ -87,6 +89,7 @@ def bend(
     target = np.ones(shape, dtype=bool)
     if form.around:
         target[:, [0, -1]] = False
+    asked = np.ones(shape, dtype=bool) if sheet.lines is None else ~sheet.lines.free
 
     def relief_side() -> GridSurface:
         share = RELIEF_SHARE if math.isfinite(form.chords(tolerance)[0]) else FLAT_RELIEF_SHARE
@@ -95,13 +98,14 @@ def bend(
             progress("Triangulating", part)
 
         if isinstance(form, Flat) and sheet.even:
-            made = triangulate_grid(sheet.thickness, target, share * tolerance, told, most_vertices)
-            _add_height_off(sheet.thickness, made.columns, made.rows, made.faces, off)
+            made = triangulate_grid(sheet.thickness, target, share * tolerance, told, most_vertices, lines=sheet.lines)
+            add_height_off(sheet.thickness, made, asked, off)
             return made
         places = laid(sheet, form, way)
-        bent = _bent(places, sheet, form, _must(sheet, form, way, tolerance), share * tolerance, CELL_PX)
-        made = triangulate_grid(sheet.thickness, target, share * tolerance, told, most_vertices, bent)
-        _add_off(places, made.columns, made.rows, made.faces, off)
+        must = _must(sheet, form, way, tolerance)
+        bent = _bent(places, sheet, form, must, share * tolerance, CELL_PX, way)
+        made = triangulate_grid(sheet.thickness, target, share * tolerance, told, most_vertices, bent, sheet.lines)
+        add_off(places, made, asked, off)
         return made
 
     relief = relief_side()
@@ -124,12 +128,12 @@ def _smooth_side(
     """The side without relief, and how far it is off; where rows are alike, only those with vertices are looked at."""
     must = _must(sheet, form, 0.0, tolerance)
     rows = np.arange(len(sheet.v))
-    part = sheet
+    part = replace(sheet, lines=None)
     if form.lifted:
         rows = np.flatnonzero(must.any(axis=1) | np.isin(rows, [0, len(rows) - 1]))
-        part = replace(sheet, v=sheet.v[rows], thickness=sheet.thickness[rows])
+        part = replace(part, v=sheet.v[rows], thickness=sheet.thickness[rows])
     places = laid(part, form, 0.0)
-    bent = _bent(places, part, form, must[rows], SMOOTH_SHARE * tolerance, None)
+    bent = _bent(places, part, form, must[rows], SMOOTH_SHARE * tolerance, None, 0.0)
     if form.lifted and not form.around:
         # Some vertices along the open edges keep the walls there from being slivers: they are lines to start from.
         edge = _spread(sheet.u, WALL_EDGE_MM) if isinstance(form, Flat) else np.empty(0, dtype=np.int64)
@@ -139,7 +143,7 @@ def _smooth_side(
         lambda done: progress("Triangulating the smooth side", done), None, bent,
     )  # fmt: skip
     off = np.zeros(part.thickness.shape, dtype=np.float32)
-    _add_off(places, made.columns, made.rows, made.faces, off)
+    add_off(places, made, np.ones(off.shape, dtype=bool), off)
     if form.lifted:
         off = off.max(axis=0, keepdims=True)
     return replace(made, rows=rows[made.rows].astype(np.int32)), off
@@ -147,8 +151,15 @@ def _smooth_side(
 
 def _points(sheet: Sheet, form: Form, way: float, surface: GridSurface) -> Floats:
     """Places of the vertices, (N, 3) mm, rounded to float32 as they are laid."""
-    columns = np.where(surface.columns == len(sheet.u) - 1, 0, surface.columns) if form.around else surface.columns
-    return _place(form, way, sheet.u[columns], sheet.v[surface.rows], sheet.thickness[surface.rows, columns])
+    columns, rows = surface.columns / surface.fine, surface.rows / surface.fine
+    if form.around:
+        columns = np.where(columns == len(sheet.u) - 1, 0, columns)
+    return _place(form, way, *_along(sheet, columns, rows), surface.levels)
+
+
+def _along(sheet: Sheet, columns: Floats, rows: Floats) -> tuple[Floats, Floats]:
+    """Where on the sheet places between its lines lie, u and v in mm."""
+    return np.interp(columns, np.arange(len(sheet.u)), sheet.u), np.interp(rows, np.arange(len(sheet.v)), sheet.v)
 
 
 def _place(form: Form, way: float, u: Floats, v: Floats, thickness: NDArray[np.floating]) -> Floats:
@@ -162,14 +173,16 @@ def _place(form: Form, way: float, u: Floats, v: Floats, thickness: NDArray[np.f
 def _held(sheet: Sheet, relief: GridSurface, tolerance: float) -> tuple[_Points, NDArray[np.int32]]:
     """Points that the relief needs between samples, and its faces with them; they come after its own."""
     last_row, count = len(sheet.v) - 1, len(relief.rows)
-    levels = sheet.thickness[relief.rows, relief.columns]
-    seen = np.column_stack([relief.columns, last_row - relief.rows, levels]).astype(np.float64)
+    columns, rows = relief.columns / relief.fine, relief.rows / relief.fine
+    seen = np.column_stack([columns, last_row - rows, relief.levels]).astype(np.float64)
     top = TriMesh(seen, relief.faces[:, [0, 2, 1]].astype(np.uint32))
-    fine = held_between(top, sheet.thickness, np.ones(sheet.thickness.shape, dtype=np.bool_), 1.0, tolerance, False)
+    asked, lined = np.ones(sheet.thickness.shape, dtype=np.bool_), None
+    if sheet.lines is not None and relief.cut is not None:
+        asked = ~sheet.lines.free
+        lined = Lined(relief.cut.ends.reshape(-1, 2).astype(np.int64), sheet.lines.crossed)
+    fine = held_between(top, sheet.thickness, asked, 1.0, tolerance, False, lined)
     column, up, thickness = fine.vertices[count:].T
-    u = np.interp(column, np.arange(len(sheet.u)), sheet.u)
-    v = np.interp(last_row - up, np.arange(last_row + 1), sheet.v)
-    return _Points(u, v, thickness), fine.faces[:, [0, 2, 1]].astype(np.int32)
+    return _Points(*_along(sheet, column, last_row - up), thickness), fine.faces[:, [0, 2, 1]].astype(np.int32)
 
 
 def place_samples(form: Form, points: Floats) -> Floats:
@@ -215,6 +228,7 @@ def _bent(
     must: NDArray[np.bool_],
     tolerance: float,
     cell_px: int | None,
+    way: float,
 ) -> Bent:
     across, up = form.chords(tolerance)
     if cell_px is not None or math.isfinite(up):
@@ -223,7 +237,11 @@ def _bent(
     corners = np.array([place for place, _ in form.corners(0.0)])
     lines = _from(sheet.v, min(up, most)), _from(sheet.u, min(across, most), corners)
     slack = (SLACK_SHARE * sheet.pitch * form.scale(sheet.v)).astype(np.float32)
-    return Bent(places, must, slack, lines)
+
+    def at(columns: Floats, rows: Floats, levels: Floats) -> Floats:
+        return _place(form, way, *_along(sheet, columns, rows), levels)
+
+    return Bent(places, must, slack, lines, at)
 
 
 def _from(lines: Floats, most: float, corners: Floats = _NOWHERE) -> NDArray[np.int64]:
@@ -296,15 +314,17 @@ def _close(
     lower_sides = smooth.border((last_row + 1, last_column + 1))
     count = len(top)
     faces = [relief.faces[:, [0, 2, 1]].astype(np.int64), smooth.faces.astype(np.int64) + count]
+    if relief.cut is not None:
+        faces.append(walls_along(relief.cut, relief.levels).astype(np.int64))
     for side, (upper, lower) in enumerate(zip(upper_sides, lower_sides, strict=True)):
         if (form.around and side in (1, 3)) or (form.pole and side == 2):
             continue
         along_upper, along_lower = (
-            (sheet.u[surface.columns[chain]] if side % 2 == 0 else sheet.v[surface.rows[chain]])
+            _along(sheet, surface.columns[chain] / surface.fine, surface.rows[chain] / surface.fine)[side % 2]
             * (1 if side < 2 else -1)
             for surface, chain in ((relief, upper), (smooth, lower))
         )
-        thick = sheet.thickness[relief.rows[upper], relief.columns[upper]].astype(np.float64)
+        thick = relief.levels[upper].astype(np.float64)
         local = triangulate_wall(along_lower, np.zeros(len(lower)), along_upper, thick)
         faces.append(np.concatenate([lower + count, upper])[local])
     points = np.vstack([top, back])
@@ -332,52 +352,11 @@ def _sew(relief: GridSurface, smooth: GridSurface, last_column: int, counts: tup
     """
     stands_for = np.arange(counts[1])
     for surface, start in ((relief, 0), (smooth, counts[0])):
-        left, right = np.flatnonzero(surface.columns == 0), np.flatnonzero(surface.columns == last_column)
+        left = np.flatnonzero(surface.columns == 0)
+        right = np.flatnonzero(surface.columns == last_column * surface.fine)
         left, right = left[np.argsort(surface.rows[left])], right[np.argsort(surface.rows[right])]
         stands_for[right + start] = left + start
     return stands_for
-
-
-@compiled
-def _add_off(places, columns, rows, faces, off):
-    """Add to every sample how far the triangle over it is along its normal, the worst of them where two meet."""
-    here = np.zeros_like(off)
-    for f in range(len(faces)):
-        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-        ax, ay, bx, by, cx, cy = (
-            np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
-            np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
-        )  # fmt: skip
-        plane = plane_through(places, ax, ay, bx, by, cx, cy)
-        for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
-            first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
-            for x in range(first, last + 1):
-                if (x == ax and y == ay) or (x == bx and y == by) or (x == cx and y == cy):
-                    continue
-                here[y, x] = max(here[y, x], np.float32(off_plane(places, y, x, plane)))
-    off += here
-
-
-@compiled
-def _add_height_off(heights, columns, rows, faces, off):
-    """Like `_add_off` over an even flat grid, where the normal is upright."""
-    here = np.zeros_like(off)
-    for f in range(len(faces)):
-        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-        ax, ay, bx, by, cx, cy = (
-            np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
-            np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
-        )  # fmt: skip
-        za, zb, zc = np.float64(heights[ay, ax]), np.float64(heights[by, bx]), np.float64(heights[cy, cx])
-        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
-        right = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
-        down = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
-        for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
-            first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
-            for x in range(first, last + 1):
-                made = za + right * (x - ax) + down * (y - ay)
-                here[y, x] = max(here[y, x], np.float32(abs(heights[y, x] - made)))
-    off += here
 
 
 @compiled

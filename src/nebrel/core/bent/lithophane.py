@@ -1,6 +1,6 @@
 """A lithophane: a bent wall with the parts that hold it, as one closed solid."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from nebrel.core.bent.sheet import Sheet
 from nebrel.core.csg.boolean import cleanup, mesh_of, solid_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
+from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.surface_error import Deviation
 
 MERGE_SHARE = 0.02
@@ -25,11 +26,13 @@ class MadeLithophane:
         mesh: closed, outward, its lowest corner at the origin.
         deviation: of the thickness along the normal.
         shift: (3,) mm that took it there from where its form is placed.
+        unlined: whether lines of its sheet were left out, since it was worse with them.
     """
 
     mesh: TriMesh
     deviation: Deviation
     shift: Floats
+    unlined: bool = False
 
 
 def make_lithophane(
@@ -42,8 +45,11 @@ def make_lithophane(
     progress: Progress = lambda _stage, _fraction: None,
     sketch: bool = False,
     between: bool = False,
+    unlined: Sheet | None = None,
 ) -> MadeLithophane:
     """The wall of `sheet` over `form` with its parts.
+
+    Where lines of the sheet keep it from being sound, or as true as asked, and it is better without, it has none.
 
     Args:
         sheet, form, inside, tolerance: as for `bend`.
@@ -52,13 +58,39 @@ def make_lithophane(
         progress: called with stage name and fraction.
         sketch: for looking at: light enough to draw smoothly, joined without mending slivers.
         between: whether thicknesses are held between samples too.
+        unlined: the sheet without lines, where it has some.
 
     Raises:
         BadValueError: the form is too tight for the wall, or a part does not fit.
     """
-    thickest = float(sheet.thickness.max())
-    refuse_tight(form, inside, thickest)
+    refuse_tight(form, inside, float(sheet.thickness.max()))
     refuse_misplaced(parts, form)
+
+    def made(sheet: Sheet) -> MadeLithophane:
+        return _made(sheet, form, inside, rim, parts, tolerance, progress, sketch, between)
+
+    found = made(sheet)
+    if sketch or unlined is None or sheet.lines is None:
+        return found
+    crosses = len(crossing_pairs(found.mesh, 1)) > 0
+    if not crosses and found.deviation.max <= tolerance:
+        return found
+    plain = made(unlined)
+    return replace(plain, unlined=True) if crosses or plain.deviation.max < found.deviation.max else found
+
+
+def _made(
+    sheet: Sheet,
+    form: Form,
+    inside: bool,
+    rim: float,
+    parts: WallParts,
+    tolerance: float,
+    progress: Progress,
+    sketch: bool,
+    between: bool,
+) -> MadeLithophane:
+    thickest = float(sheet.thickness.max())
     wall = bend(sheet, form, inside, tolerance, progress, MOST_SKETCHED if sketch else None, between)
     mesh = wall.mesh
     if not parts.none:

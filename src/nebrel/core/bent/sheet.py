@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.height.lines.network import HeightLines
 
 Floats = NDArray[np.float64]
 # The border slopes towards the picture by so many mm of height for each mm, within half of its width.
@@ -37,6 +38,9 @@ class Sheet:
         window: (left, bottom, right, top) mm of what shows the picture.
         picture_low: v of the picture's lower edge, which may lie outside the window.
         pitch: mm between samples of the picture.
+        slopes: how far the border slopes towards the picture on the left, below, on the right and on top, mm.
+        lines: where its thickness jumps, in samples of the grid, as thick as `thickness`; None where it follows its
+            samples everywhere.
     """
 
     u: Floats
@@ -45,6 +49,8 @@ class Sheet:
     window: tuple[float, float, float, float]
     picture_low: float
     pitch: float
+    slopes: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    lines: HeightLines | None = None
 
     @property
     def even(self) -> bool:
@@ -99,7 +105,10 @@ def lay_out(
     inside = _sample(picture, row_of, column_of)
     share = np.minimum(_share_shown(v, bottom, top, drop)[:, np.newaxis], _share_shown(u, left, right, drop))
     thickness = np.float32(border.thickness) + (inside - np.float32(border.thickness)) * share
-    return Sheet(u, v[order], thickness[order], window, picture_low, pitch)
+    low, below, high, above = (
+        _slope(side, drop) if side > 1e-9 else 0.0 for side in (left, bottom, width - right, height - top)
+    )
+    return Sheet(u, v[order], thickness[order], window, picture_low, pitch, (low, below, high, above))
 
 
 def _lines(

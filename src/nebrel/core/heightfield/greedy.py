@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from nebrel.core.height.lines.drawn import FINE
 from nebrel.core.height.lines.network import HeightLines
 from nebrel.core.heightfield.greedy_insert import begin, insert_until, look
-from nebrel.core.heightfield.greedy_lines import Cut, cut_along
+from nebrel.core.heightfield.greedy_lines import Cut, along_a_way, cut_along, insert_places
 from nebrel.core.heightfield.greedy_scan import GridTarget, GrowingTriangles
 
 Progress = Callable[[float], None]
@@ -25,6 +25,7 @@ STEP_SECONDS = 0.15
 FIRST_INSERTIONS = 32
 MOST_INSERTIONS = 20_000
 FLOAT32_MARGIN = 4e-7
+_Reals = NDArray[np.float64]
 _FLAT = np.empty((0, 0, 6), dtype=np.float32)
 _NO_SLACK = np.empty(0, dtype=np.float32)
 
@@ -38,6 +39,7 @@ class GridSurface:
             is the top of the picture.
         faces: int32 (M, 3), turning from +column to +row, so clockwise once Y points up.
         levels: float32 (N,) mm, how high every vertex is.
+        spots: float32 (N, 3) mm, where it lies over a bent grid; empty over a plane.
         fine: 1 where all vertices are samples.
         cut: what became of the lines that it was cut along; None without.
     """
@@ -46,6 +48,7 @@ class GridSurface:
     rows: NDArray[np.int32]
     faces: NDArray[np.int32]
     levels: NDArray[np.float32]
+    spots: NDArray[np.float32]
     fine: int = 1
     cut: Cut | None = None
 
@@ -86,12 +89,14 @@ class Bent:
         tangential_slack: float32 (H,), mm that samples of a row may lie beside where their triangle has them, so that
             none folds.
         lines: rows and columns to start from, int64 rising, the outermost ones included.
+        at: from columns, rows and heights, float64 (N,), to places, float64 (N, 3) mm, between samples too.
     """
 
     places: NDArray[np.float32]
     must: NDArray[np.bool_]
     tangential_slack: NDArray[np.float32]
     lines: tuple[NDArray[np.int64], NDArray[np.int64]]
+    at: Callable[[_Reals, _Reals, _Reals], _Reals]
 
 
 def triangulate_grid(
@@ -115,14 +120,13 @@ def triangulate_grid(
             number of vertices, which goes about as one over the error and never passes that of the samples.
         most_vertices: where to stop, whatever the error is then; None for never.
         bent: where the samples lie, when that is not over a plane.
-        lines: along which it is cut, at heights of their own; not over a bent grid. Samples that they leave free are
-            not followed.
+        lines: along which it is cut, at heights of their own. Samples that they leave free are not followed.
     """
     if lines is not None:
         heights, material = lines.heights, material & ~lines.free
     wanted = np.where(material, heights, np.float32(np.nan))
     places, extent, slack = _FLAT, heights, _NO_SLACK
-    starts = (np.array([0, heights.shape[0] - 1]), np.array([0, heights.shape[1] - 1]))
+    corners = starts = (np.array([0, heights.shape[0] - 1]), np.array([0, heights.shape[1] - 1]))
     if bent is not None:
         wanted[bent.must] = np.inf
         places = extent = bent.places
@@ -133,12 +137,21 @@ def triangulate_grid(
     fine = 1 if lines is None else FINE
     target = GridTarget(heights, wanted, places, slack, bound, np.int64(fine))
     room = len(starts[0]) * len(starts[1]) + (0 if lines is None else 6 * len(lines.pieces))
-    mesh = _start(min(heights.size, 2 * MOST_INSERTIONS) + room + 8)
-    begin(target, *starts, mesh)
+    mesh = _start(min(heights.size, 2 * MOST_INSERTIONS) + room + 8, bent is not None)
     cut = None
-    if lines is not None:
+    if lines is None:
+        begin(target, *starts, mesh)
+    else:
+        begin(target, *corners, mesh)
+        _insert_starts(target, starts, lines, mesh)
         nodes = np.round(lines.places * FINE).astype(np.int64)
+        first = int(mesh.counts[0])
         cut = cut_along(mesh, nodes, lines.pieces, lines.beside)
+        if bent is not None:
+            made = slice(first, int(mesh.counts[0]))
+            mesh.spots[made] = bent.at(
+                mesh.columns[made] / FINE, mesh.rows[made] / FINE, mesh.levels[made].astype(np.float64)
+            )
     look(target, mesh)
     progress(1 / heights.size)
     counts = mesh.counts
@@ -163,17 +176,36 @@ def triangulate_grid(
         rows=mesh.rows[:vertices].copy(),
         faces=mesh.corners[: 3 * triangles].reshape(-1, 3).copy(),
         levels=mesh.levels[:vertices].copy(),
+        spots=mesh.spots[:vertices].copy(),
         fine=fine,
         cut=cut,
     )
 
 
-def _start(vertices: int) -> GrowingTriangles:
+def _insert_starts(
+    target: GridTarget, starts: tuple[NDArray[np.int64], NDArray[np.int64]], lines: HeightLines, mesh: GrowingTriangles
+) -> None:
+    """Insert the samples where rows and columns to start from cross, but for the corners and those beside lines."""
+    row, column = (side.ravel() for side in np.meshgrid(*starts, indexing="ij"))
+    last_row, last_column = target.heights.shape[0] - 1, target.heights.shape[1] - 1
+    chosen = ~lines.free[row, column] & ~(np.isin(row, [0, last_row]) & np.isin(column, [0, last_column]))
+    places = np.column_stack([column[chosen], row[chosen]]).astype(np.int64)
+    if not len(places):
+        return
+    places = places[along_a_way(places)]
+    made = insert_places(places * FINE, mesh)
+    mesh.levels[made] = target.heights[places[:, 1], places[:, 0]]
+    if len(mesh.spots):
+        mesh.spots[made] = target.places[places[:, 1], places[:, 0], :3]
+
+
+def _start(vertices: int, bent: bool) -> GrowingTriangles:
     triangles = 2 * vertices
     return GrowingTriangles(
         columns=np.empty(vertices, dtype=np.int32),
         rows=np.empty(vertices, dtype=np.int32),
         levels=np.empty(vertices, dtype=np.float32),
+        spots=np.empty((vertices if bent else 0, 3), dtype=np.float32),
         corners=np.empty(3 * triangles, dtype=np.int32),
         opposite=np.empty(3 * triangles, dtype=np.int32),
         candidate=np.empty(triangles, dtype=np.int32),
@@ -190,7 +222,7 @@ def _with_room(mesh: GrowingTriangles) -> GrowingTriangles:
     have = len(mesh.columns)
     if mesh.counts[0] + MOST_INSERTIONS + 8 <= have:
         return mesh
-    larger = _start(max(have + have // 2, have + 2 * MOST_INSERTIONS))
+    larger = _start(max(have + have // 2, have + 2 * MOST_INSERTIONS), len(mesh.spots) > 0)
     arrays: zip[tuple[NDArray[Any], NDArray[Any]]] = zip(mesh, larger, strict=True)
     for old, new in arrays:
         new[: len(old)] = old

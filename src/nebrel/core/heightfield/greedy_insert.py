@@ -18,13 +18,15 @@ ROUNDING = 1e-13
 @compiled
 def begin(target, first_rows, first_columns, mesh):
     """Two triangles between each pair of neighbouring rows and columns to start from."""
-    columns, rows, levels, corners, opposite, _, error, heap, place, pending, counts = mesh
+    columns, rows, levels, spots, corners, opposite, _, error, heap, place, pending, counts = mesh
     across, down = len(first_columns), len(first_rows)
     for i in range(down):
         for j in range(across):
             columns[i * across + j] = first_columns[j] * target.fine
             rows[i * across + j] = first_rows[i] * target.fine
             levels[i * across + j] = target.heights[first_rows[i], first_columns[j]]
+            if len(spots):
+                spots[i * across + j] = target.places[first_rows[i], first_columns[j], :3]
     counts[0] = across * down
     for i in range(down - 1):
         for j in range(across - 1):
@@ -45,8 +47,8 @@ def begin(target, first_rows, first_columns, mesh):
 @compiled
 def look(target, mesh):
     """Look for the furthest sample of every triangle that has changed."""
-    columns, rows, levels, corners, _, candidate, error, heap, place, pending, counts = mesh
-    bent = (target.places, target.tangential_slack, target.bound)
+    columns, rows, levels, spots, corners, _, candidate, error, heap, place, pending, counts = mesh
+    bent = (target.places, target.tangential_slack, target.bound, spots, target.fine)
     seen = (target.wanted, target.fine)
     _flush(seen, bent, columns, rows, levels, corners, candidate, error, heap, place, pending, counts)
 
@@ -54,8 +56,8 @@ def look(target, mesh):
 @compiled
 def insert_until(target, most, mesh):
     """Insert at most `most` samples; True when none is further away than `bound`."""
-    columns, rows, levels, corners, opposite, candidate, error, heap, place, pending, counts = mesh
-    bent = (target.places, target.tangential_slack, target.bound)
+    columns, rows, levels, spots, corners, opposite, candidate, error, heap, place, pending, counts = mesh
+    bent = (target.places, target.tangential_slack, target.bound, spots, target.fine)
     heights, seen, fine = target.heights, (target.wanted, target.fine), target.fine
     stack = np.empty(4096, dtype=np.int32)
     width = heights.shape[1]
@@ -65,6 +67,8 @@ def insert_until(target, most, mesh):
             return True
         y, x = candidate[worst] // width, candidate[worst] % width
         levels[counts[0]] = heights[y, x]
+        if len(spots):
+            spots[counts[0]] = bent[0][y, x, :3]
         insert_at(
             worst, x * fine, y * fine, stack, columns, rows, corners, opposite, heap, place, error, pending, counts
         )

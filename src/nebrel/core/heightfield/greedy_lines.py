@@ -48,9 +48,9 @@ def cut_along(
     Raises:
         ValueError: pieces cross each other.
     """
-    order = _along_a_way(nodes)
+    order = along_a_way(nodes)
     of_node = np.empty(len(nodes), dtype=np.int32)
-    of_node[order] = _insert_nodes(nodes[order], mesh)
+    of_node[order] = insert_places(nodes[order], mesh)
     piece_of = np.full(len(mesh.corners), NONE, dtype=np.int64)
     start_of = _half_edges(mesh)
     for number in np.argsort(np.minimum(order.argsort()[pieces[:, 0]], order.argsort()[pieces[:, 1]])):
@@ -63,7 +63,7 @@ def cut_along(
     return Cut(ends, twin, of_node[pieces])
 
 
-def _along_a_way(nodes: NDArray[np.int64]) -> NDArray[np.int64]:
+def along_a_way(nodes: NDArray[np.int64]) -> NDArray[np.int64]:
     """An order of nodes in which each lies near the one before: strip by strip, there and back."""
     width = max(1, int(np.ptp(nodes[:, 1])) // max(1, int(np.sqrt(len(nodes)))))
     strip = (nodes[:, 1] - nodes[:, 1].min()) // width
@@ -71,9 +71,9 @@ def _along_a_way(nodes: NDArray[np.int64]) -> NDArray[np.int64]:
 
 
 @compiled
-def _insert_nodes(nodes, mesh):
-    """Insert every node; gives the numbers of their vertices."""
-    columns, rows, _, corners, opposite, _, error, heap, place, pending, counts = mesh
+def insert_places(nodes, mesh):
+    """Insert places, int64 (M, 2), column and row in steps of the grid; gives the numbers of their vertices."""
+    columns, rows, _, _, corners, opposite, _, error, heap, place, pending, counts = mesh
     stack = np.empty(4096, dtype=np.int32)
     made = np.empty(len(nodes), dtype=np.int32)
     triangle = 0
@@ -174,7 +174,7 @@ def _beyond(p, q, corners, opposite, start_of, columns, rows):
 @compiled
 def _make_side(p, q, number, mesh, piece_of, start_of):
     """Make the piece from p to q a side of triangles; False where another piece is in the way."""
-    columns, rows, _, corners, opposite, _, _, _, _, _, _ = mesh
+    columns, rows, _, _, corners, opposite, _, _, _, _, _, _ = mesh
     if _side_between(p, q, corners, opposite, start_of) == NONE:
         pairs = _in_the_way(p, q, corners, opposite, piece_of, start_of, columns, rows)
         if len(pairs) == 0 or not _flip_away(p, q, pairs, mesh, piece_of, start_of):
@@ -223,7 +223,7 @@ def _in_the_way(p, q, corners, opposite, piece_of, start_of, columns, rows):
 
 @compiled
 def _flip_away(p, q, pairs, mesh, piece_of, start_of):
-    columns, rows, _, corners, opposite, _, _, _, _, _, _ = mesh
+    columns, rows, _, _, corners, opposite, _, _, _, _, _, _ = mesh
     room = MOST_FLIPS * (len(pairs) + 1) + 16
     waiting = np.empty((room, 2), dtype=np.int64)
     waiting[: len(pairs)] = pairs
@@ -301,7 +301,7 @@ def _flip(a, mesh, piece_of, start_of):
 
 @compiled
 def _take_apart(mesh, piece_of, pieces, beside, twin, ends):
-    columns, rows, levels, corners, opposite, _, _, _, _, _, counts = mesh
+    columns, rows, levels, _, corners, opposite, _, _, _, _, _, counts = mesh
     half_edges = 3 * counts[1]
     on_line = np.zeros(len(columns), dtype=np.bool_)
     for e in range(half_edges):

@@ -39,6 +39,7 @@ class GrowingTriangles(NamedTuple):
     Attributes:
         columns, rows: int32 (N,), of every vertex, in steps of its grid.
         levels: float32 (N,) mm, how high it is.
+        spots: float32 (N, 3) mm, where it lies over a bent grid; empty over a plane.
         corners: int32 (3 M,), three vertices a triangle.
         opposite: int32 (3 M,), the half-edge on the other side of every half-edge; -1 at the border.
         candidate: int32 (M,), the sample of every triangle that is furthest from it.
@@ -52,6 +53,7 @@ class GrowingTriangles(NamedTuple):
     columns: NDArray[np.int32]
     rows: NDArray[np.int32]
     levels: NDArray[np.float32]
+    spots: NDArray[np.float32]
     corners: NDArray[np.int32]
     opposite: NDArray[np.int32]
     candidate: NDArray[np.int32]
@@ -66,11 +68,7 @@ class GrowingTriangles(NamedTuple):
 def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, error):
     """Find the sample of one triangle that is furthest from its plane."""
     a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
-    step_px = 1.0 / fine
-    ax, ay, bx, by, cx, cy = (
-        columns[a] * step_px, rows[a] * step_px, columns[b] * step_px,
-        rows[b] * step_px, columns[c] * step_px, rows[c] * step_px,
-    )  # fmt: skip
+    ax, ay, bx, by, cx, cy = corners_of(a, b, c, columns, rows, fine)
     za, zb, zc = np.float64(levels[a]), np.float64(levels[b]), np.float64(levels[c])
     area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
@@ -111,6 +109,16 @@ def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, erro
 
 
 @compiled
+def corners_of(a, b, c, columns, rows, fine):
+    """Column and row of three vertices, in samples."""
+    step_px = 1.0 / fine
+    return (
+        columns[a] * step_px, rows[a] * step_px, columns[b] * step_px,
+        rows[b] * step_px, columns[c] * step_px, rows[c] * step_px,
+    )  # fmt: skip
+
+
+@compiled
 def row_of_triangle(ax, ay, bx, by, cx, cy, y):
     """The first and last sample of row `y` in a triangle of a grid."""
     left, right = np.float64(min(ax, bx, cx)), np.float64(max(ax, bx, cx))
@@ -129,11 +137,11 @@ def row_of_triangle(ax, ay, bx, by, cx, cy, y):
 
 
 @compiled
-def plane_through(places, ax, ay, bx, by, cx, cy):
-    """A place and the normal of the triangle over three samples, turned as the samples' own normals are."""
-    a0, a1, a2 = places[ay, ax, 0], places[ay, ax, 1], places[ay, ax, 2]
-    u0, u1, u2 = places[by, bx, 0] - a0, places[by, bx, 1] - a1, places[by, bx, 2] - a2
-    v0, v1, v2 = places[cy, cx, 0] - a0, places[cy, cx, 1] - a1, places[cy, cx, 2] - a2
+def plane_through(spots, a, b, c):
+    """A place and the normal of the triangle over three vertices, turned as the samples' own normals are."""
+    a0, a1, a2 = spots[a, 0], spots[a, 1], spots[a, 2]
+    u0, u1, u2 = spots[b, 0] - a0, spots[b, 1] - a1, spots[b, 2] - a2
+    v0, v1, v2 = spots[c, 0] - a0, spots[c, 1] - a1, spots[c, 2] - a2
     m0, m1, m2 = v1 * u2 - v2 * u1, v2 * u0 - v0 * u2, v0 * u1 - v1 * u0
     length = np.sqrt(m0 * m0 + m1 * m1 + m2 * m2)
     if length > 0:
@@ -156,24 +164,20 @@ def off_plane(places, y, x, plane):
 @compiled
 def scan_bent(wanted, bent, triangle, columns, rows, corners, candidate, error):
     """Like `scan`, over a bent grid; what must become a vertex comes first."""
-    places, slack, bound = bent
+    places, slack, bound, spots, fine = bent
     a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
-    ax, ay, bx, by, cx, cy = (
-        np.int64(columns[a]), np.int64(rows[a]), np.int64(columns[b]),
-        np.int64(rows[b]), np.int64(columns[c]), np.int64(rows[c]),
-    )  # fmt: skip
-    _, _, _, m0, m1, m2 = plane_through(places, ax, ay, bx, by, cx, cy)
+    ax, ay, bx, by, cx, cy = corners_of(a, b, c, columns, rows, fine)
+    p0, p1, p2, m0, m1, m2 = plane_through(spots, a, b, c)
     # Where the triangle has a sample: one step to the right and one down.
     area = np.float32((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
-    p0, p1, p2 = places[ay, ax, 0], places[ay, ax, 1], places[ay, ax, 2]
-    u0, u1, u2 = places[by, bx, 0] - p0, places[by, bx, 1] - p1, places[by, bx, 2] - p2
-    v0, v1, v2 = places[cy, cx, 0] - p0, places[cy, cx, 1] - p1, places[cy, cx, 2] - p2
+    u0, u1, u2 = spots[b, 0] - p0, spots[b, 1] - p1, spots[b, 2] - p2
+    v0, v1, v2 = spots[c, 0] - p0, spots[c, 1] - p1, spots[c, 2] - p2
     uy, ux, vy, vx = np.float32(by - ay), np.float32(bx - ax), np.float32(cy - ay), np.float32(cx - ax)
     r0, r1, r2 = (u0 * vy - v0 * uy) / area, (u1 * vy - v1 * uy) / area, (u2 * vy - v2 * uy) / area
     d0, d1, d2 = (v0 * ux - u0 * vx) / area, (v1 * ux - u1 * vx) / area, (v2 * ux - u2 * vx) / area
     worst = np.float32(0.0)
-    worst_x, worst_y = ax, ay
-    for y in range(min(ay, by, cy), max(ay, by, cy) + 1):
+    worst_x, worst_y = np.int64(0), np.int64(0)
+    for y in range(int(np.ceil(min(ay, by, cy))), int(np.floor(max(ay, by, cy))) + 1):
         first, last = row_of_triangle(ax, ay, bx, by, cx, cy, y)
         allowed = slack[y] * slack[y]
         per_slack = bound / slack[y]

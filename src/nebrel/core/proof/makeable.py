@@ -84,7 +84,7 @@ def relief_findings(
         lambda: _backing_layers(backing, printer),
         lambda: _tone_range(*_range(picture.tones, picture.coverage >= 0.5), relief),
         lambda: _layers(high - low, printer),
-        lambda: _crowded_edges(field),
+        lambda: crowded_edges(field.crowded),
     ]
     findings = []
     for done, look in enumerate(looks, start=1):
@@ -93,17 +93,17 @@ def relief_findings(
     return tuple(finding for finding in findings if finding is not None)
 
 
-def _crowded_edges(field: HeightField) -> Finding | None:
-    """Steep places that are no edges, since they lie everywhere."""
-    if field.crowded < CROWDED:
+def crowded_edges(crowded: float) -> Finding | None:
+    """Steep places that are no edges, since they lie everywhere: `crowded` is the share of them."""
+    if crowded < CROWDED:
         return None
     return Finding(
         "note",
-        f"Steep places lie everywhere: {field.crowded:.0%} of them are so close together that no curve is drawn there.",
+        f"Steep places lie everywhere: {crowded:.0%} of them are so close together that no curve is drawn there.",
         "Walls follow curves where edges stand by themselves; in noise, dithering and grain they stay as the pixels "
         "are. A picture that is softened, or freed of its dots, shows its edges.",
         "crowded_edges",
-        value=round(field.crowded, 3),
+        value=round(crowded, 3),
     )
 
 

@@ -1,4 +1,5 @@
 import type { LithophaneStationProps } from "../common/stationProps";
+import { PartCard } from "../common/fields/PartCard";
 import { ModellingCard } from "../common/modelling/ModellingCard";
 import { ColourCard } from "./ColourCard";
 import { LampCard } from "./LampCard";
@@ -13,6 +14,7 @@ export function LightStation(props: LithophaneStationProps) {
       <ThicknessCard {...props} />
       <MaterialCard {...props} />
       <ColourCard {...props} />
+      <PartCard document={props.document} editing={props.editing} at="edges" />
       <LampCard {...props} />
       <ModellingCard document={props.document} editing={props.editing} at="hand.strokes" onModel={false} />
       <LitCard pieceId={props.pieceId} revision={props.revision} />

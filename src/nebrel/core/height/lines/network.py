@@ -150,7 +150,7 @@ def _along(
     lines = lines_of(chains, heights, ground, fineness[1])
     while lines:
         places, pieces, beside, of_line = _network(lines, ground, fineness[0])
-        crossed_by = _crossing_lines(places, pieces, of_line)
+        crossed_by = set(of_line[pieces_that_cross(places, pieces)].tolist())
         if not crossed_by:
             break
         lines = [line for number, line in enumerate(lines) if number not in crossed_by]
@@ -225,15 +225,15 @@ def _sharp_beside(heights: _Floats, sharp: _Floats, chains: Chains) -> _Floats:
     return np.where(cv2.dilate(near, np.ones((5, 5), np.uint8)) > 0, sharp, heights)
 
 
-def _crossing_lines(places: _Points, pieces: NDArray[np.int64], of_line: NDArray[np.int64]) -> set[int]:
-    """Lines some of whose pieces meet others away from their nodes, where rounding to the grid has brought them."""
+def pieces_that_cross(places: _Points, pieces: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Pieces that meet others away from their nodes, where rounding to the grid has brought them; some twice."""
     drawn = shapely.linestrings(places[pieces])
     one, other = shapely.STRtree(drawn).query(drawn, predicate="intersects")
     one, other = one[one < other], other[one < other]
     shared = (pieces[one][:, :, np.newaxis] == pieces[other][:, np.newaxis, :]).any(axis=(1, 2))
     met = shapely.intersection(drawn[one], drawn[other])
     bad = ~shared | (shapely.get_type_id(met) != POINT)
-    return set(of_line[np.concatenate([one[bad], other[bad]])].tolist())
+    return np.concatenate([one[bad], other[bad]])
 
 
 def _network(

@@ -14,6 +14,7 @@ from nebrel.core.tinted.mix import FilterBands
 from nebrel.piece.documents.document import PicturedDocument
 from nebrel.piece.kinds.lithophane.colours import ColourLayersPart
 from nebrel.piece.kinds.lithophane.parts import LithophaneParts
+from nebrel.piece.parts.edge_curves import EdgeCurves
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.finish import ReliefFinish
 from nebrel.piece.parts.height_strokes import ByHand
@@ -276,6 +277,7 @@ class LithophaneDocument(PicturedDocument):
     form: LithophaneForm = LithophaneForm()
     parts: LithophaneParts = LithophaneParts()
     hand: ByHand = ByHand()
+    edges: EdgeCurves = EdgeCurves(on=False)
     lamp: LampPart = LampPart()
     finish: ReliefFinish = ReliefFinish()
 

@@ -12,9 +12,9 @@ from nebrel.core.height.transmission import TransmissionRule
 from nebrel.core.heightfield.slab import Slab
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
-from nebrel.core.picture.srgb import encode_srgb
 from nebrel.core.proof import Finding, check_soundness
-from nebrel.core.proof.lit import Likeness, likeness, shown_tones, tint, transmitted_light
+from nebrel.core.proof.lit import Likeness, tint, transmitted_light
+from nebrel.core.proof.makeable import crowded_edges
 from nebrel.core.proof.render import Behind, Viewpoint, render
 from nebrel.core.proof.transmission_audit import Wall, recipe_card, smallest_detail, transmission_findings
 from nebrel.core.proof.transmitted_thickness import material_through
@@ -43,8 +43,16 @@ from nebrel.piece.kinds.lithophane.coloured import (
     painted_bodies,
 )
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
+from nebrel.piece.kinds.lithophane.edges import unrolled_edges
 from nebrel.piece.kinds.lithophane.findings import OF_RELIEFS, colour_findings, colour_rows, contact_below, wall_of
-from nebrel.piece.kinds.lithophane.looked_at import off_sheet, plan_of_sheet, section_through, varied_documents
+from nebrel.piece.kinds.lithophane.looked_at import (
+    likeness_of,
+    lit_report,
+    off_sheet,
+    plan_of_sheet,
+    section_through,
+    varied_documents,
+)
 from nebrel.piece.kinds.lithophane.places import largest_between, lightened_error, places_on_sheet, split_at_seam
 from nebrel.piece.kinds.lithophane.sheet import (
     Wanted,
@@ -57,6 +65,7 @@ from nebrel.piece.kinds.lithophane.sheet import (
     tones_at,
     wanted_sheet,
 )
+from nebrel.piece.relief_reports import UNLINED
 from nebrel.piece.report import BuildReport, LitColoursReport, LitReport, build_report
 
 SKETCH_TOLERANCE = 0.04
@@ -117,7 +126,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             blank = picture.coverage < 0.5
             tones = np.where(blank, np.float32(1), picture.tones) if blank.any() else picture.tones
             rgb = None if picture.rgb is None else np.where(blank[..., np.newaxis], np.float32(1), picture.rgb)
-            made = wanted_sheet(self.document, tones, bool(blank.any()), rgb)
+            made = wanted_sheet(self.document, tones, bool(blank.any()), rgb, self._tolerance(longest_px))
             progress(LAYING, 1.0)
             return made
 
@@ -164,7 +173,9 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         pictured = (found for found in self.audit(progress) if found.measure not in OF_RELIEFS)
         report = self._coloured_report(longest_px) if longest_px == FULL else None
         coloured = colour_findings(self.document, self.picture(longest_px).rgb is not None, report)
-        return (*transmission_findings(wall, self.document.maker.to_core()), *coloured, *pictured)
+        noise = crowded_edges(self.wanted(longest_px).crowded)
+        own = (*transmission_findings(wall, self.document.maker.to_core()), *coloured, *pictured)
+        return own if noise is None else (*own, noise)
 
     def delivered(self, progress: Progress = quiet) -> Slab:
         """The finished solid, made as light as asked."""
@@ -176,10 +187,10 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             )
             tolerance = self.document.finish.tolerance_mm
             if lighter is None:
-                return Slab(made.mesh, made.deviation, tolerance)
+                return Slab(made.mesh, made.deviation, tolerance, made.unlined)
             inwards, shift = self.document.form.inside, self.shift(FULL)
             off = lightened_error(self.wanted(FULL), inwards, shift, made.mesh, lighter.mesh, tolerance)
-            return Slab(lighter.mesh, off, tolerance)
+            return Slab(lighter.mesh, off, tolerance, made.unlined)
 
         return self._cache.get(self.solid_key(FULL), make, encode_slab, decode_slab)
 
@@ -191,9 +202,12 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
         progress("Looking at it in light", 0.0)
         lit = self.lit_report(FULL)
         findings = (*self.findings(FULL, progress), *self.document.light.missed(slab.mesh))
+        findings += (UNLINED,) if slab.unlined else ()
         report = build_report(soundness, slab, findings, time.perf_counter() - started, before)
-        off = largest_between(self.document, self.wanted(FULL), self.shift(FULL), slab.mesh)
-        return slab, report.model_copy(update={"lit": lit, "max_error_between_mm": off})
+        wanted, shift = self.wanted(FULL), self.shift(FULL)
+        off = largest_between(self.document, wanted, shift, slab.mesh)
+        edges = None if slab.unlined else unrolled_edges(wanted, shift, slab.mesh)
+        return slab, report.model_copy(update={"lit": lit, "max_error_between_mm": off, "edges": edges})
 
     def lit(self, longest_px: int = FULL) -> LitView:
         """The sheet as light passes it, measured along the form's normals through the solid."""
@@ -244,34 +258,12 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
     def likeness(self, longest_px: int) -> Likeness:
         """How well the lit piece matches its picture."""
-
-        def look() -> Likeness:
-            view = self.lit(longest_px)
-            rule = self.rule
-            shown = shown_tones(view.seen, rule.material, rule.thinnest)
-            inside = np.isfinite(view.tones)
-            rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
-            part = (slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1))
-            tones = view.tones[part]
-            return likeness(shown[part], encode_srgb(rule.wanted(tones)), tones, rule.darkest_tone)
-
         key = step_key("likeness", _VERSION, self.document.glow.model_dump(mode="json"), self.solid_key(longest_px))
-        return self._cache.get(key, look)
+        return self._cache.get(key, lambda: likeness_of(self.lit(longest_px), self.rule))
 
     def lit_report(self, longest_px: int) -> LitReport:
         """Measures of the lit piece."""
-        alike, view = self.likeness(longest_px), self.lit(longest_px)
-        shown = view.through[np.isfinite(view.tones) & (view.through > 0)]
-        return LitReport(
-            thinnest_mm=round(float(shown.min()), 4),
-            thickest_mm=round(float(shown.max()), 4),
-            contrast=round(alike.contrast, 3),
-            tones_lost=round(alike.tones_lost, 5),
-            ssim_within_reach=round(alike.within_reach, 5),
-            ssim=round(alike.overall, 5),
-            mean_difference=round(alike.mean_difference, 5),
-            colours=self._coloured_report(longest_px),
-        )
+        return lit_report(self.lit(longest_px), self.likeness(longest_px), self._coloured_report(longest_px))
 
     def _coloured_report(self, longest_px: int) -> LitColoursReport | None:
         if self.document.bands is None:
@@ -370,7 +362,7 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
             wanted, document = self.wanted(longest_px, progress), self.document
             return make_lithophane(
                 wanted.sheet, wanted.form, document.form.inside, rim_mm(document), document.parts.to_core(),
-                self._tolerance(longest_px), progress, longest_px != FULL, self._between(longest_px),
+                self._tolerance(longest_px), progress, longest_px != FULL, self._between(longest_px), wanted.unlined,
             )  # fmt: skip
 
         key = self._made_key(longest_px)
@@ -378,11 +370,12 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
     def _sheet_key(self, longest_px: int) -> str:
         parts = self.document.parts
-        parameters = [
+        parameters: list[object] = [
             self.document.glow.model_dump(mode="json", exclude={"material": {"name", "cast", "surface_loss"}}),
             self.document.form.model_dump(mode="json"), parts.rim.model_dump(mode="json"),
             parts.name.model_dump(mode="json"), self.document.colours_key, self.document.hand.model_dump(mode="json"),
         ]  # fmt: skip
+        parameters += ["lines", self._tolerance(longest_px)] if self.document.edges.on else []
         return step_key("sheet", _VERSION, parameters, self._prepared_key(longest_px))
 
     def _made_key(self, longest_px: int) -> str:
@@ -392,9 +385,9 @@ class LithophaneEvaluator(PicturedEvaluator[LithophaneDocument], HasPicture, Has
 
 
 def _encode(made: MadeLithophane) -> bytes:
-    return made.shift.tobytes() + encode_slab(Slab(made.mesh, made.deviation, 0.0))
+    return made.shift.tobytes() + encode_slab(Slab(made.mesh, made.deviation, 0.0, made.unlined))
 
 
 def _decode(data: bytes) -> MadeLithophane:
     slab = decode_slab(data[24:])
-    return MadeLithophane(slab.mesh, slab.deviation, np.frombuffer(data[:24]))
+    return MadeLithophane(slab.mesh, slab.deviation, np.frombuffer(data[:24]), slab.unlined)

@@ -5,13 +5,17 @@ from numpy.typing import NDArray
 
 from nebrel.core.bent.bend import is_out_of_place
 from nebrel.core.bent.sheet import Sheet
+from nebrel.core.height.transmission import TransmissionRule
+from nebrel.core.picture.srgb import encode_srgb
+from nebrel.core.proof.lit import Likeness, likeness, shown_tones
 from nebrel.core.proof.section import Profile
 from nebrel.core.proof.transmitted_thickness import OFF_U, OFF_V
 from nebrel.piece.documents.extent import extent_of
 from nebrel.piece.evaluation.abilities import LitView
 from nebrel.piece.evaluation.shown import TONES, Plan, SectionCut, SeenThrough, shown_colours
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.lithophane.sheet import Wanted
+from nebrel.piece.kinds.lithophane.sheet import Wanted, near_lines_at
+from nebrel.piece.report import LitColoursReport, LitReport
 
 SAMPLES = 500
 THICKEST_MM = 40.0
@@ -57,6 +61,31 @@ def section_through(view: LitView, sheet: Sheet, start: tuple[float, float], end
     return SectionCut(length, Profile(along, asked.astype(np.float64)), [outline])
 
 
+def likeness_of(view: LitView, rule: TransmissionRule) -> Likeness:
+    """How well a lit piece matches its picture."""
+    shown = shown_tones(view.seen, rule.material, rule.thinnest)
+    inside = np.isfinite(view.tones)
+    rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
+    part = (slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1))
+    tones = view.tones[part]
+    return likeness(shown[part], encode_srgb(rule.wanted(tones)), tones, rule.darkest_tone)
+
+
+def lit_report(view: LitView, alike: Likeness, colours: LitColoursReport | None) -> LitReport:
+    """Measures of a lit piece."""
+    shown = view.through[np.isfinite(view.tones) & (view.through > 0)]
+    return LitReport(
+        thinnest_mm=round(float(shown.min()), 4),
+        thickest_mm=round(float(shown.max()), 4),
+        contrast=round(alike.contrast, 3),
+        tones_lost=round(alike.tones_lost, 5),
+        ssim_within_reach=round(alike.within_reach, 5),
+        ssim=round(alike.overall, 5),
+        mean_difference=round(alike.mean_difference, 5),
+        colours=colours,
+    )
+
+
 def off_sheet(wanted: Wanted, inside: bool, places: NDArray[np.float64]) -> NDArray[np.float64]:
     """How far places on a solid are from the sheet that was asked for, float64 (N,) mm; NaN where nothing was.
 
@@ -71,6 +100,7 @@ def off_sheet(wanted: Wanted, inside: bool, places: NDArray[np.float64]) -> NDAr
         away = -away
     relief = away > float(sheet.thickness.min()) / 2
     on = (v > 0) & (v < form.height) & (u > 0) & (u < form.width) & (away < float(sheet.thickness.max()) + 0.1)
+    on &= ~(relief & near_lines_at(sheet, u, v))
     return np.where(on, np.abs(away - np.where(relief, _asked(sheet, u, v), 0.0)), np.nan)
 
 

@@ -12,7 +12,7 @@ from nebrel.core.mesh.shading import ShadedMesh
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.proof.transmitted_thickness import material_through
 from nebrel.piece.kinds.lithophane.document import LithophaneDocument
-from nebrel.piece.kinds.lithophane.sheet import Wanted, covered_mm, on_cells, tones_at
+from nebrel.piece.kinds.lithophane.sheet import Wanted, beside_lines, covered_mm, on_cells, tones_at
 
 NEAR_MM, EDGEWISE = 0.05, 0.12
 OF_SAMPLES = "to the nearest place of the mesh"
@@ -88,6 +88,8 @@ def lightened_error(
     """
     every = max(1, math.isqrt(wanted.sheet.thickness.size // MOST_MEASURED))
     places = laid(wanted.sheet, wanted.form, -1.0 if inside else 1.0)[::every, ::every, :3].reshape(-1, 3)
+    if wanted.sheet.lines is not None:
+        places = places[~wanted.sheet.lines.free[::every, ::every].ravel()]
     asked = places.astype(np.float64) + shift
     # What openings took away, or parts cover, the wall did not reach.
     reached = distances_to(made, asked) <= REACHED_TIMES * tolerance
@@ -111,7 +113,7 @@ def largest_between(
     scale = min(1.0, math.sqrt(MOST_RAYS / (rows * columns)))
     size = max(2, round(scale * rows)), max(2, round(scale * columns))
     through = material_through(mesh, form, shift, size, REACH_TIMES * float(sheet.thickness.max()))
-    inside = np.isfinite(tones_at(wanted, size)) & (through > 0)
+    inside = np.isfinite(tones_at(wanted, size)) & (through > 0) & ~beside_lines(sheet, form, size)
     u = (np.arange(size[1]) + 0.5) * form.width / size[1]
     for place, clear in form.corners(float(sheet.thickness.max())):
         # Normals of two panels cross beside their mitre.

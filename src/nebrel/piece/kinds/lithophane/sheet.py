@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.bent.forms import Flat, Form
+from nebrel.core.bent.lined import lined
 from nebrel.core.bent.sheet import Border, Sheet, inscribe, lay_out
 from nebrel.core.errors import BadValueError
 from nebrel.core.height import HeightField
@@ -38,6 +39,8 @@ class Wanted:
         blanks: whether some of the picture is blank.
         cropped: share of its height that has no room.
         colours: the filters behind it; None without any.
+        unlined: the sheet without lines where it has some, None where it has none.
+        crowded: share of its jumps that are those of noise, which no line is drawn for.
     """
 
     sheet: Sheet
@@ -48,6 +51,8 @@ class Wanted:
     blanks: bool
     cropped: float
     colours: LaidColours | None = None
+    unlined: Sheet | None = None
+    crowded: float = 0.0
 
 
 def lit_size(form: Form, longest_px: int) -> tuple[int, int]:
@@ -88,9 +93,20 @@ def form_of(document: LithophaneDocument) -> tuple[Form, float, float, float]:
 
 
 def wanted_sheet(
-    document: LithophaneDocument, tones: NDArray[np.float32], blanks: bool, rgb: NDArray[np.float32] | None = None
+    document: LithophaneDocument,
+    tones: NDArray[np.float32],
+    blanks: bool,
+    rgb: NDArray[np.float32] | None,
+    tolerance: float,
 ) -> Wanted:
-    """The sheet of a picture whose blanks are white; `rgb` are its colours where it has some.
+    """The sheet of a picture whose blanks are white.
+
+    Args:
+        document: of the piece.
+        tones: of the picture, float32 (H, W).
+        blanks: whether some of it is blank.
+        rgb: its colours where it has some.
+        tolerance: mm, how true lines along which thickness jumps are to be.
 
     Raises:
         BadValueError: the borders leave nothing, or the name has no room.
@@ -120,8 +136,13 @@ def wanted_sheet(
         sheet = _add_name(sheet, form, document.parts.name, border)
     if colours is not None:
         sheet = replace(sheet, thickness=sheet.thickness + np.float32(document.behind_mm))
-    shown = sheet.window[3] - sheet.window[1]
-    return Wanted(sheet, form, tones, low, seam_step, blanks, max(0.0, 1 - shown / max(height, 1e-9)), colours)
+    cropped = max(0.0, 1 - (sheet.window[3] - sheet.window[1]) / max(height, 1e-9))
+    plain = Wanted(sheet, form, tones, low, seam_step, blanks, cropped, colours)
+    if not document.edges.on:
+        return plain
+    walled = lined(sheet, form, tolerance)
+    unlined = None if walled.sheet.lines is None else sheet
+    return replace(plain, sheet=walled.sheet, unlined=unlined, crowded=walled.crowded)
 
 
 def _by_hand(
@@ -202,6 +223,25 @@ def on_cells(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.f
     row = np.interp(-v, -sheet.v, np.arange(len(sheet.v)))
     grid = np.meshgrid(row, column, indexing="ij")
     return np.asarray(ndimage.map_coordinates(sheet.thickness, grid, order=1, mode="nearest"), dtype=np.float32)
+
+
+def beside_lines(sheet: Sheet, form: Form, size_px: tuple[int, int]) -> NDArray[np.bool_]:
+    """Which cells of a grid over the sheet lie so near to lines that nothing is asked between samples there."""
+    if sheet.lines is None:
+        return np.zeros(size_px, dtype=np.bool_)
+    return near_lines_at(sheet, *np.meshgrid(*_cells(form, size_px)))
+
+
+def near_lines_at(sheet: Sheet, u: NDArray[np.float64], v: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which places of a sheet, mm, have a sample beside them that a line passes."""
+    if sheet.lines is None:
+        return np.zeros(u.shape, dtype=np.bool_)
+    rows, columns = sheet.lines.crossed.shape
+    column = np.clip(np.interp(u, sheet.u, np.arange(columns)).astype(np.int64), 0, columns - 2)
+    row = np.clip(np.interp(-v, -sheet.v, np.arange(rows)).astype(np.int64), 0, rows - 2)
+    near = sheet.lines.crossed | sheet.lines.free
+    found: NDArray[np.bool_] = np.logical_or.reduce([near[row + y, column + x] for y in (0, 1) for x in (0, 1)])
+    return found
 
 
 def tones_at(wanted: Wanted, size_px: tuple[int, int]) -> NDArray[np.float32]:

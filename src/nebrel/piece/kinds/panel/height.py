@@ -10,6 +10,7 @@ from nebrel.core.height.textures import Texture
 from nebrel.piece.kinds.panel.form import ReliefForm
 from nebrel.piece.kinds.panel.laid import LaidRelief
 from nebrel.piece.kinds.panel.rule import HeightRule
+from nebrel.piece.parts.edge_curves import EdgeCurves
 from nebrel.piece.parts.fields import angle, choice, length, switch, tone_between, whole
 from nebrel.piece.parts.height_strokes import ByHand
 from nebrel.piece.parts.part import Part
@@ -83,16 +84,6 @@ class GroundTexture(Part):
         """The same for the core."""
         below = self.below_mm if self.where == "ground" else None
         return Texture(self.kind, self.size_mm, self.depth_mm, self.angle_deg, self.seed, below)
-
-
-class EdgeCurves(Part):
-    """Walls along curves where heights jump."""
-
-    heading: ClassVar[str] = "Edges as curves"
-    hint: ClassVar[str] = (
-        "Where the height jumps, the wall follows a curve and not the pixels. Soft slopes stay as they are."
-    )
-    on: bool = switch("Edges as curves switched on", True)
 
 
 class Height(Part):
