@@ -185,7 +185,7 @@ def test_depth_that_is_lost_is_told_in_mm_and_mm2():
 def test_laid_copies_and_division_agree_on_the_faces():
     decoration = Decoration(bump(), np.array([RADIUS, 0, 0]), UP, Setting(0.5, tiled=True))
     skin, came, _ = divided_under(skin_of(sphere(40)), [decoration])
-    laid = laid_copies(skin, decoration, [])
+    laid = laid_copies(skin, decoration, [], TOLERANCE)
     assert len(laid) == 1
     assert laid[0].over is not None
     assert not came.any()

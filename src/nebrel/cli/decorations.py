@@ -61,6 +61,9 @@ def decorate(
         typer.Option(help="With --tile: where it points up, from place to place: X,Y,Z:X,Y,Z; give it more than once."),
     ] = None,
     tall: Annotated[str, typer.Option(help="bright or dark: which tones of a picture go all the way.")] = "bright",
+    edges: Annotated[
+        str, typer.Option(help="Where depths of a picture jump, walls follow curves, or the pixels: curves or pixels.")
+    ] = "curves",
     colour: Annotated[str | None, typer.Option(help="Only colour the faces inside it: #2f6f5e.")] = None,
     wall: Annotated[str, typer.Option(help="Wall that sunk decorations leave.")] = "0.8",
     tolerance: Annotated[str, typer.Option(help="How far depths may be off.")] = "0.01",
@@ -95,6 +98,7 @@ def decorate(
         "effect": "colour" if colour else "sink" if sink else "both" if both else "raise",
         "depth_mm": parse_length(depth),
         "tall": choice("--tall", tall, ("bright", "dark")),
+        "curves": choice("--edges", edges, ("curves", "pixels")) == "curves",
         "edge": {
             "profile": profile,
             "side": choice("--fade-side", fade_side, ("around", "left", "right", "top", "bottom")),

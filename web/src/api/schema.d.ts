@@ -4602,6 +4602,11 @@ export interface components {
              */
             tall: "bright" | "dark";
             /**
+             * Edges as curves
+             * @default true
+             */
+            curves: boolean;
+            /**
              * @default {
              *       "profile": "square",
              *       "width_mm": 1,

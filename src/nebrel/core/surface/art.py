@@ -19,8 +19,9 @@ from nebrel.core.region.coverage import region_of_coverage
 from nebrel.core.region.grid import polygons_of
 from nebrel.core.region.raster import raster_of
 from nebrel.core.region.rings import rings_of
+from nebrel.core.surface.cells import Cell, cells_of
 from nebrel.core.surface.parameterize.chart import Chart
-from nebrel.core.surface.subdivide.carving import Field, Laid, Overlap
+from nebrel.core.surface.subdivide.carving import Field, Laid, Overlap, Part
 
 Profile = Literal["square", "bevel", "fade", "dome", "cove", "pillow", "rope"]
 Side = Literal["around", "left", "right", "top", "bottom"]
@@ -126,6 +127,7 @@ class Setting:
         tiled: whether it is repeated all over the chart.
         flat: whether it only colours.
         tile_samples: along the longer side of outlines that repeat.
+        curves: whether walls follow curves where depths of a picture jump, and not its samples.
     """
 
     depth: float
@@ -136,13 +138,34 @@ class Setting:
     tiled: bool = False
     flat: bool = False
     tile_samples: int = TILE_SAMPLES
+    curves: bool = True
 
 
-def laid_on(chart: Chart, art: Art, setting: Setting, within: NDArray[np.int64] | None = None) -> Laid:
+def art_cells(art: Art, setting: Setting, tolerance: float) -> tuple[Cell, ...]:
+    """The parts of a picture between lines along which its depths jump; none of what repeats, or is no picture."""
+    if art.tones is None or setting.tiled or setting.flat or not setting.curves:
+        return ()
+    depths, pitch = _depths(art, setting)
+    return cells_of(depths, art.region, pitch, tolerance)
+
+
+def laid_on(
+    chart: Chart,
+    art: Art,
+    setting: Setting,
+    within: NDArray[np.int64] | None = None,
+    cells: tuple[Cell, ...] = (),
+) -> Laid:
     """Art on a chart.
 
     Tiled art is scaled and turned by a little where the chart comes round, so that it meets itself, and its seams are
     faded.
+
+    Args:
+        chart: the skin laid flat.
+        art, setting: what is laid, and how.
+        within: faces that it keeps to.
+        cells: what `art_cells` found.
     """
     angle = math.radians(setting.turn_deg + chart.upright_deg)
     mirror = -1.0 if setting.mirrored else 1.0
@@ -156,7 +179,13 @@ def laid_on(chart: Chart, art: Art, setting: Setting, within: NDArray[np.int64] 
     to_grid = np.zeros((2, 3))
     to_grid[:, :2] = np.array([[1 / pitch, 0], [0, -1 / pitch]]) @ back
     to_grid[:, 2] = [(columns - 1) / 2, (rows - 1) / 2]
-    return Laid(chart, polygons_of(placed), Field(depths, to_grid, pitch), setting.overlap, within, setting.flat)
+    parts = []
+    for cell in cells:
+        region = polygons_of(affine_transform(cell.region, [*turn.ravel().tolist(), 0.0, 0.0]))
+        moved = to_grid - np.array([[0, 0, cell.first[1]], [0, 0, cell.first[0]]])
+        parts.append(Part(region, Field(cell.depths, moved, pitch)))
+    field = Field(depths, to_grid, pitch)
+    return Laid(chart, polygons_of(placed), field, setting.overlap, within, setting.flat, parts=tuple(parts))
 
 
 def _depths(art: Art, setting: Setting) -> tuple[NDArray[np.float32], float]:

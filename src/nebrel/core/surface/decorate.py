@@ -151,7 +151,7 @@ def decorate(
     """
     came_with = analyse(skin.mesh)
     skin, came, cones = divided_under(skin, decorations)
-    laid = [laid_copies(skin, decoration, cones) for decoration in decorations]
+    laid = [laid_copies(skin, decoration, cones, tolerance) for decoration in decorations]
     progress(0.3)
     flat = [piece for parts in laid for piece in parts]
     carving = carving_of(skin, [piece.chart for piece in flat])

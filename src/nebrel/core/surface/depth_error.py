@@ -6,6 +6,7 @@ stands off there is compared with what the decorations ask for at that place.
 
 import os
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -36,6 +37,8 @@ UPRIGHT = 0.17
 CLEARLY_OFF = 1e-4
 SAMPLES_AT_ONCE = 20_000
 MOST_FACES = 60_000
+# So near to a part of a picture, in samples, its depth counts as that beyond a wall.
+BESIDE_PX = 1.0
 WORTH_SAYING, LEFT_OUT = 0.005, "of their area stands upright or beyond the skin and is not measured"
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
@@ -74,12 +77,13 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
         if each.field is None or each.flat:
             continue
         there, places, carried = _places(each, at, shares, len(skin.faces))
-        inside, depth = _target_depth(each, places)
-        given = np.where(there, depth * carried, 0.0)
+        inside, *depths = _target_depth(each, places)
+        given, lowest, highest = (np.where(there, depth * carried, 0.0) for depth in depths)
         taken = there & inside
         wanted = np.where(taken, _overlay_depth(wanted, given, each.overlap), wanted)
         for limit, pick in ((low, np.minimum), (high, np.maximum)):
-            pick(limit, np.where(there, _overlay_depth(limit, given, each.overlap), limit), out=limit)
+            for bound in (lowest, highest):
+                pick(limit, np.where(there, _overlay_depth(limit, bound, each.overlap), limit), out=limit)
         if each.region is not None:
             outlined.append((each, there, places))
         if each.region is None or each.within is not None:
@@ -88,7 +92,7 @@ def measure_depths(skin: Skin, laid: list[Laid], mesh: TriMesh, decorated: _Flag
     for each, there, places in outlined:
         assert each.region is not None
         off = np.flatnonzero(there & (error > CLEARLY_OFF))
-        lines = np.vstack([_sides(each.region), _ends(skin, each.chart)])
+        lines = np.vstack([*map(_sides, _regions(each)), _ends(skin, each.chart)])
         away[off] = np.minimum(away[off], _from_lines(lines, places[off], each.chart.period))
     beyond_wall = np.maximum(np.maximum(low - heights, heights - high), 0.0)
     error = np.minimum(error, np.hypot(away, beyond_wall))
@@ -202,8 +206,35 @@ def _places(laid: Laid, at: _Ints, shares: _Reals, faces: int) -> tuple[_Flags, 
     return there & np.isfinite(places[:, 0]), places, carried
 
 
-def _target_depth(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals]:
-    """Whether a decoration covers places of its chart, and how deep it is there, wherever it ends."""
+def _regions(laid: Laid) -> list[MultiPolygon]:
+    """The regions at whose edges walls of a decoration stand."""
+    regions = [laid.region, *(part.region for part in laid.parts)]
+    return [region for region in regions if region is not None]
+
+
+def _target_depth(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals, _Reals, _Reals]:
+    """Whether a decoration covers places of its chart, how deep it is there, wherever it ends, and the least and the
+    greatest depth on either side of walls beside them."""
+    inside, depth = _depth_within(laid, places)
+    low, high = depth.copy(), depth.copy()
+    for part in laid.parts:
+        own, there = _depth_within(replace(laid, region=part.region, field=part.field), places)
+        depth = np.where(own, there, depth)
+        near = own | (_distance(part.region, places, laid.chart.period) < BESIDE_PX * part.field.pitch)
+        low, high = (
+            np.where(near, pick(limit, there), limit) for limit, pick in ((low, np.minimum), (high, np.maximum))
+        )
+    return inside, depth, low, high
+
+
+def _distance(region: MultiPolygon, places: _Reals, period: float) -> _Reals:
+    """How far places of the chart are from a region, mm."""
+    turns = (0.0, period, -period) if period else (0.0,)
+    return np.min([shapely.distance(region, shapely.points(places + np.array([turn, 0.0]))) for turn in turns], axis=0)
+
+
+def _depth_within(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals]:
+    """Whether the region of a decoration covers places of its chart, and how deep its field is there."""
     assert laid.field is not None
     period = 0.0 if laid.field.tiled else laid.chart.period
     inside = np.full(len(places), laid.region is None)

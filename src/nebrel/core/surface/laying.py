@@ -6,10 +6,11 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon
 
 from nebrel.core.errors import BadValueError, TooLargeError
 from nebrel.core.region.grid import polygons_of
-from nebrel.core.surface.art import Art, Setting, laid_on, tile_of
+from nebrel.core.surface.art import Art, Setting, art_cells, laid_on, tile_of
 from nebrel.core.surface.colour import Looks
 from nebrel.core.surface.faults import faulty_faces
 from nebrel.core.surface.parameterize.all_over import Grain, laid_all_over
@@ -152,8 +153,8 @@ def chart_at(
     return follow_skin(skin, copy.place, copy.tangents, extent, way.rim, quick, known)
 
 
-def laid_copies(skin: Skin, decoration: Decoration, known: Sequence[ShapedPart]) -> list[Laid]:
-    """Every copy of a decoration on its chart."""
+def laid_copies(skin: Skin, decoration: Decoration, known: Sequence[ShapedPart], tolerance: float) -> list[Laid]:
+    """Every copy of a decoration on its chart; lines along which depths jump are found to within `tolerance` mm."""
     place = place_on(skin, decoration.at)
     within = picked_faces(skin, decoration.pick)
     if decoration.pick.kind in ("faces", "brush", "lasso") and not len(decoration.pick.places):
@@ -169,17 +170,23 @@ def laid_copies(skin: Skin, decoration: Decoration, known: Sequence[ShapedPart])
     everywhere = faces_all_over(skin, decoration)
     if everywhere is not None:
         return [_in_colour(_all_over(skin, decoration, place, everywhere), decoration.looks)]
-    found = []
+    found, cells = [], art_cells(decoration.art, setting, tolerance)
     for copy in copies:
         chart = chart_at(skin, copy, decoration.way, extent, known=known)
         turned = replace(setting, turn_deg=setting.turn_deg + copy.turn_deg)
-        laid = laid_on(chart, decoration.art, turned, within)
+        laid = laid_on(chart, decoration.art, turned, within, cells)
         region = picked_region(skin, decoration.pick, chart)
         if region is not None:
-            whole = laid.region
-            laid = replace(laid, region=region if whole is None else polygons_of(whole.intersection(region)))
+            laid = _kept_to(laid, region)
         found.append(_in_colour(laid, decoration.looks))
     return found
+
+
+def _kept_to(laid: Laid, region: MultiPolygon) -> Laid:
+    """What lies within a region of the chart."""
+    whole = region if laid.region is None else polygons_of(laid.region.intersection(region))
+    parts = [replace(part, region=polygons_of(part.region.intersection(region))) for part in laid.parts]
+    return replace(laid, region=whole, parts=tuple(part for part in parts if not part.region.is_empty))
 
 
 def tiled_faces(skin: Skin, decoration: Decoration) -> NDArray[np.int64]:

@@ -54,6 +54,7 @@ def lay_out(
         tiled=decoration.tiled,
         flat=flat,
         tile_samples=SKETCHED_TILE if longest_px else TILE_SAMPLES,
+        curves=decoration.curves,
     )
     pick = decoration.pick
     return Decoration(

@@ -218,6 +218,12 @@ class DecorationPart(Part):
     tall: Literal["bright", "dark"] = choice(
         "Tones that stand tall", "bright", {"bright": "Bright", "dark": "Dark"}, label="Which tones stand tall?"
     )
+    curves: bool = switch(
+        "Edges as curves",
+        True,
+        hint="Where the depth of a picture jumps, the wall follows a curve and not the pixels.",
+        shown={"effect": ["raise", "sink", "both"]},
+    )
     edge: DecorationEdge = DecorationEdge()
     copies: DecorationCopies = DecorationCopies()
     pick: DecorationPick = DecorationPick()

@@ -52,6 +52,19 @@ class Field:
 
 
 @dataclass(frozen=True)
+class Part:
+    """Where a decoration has depths of its own, which end at the lines round it.
+
+    Attributes:
+        region: mm in the chart.
+        field: how deep.
+    """
+
+    region: MultiPolygon
+    field: Field
+
+
+@dataclass(frozen=True)
 class Laid:
     """A decoration as it lies on a chart.
 
@@ -64,6 +77,7 @@ class Laid:
         overlap: what happens where something was before.
         within: numbers of the faces that it keeps to, or None for all of the chart.
         over: how it lies all over a skin, with how much of the depth corners carry; None for everything else.
+        parts: between lines along which depths jump, of all of the region; none where they jump nowhere.
     """
 
     chart: Chart
@@ -74,6 +88,7 @@ class Laid:
     flat: bool = False
     also: tuple[Field, ...] = ()
     over: AllOver | None = None
+    parts: tuple[Part, ...] = ()
 
 
 @dataclass
@@ -104,19 +119,24 @@ class Carving:
         """Cut along a decoration and give corners its depths to within `tolerance` mm; numbers of pieces it covers."""
         self.show(laid.chart)
         period = laid.chart.period
-        if laid.region is not None:
-            self._draw(laid.region, laid.chart)
-        self._take_inside(laid, period)
+        for region in (laid.region, *(part.region for part in laid.parts)):
+            if region is not None:
+                self._draw(region, laid.chart)
         self.added += 1
-        depths = laid.field
-        for each in (depths, *laid.also):
-            if each is not None:
-                self._refine(each, tolerance, laid)
-        inside = np.flatnonzero(self.pieces.flags[: self.count] & 1)
-        if depths is not None and not laid.flat:
-            wanted = self._to_loops(depths, laid)
-            self.pieces.corner_depth[inside] = corner_depths(inside, wanted, self.pieces)
-        self.pieces.flags[inside] = 2 * self.added + 1
+        own: list[tuple[MultiPolygon | None, Field | None]] = [(part.region, part.field) for part in laid.parts]
+        for region, depths in own or [(laid.region, laid.field)]:
+            self._take_inside(laid, region, period)
+            for each in (depths, *laid.also):
+                if each is not None:
+                    self._refine(each, tolerance, laid)
+            inside = np.flatnonzero(self.pieces.flags[: self.count] & 1)
+            if depths is not None and not laid.flat:
+                wanted = self._to_loops(depths, laid)
+                self.pieces.corner_depth[inside] = corner_depths(inside, wanted, self.pieces)
+            # Pieces of it that another part divides belong to it, too.
+            self.pieces.flags[inside] = 2 * self.added
+        inside = np.flatnonzero(self.owner == self.added)
+        self.pieces.flags[inside] |= 1
         self._keep_sides()
         return inside
 
@@ -200,7 +220,7 @@ class Carving:
             self._room(self.count + ROOM_A_LINE, int(self.pieces.size[1]) // 2 + ROOM_A_LINE)
         self.left_chart += int(reached[3])
 
-    def _take_inside(self, laid: Laid, period: float) -> None:
+    def _take_inside(self, laid: Laid, region: MultiPolygon | None, period: float) -> None:
         used = self.count
         centres = self.pieces.corner_place[:used].mean(axis=1)
         there = np.isfinite(centres[:, 0])
@@ -208,11 +228,11 @@ class Carving:
             picked = np.zeros(len(self.skin.faces), dtype=bool)
             picked[laid.within] = True
             there &= picked[self.pieces.face_of[:used]]
-        if laid.region is not None:
-            shapely.prepare(laid.region)
+        if region is not None:
+            shapely.prepare(region)
             found = np.zeros(used, dtype=bool)
             for turn in (0.0, period, -period) if period else (0.0,):
-                found[there] |= shapely.contains_xy(laid.region, centres[there, 0] + turn, centres[there, 1])
+                found[there] |= shapely.contains_xy(region, centres[there, 0] + turn, centres[there, 1])
             there &= found
         self.pieces.flags[:used] |= there
 

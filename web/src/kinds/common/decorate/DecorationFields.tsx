@@ -76,7 +76,7 @@ export function DecorationFields({ pieceId, decoration, onDrag, onKeep }: Decora
         onKeep={(next, words) => onKeep(words, { effect: next as Decoration["effect"] })}
       />
       {fields("colour", "depth_mm")}
-      {art.kind === "picture" && moves && fields("tall")}
+      {art.kind === "picture" && moves && fields("tall", ...(decoration.tiled ? [] : (["curves"] as const)))}
       {moves && !decoration.tiled && (
         <RowFields
           part={parts.edge}
