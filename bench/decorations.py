@@ -15,8 +15,9 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region
-from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.placing import Box, place_decoration
 from nebrel.core.surface.scatter.copies import Copies

@@ -12,8 +12,9 @@ from nebrel.core.csg.boolean import mesh_of
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.surface.art import Setting, art_of_region
-from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.skin.skin import skin_of
 

@@ -7,8 +7,9 @@ import shapely
 from nebrel.core.mesh import TriMesh
 from nebrel.core.proof import check_soundness
 from nebrel.core.surface.art import Art, Setting, art_of_region
-from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.skin.skin import Skin, skin_of
 

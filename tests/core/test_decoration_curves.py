@@ -1,10 +1,14 @@
 """Pictures on a skin whose depths jump: walls along curves, true on both sides, on every kind of skin."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from nebrel.core.picture.picture import Picture, SourceFacts
 from nebrel.core.proof import check_soundness
+from nebrel.core.proof.skin_audit import decoration_findings
+from nebrel.core.surface import decorate
 from nebrel.core.surface.art import Art, Setting, art_cells, art_of_picture
 from nebrel.core.surface.pick import Pick
 from nebrel.core.surface.scatter.copies import Copies
@@ -112,3 +116,18 @@ def test_up_is_up():
     decorated = lay(cylinder(), (RADIUS, 0, 30), art_of(tones), Setting(1.0), lie="wrap", up=UP)
     radii = np.linalg.norm(decorated.mesh.vertices[:, :2], axis=1)
     assert decorated.mesh.vertices[radii > RADIUS + 0.9, 2].min() > 30
+
+
+def test_where_curves_are_less_true_walls_follow_pixels(monkeypatch):
+    measured = decorate.measure_depths
+
+    def worse_with_parts(skin, laid, mesh, decorated):
+        found = measured(skin, laid, mesh, decorated)
+        return replace(found, max=1.0, rms=0.5) if any(each.parts for each in laid) else found
+
+    monkeypatch.setattr(decorate, "measure_depths", worse_with_parts)
+    made = lay(block(), (30, 20, 20), art_of(rings()), Setting(1.0), up=(0, 1, 0))
+    assert made.uncurved
+    assert made.deviation.rms < 0.5
+    found = decoration_findings(made, ["rings"], 0.8, TOLERANCE)
+    assert any(finding.measure == "uncurved" for finding in found)

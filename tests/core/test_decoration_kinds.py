@@ -12,8 +12,9 @@ from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.proof.skin_audit import decoration_findings
 from nebrel.core.surface.art import Art, Setting, art_of_picture, art_of_region, laid_on
 from nebrel.core.surface.colour import Looks
-from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.parameterize.chart import Extent, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin
 from nebrel.core.surface.parameterize.shapes import round_at

@@ -7,9 +7,10 @@ from scipy.ndimage import gaussian_filter
 from nebrel.core.mesh import TriMesh
 from nebrel.core.picture import Picture, SourceFacts
 from nebrel.core.surface.art import Edge, Setting, art_of_picture, laid_on
-from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.depth_error import measure_depths
 from nebrel.core.surface.laying import Decoration
+from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.parameterize.chart import Extent, tangents_at
 from nebrel.core.surface.parameterize.follow import follow_skin
 from nebrel.core.surface.pick import Pick

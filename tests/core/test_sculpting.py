@@ -7,8 +7,8 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.measure import volume
 from nebrel.core.proof import check_soundness
 from nebrel.core.surface.art import Setting
-from nebrel.core.surface.decorate import Decorated
 from nebrel.core.surface.displace.sculpt import BrushStroke, Tool, sculpt
+from nebrel.core.surface.outcome import Decorated
 from tests.core.skins import RADIUS, block, box_art, cylinder, disc_art, lay
 
 

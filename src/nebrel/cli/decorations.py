@@ -16,7 +16,7 @@ from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
 
 if TYPE_CHECKING:
-    from nebrel.core.surface.decorate import Decorated
+    from nebrel.core.surface.outcome import Decorated
 
 SPREADS = ("row", "ring", "grid", "scatter")
 

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from itertools import zip_longest
 
 from nebrel.core.proof.finding import Finding, Fix
-from nebrel.core.surface.decorate import Decorated, Outcome
 from nebrel.core.surface.layout_error import NOTICED_OFF
+from nebrel.core.surface.outcome import Decorated, Outcome
 
 NOTICED_STRETCH = 0.08
 BAD_STRETCH = 0.3
@@ -15,6 +15,14 @@ NOTICED_MISSING = 0.005
 UNTRUE_TIMES = 3.0
 TOLD_WALL_MM = 30.0
 LEAST_TOLD_MM = 0.005
+
+
+UNCURVED = Finding(
+    "note",
+    "Walls of a picture follow its pixels: along curves its depths would have been less true.",
+    "A smoother picture with clear edges, or a coarser tolerance, lets walls follow curves.",
+    "uncurved",
+)
 
 
 def decoration_findings(
@@ -39,7 +47,7 @@ def decoration_findings(
     for name, outcome, round_edge in zip_longest(names, decorated.outcomes, round_edges):
         found += [*_outcome_findings(name, outcome, round_edge), *_place_findings(name, outcome)]
     found += [*_limit_findings(decorated), *_wall_findings(decorated, thinnest), *_join_findings(decorated, repair)]
-    return (*found, *_depth_findings(decorated, tolerance))
+    return (*found, *_depth_findings(decorated, tolerance), *([UNCURVED] if decorated.uncurved else []))
 
 
 def _depth_findings(decorated: Decorated, tolerance: float) -> list[Finding]:

@@ -16,11 +16,14 @@ from nebrel.core.region.grid import polygons_of
 
 # More parts than that are those of noise and grain, which stay as their samples are.
 MOST_CELLS = 300
+# A part of fewer samples than that is none: it belongs to what is beside it.
+LEAST_PX = 6.0
 # Depths go on by a plane through samples so near, with slopes held a little.
 WINDOW_PX, HELD = 2, 0.02
 # How far beyond its own samples a part is asked about.
 BEYOND_PX = 3
 _Floats = NDArray[np.float32]
+_Reals = NDArray[np.float64]
 _Flags = NDArray[np.bool_]
 
 
@@ -65,19 +68,56 @@ def cells_of(depths: _Floats, region: MultiPolygon, pitch: float, tolerance: flo
     found = found[shapely.contains_xy(region, shapely.get_x(within), shapely.get_y(within))]
     if not 1 < len(found) <= MOST_CELLS:
         return ()
-    return tuple(_cell(part, lines, x, y) for part in found)
+    joined = _without_slivers(found, LEAST_PX * pitch**2)
+    return tuple(_cell(whole, part, depths, lines, (x, y)) for whole, part in joined) if len(joined) > 1 else ()
 
 
-def _cell(part: shapely.Polygon, lines: HeightLines, x: NDArray[np.float64], y: NDArray[np.float64]) -> Cell:
-    low_x, low_y, high_x, high_y = part.bounds
+def _without_slivers(parts: NDArray[np.object_], least: float) -> list[tuple[shapely.Polygon, shapely.Polygon]]:
+    """Parts that are no smaller than `least` mm², with those that are, each joined to what it borders on most; and
+    each part as it was before."""
+    large = [part for part in parts if part.area >= least]
+    waiting = [part for part in parts if part.area < least]
+    whole, progress = list(large), True
+    while waiting and progress:
+        progress, left = False, []
+        for part in waiting:
+            shared = [shapely.length(shapely.intersection(part, other)) for other in whole]
+            at = int(np.argmax(shared)) if shared else 0
+            if not shared or shared[at] <= 0:
+                left.append(part)
+                continue
+            joined = shapely.union(whole[at], part)
+            progress |= joined.geom_type == "Polygon"
+            whole[at] = joined if joined.geom_type == "Polygon" else whole[at]
+        waiting = left
+    return list(zip(whole, large, strict=True))
+
+
+def _cell(
+    whole: shapely.Polygon, part: shapely.Polygon, depths: _Floats, lines: HeightLines, axes: tuple[_Reals, _Reals]
+) -> Cell:
+    """A part, its depths those of the picture but near to its lines, where they are sharp.
+
+    Args:
+        whole, part: mm, what it covers, and what of it tells how deep it is.
+        depths: of the picture.
+        lines: in it.
+        axes: where columns and rows lie, mm.
+    """
+    x, y = axes
+    low_x, low_y, high_x, high_y = whole.bounds
     pitch = float(x[1] - x[0])
     columns = np.flatnonzero((x >= low_x - BEYOND_PX * pitch) & (x <= high_x + BEYOND_PX * pitch))
     rows = np.flatnonzero((y >= low_y - BEYOND_PX * pitch) & (y <= high_y + BEYOND_PX * pitch))
     piece = np.ix_(rows, columns)
     shapely.prepare(part)
-    own = shapely.contains_xy(part, *np.meshgrid(x[columns], y[rows])) & ~lines.free[piece]
-    depths = _going_on(lines.heights[piece], own, lines.heights)
-    return Cell(polygons_of(part), depths, (int(rows[0]), int(columns[0])))
+    inside = shapely.contains_xy(part, *np.meshgrid(x[columns], y[rows]))
+    # Where lines end within the part nothing is parted, and depths are as they came.
+    window = np.ones((2 * WINDOW_PX + 1,) * 2, np.uint8)
+    edge = inside & (cv2.erode(inside.astype(np.uint8), window) == 0)
+    sharp = np.where(edge, lines.heights[piece], depths[piece])
+    depths = _going_on(sharp, inside & ~(edge & lines.free[piece]), lines.heights)
+    return Cell(polygons_of(whole), depths, (int(rows[0]), int(columns[0])))
 
 
 def _going_on(depths: _Floats, own: _Flags, every: _Floats) -> _Floats:
@@ -91,9 +131,7 @@ def _going_on(depths: _Floats, own: _Flags, every: _Floats) -> _Floats:
     base = float(depths[own].mean())
     seen = np.where(own, depths - base, 0.0)
 
-    def summed(
-        values: NDArray[np.float64], across: NDArray[np.float64], down: NDArray[np.float64]
-    ) -> NDArray[np.float64]:
+    def summed(values: _Reals, across: _Reals, down: _Reals) -> _Reals:
         return np.asarray(cv2.sepFilter2D(values, cv2.CV_64F, across, down, borderType=cv2.BORDER_CONSTANT))
 
     near = cv2.dilate(own.astype(np.uint8), np.ones((2 * WINDOW_PX + 1,) * 2, np.uint8)) > 0

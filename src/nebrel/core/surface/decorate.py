@@ -1,8 +1,7 @@
 """Decorations on a model: each laid on the skin, all cut into it together, the result proved and told about."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +10,6 @@ from nebrel.core.errors import BadValueError, NebrelError
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, volume
-from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.mesh.topology import analyse
 from nebrel.core.surface.colour import colour_faces
 from nebrel.core.surface.depth_error import measure_depths
@@ -20,107 +18,23 @@ from nebrel.core.surface.displace.limits import Limited, limit_folds, limit_to_w
 from nebrel.core.surface.displace.raise_mesh import Raised, part_crossing_depths, part_twisted_walls, raise_skin
 from nebrel.core.surface.faults import CameWith, new_crossings, new_open_sides
 from nebrel.core.surface.laying import Decoration, divided_under, extent_of, laid_copies, tiled_faces
-from nebrel.core.surface.layout_error import MOST_OFF, Layout, measure_layout, not_as_asked
+from nebrel.core.surface.layout_error import MOST_OFF, measure_layout, not_as_asked
+from nebrel.core.surface.outcome import Decorated, Joined, Outcome
 from nebrel.core.surface.parameterize.chart import doubled_areas, points_out, stretches
 from nebrel.core.surface.skin.skin import CREASE_DEG, Skin, apart_from_others, place_on
 from nebrel.core.surface.subdivide.carving import Carving, Laid, carving_of
 
 Progress = Callable[[float], None]
-Joined = Literal["displacement", "boolean", "nothing"]
 MOST_CROSSINGS, EVERY_CROSSING = 200, 200_000
 MOST_EASINGS = 6
+# Pictures that are off by so many tolerances are tried without curves, too.
+UNTRUE_TIMES = 3.0
 # From how far off the skin on, of a decoration's width, it matters whether other places are as near.
 AWAY_SHARE = 0.1
 MOST_RAYS = 20_000
 _Reals = NDArray[np.float64]
 _Positions = tuple[_Reals, _Reals]
 _Ints = NDArray[np.int64]
-
-
-@dataclass(frozen=True)
-class Outcome:
-    """What became of one decoration.
-
-    Attributes:
-        copies: how many were laid.
-        told: what the skin was taken for.
-        most_stretch: the largest share by which skin under it is stretched or squeezed.
-        missing: share of its area that has no skin under it.
-        covered: share of the skin meant that a texture all over it covers; 1 for everything else.
-        row_ends: at how many places rows of a texture end.
-        follows: whether it is a texture that follows the skin in rows.
-        open_edge: whether the skin ends where some is missing.
-        rim: whether the skin goes on beyond a sharp edge at which it was ended.
-        layout: how large the copy that is furthest off lies; None for textures and what is projected.
-        creased: whether it lies over a sharp crease, and where.
-        where: (x, y, z) mm of the first copy.
-        copies_asked: how many were asked for.
-        width: mm, as asked.
-        away: mm from the place given to the place where it lies.
-        undecided: whether other places of the skin were as near to the place given.
-        up_says_nothing: whether the way up given points straight out of the skin.
-    """
-
-    copies: int
-    description: str
-    most_stretch: float
-    missing: float
-    covered: float
-    row_ends: int
-    follows: bool
-    open_edge: bool
-    rim: bool
-    layout: Layout | None
-    creased: tuple[float, float, float] | None
-    where: tuple[float, float, float]
-    copies_asked: int
-    width: float
-    away: float
-    undecided: bool
-    up_says_nothing: bool
-
-
-@dataclass(frozen=True)
-class Decorated:
-    """A decorated model.
-
-    Attributes:
-        mesh: what it became.
-        untouched: how many faces are as they came.
-        joined: by moving the skin itself, or by an exact boolean.
-        came_with: faults that the model came with.
-        inside_out: whether its faces look inwards, so that what is raised goes into it.
-        added_mm3, removed_mm3: by raised and by sunk decorations.
-        outcomes: one for every decoration.
-        fold, wall: what had to be limited.
-        deepest: mm that the deepest place is sunk.
-        eased: what was taken back because the skin would have run through itself there.
-        thinnest_wall: mm under the decorations, infinite where nothing lies behind; and where, (x, y, z) mm.
-        of_decoration: int64 (M,): which decoration covers every face, 1 the first, 0 none.
-        deviation: from what was asked for; None where it was not measured.
-    """
-
-    mesh: TriMesh
-    untouched: int
-    joined: Joined
-    came_with: CameWith
-    inside_out: bool
-    added_mm3: float
-    removed_mm3: float
-    outcomes: tuple[Outcome, ...]
-    fold: Limited
-    wall: Limited
-    eased: Limited
-    deepest: float
-    thinnest_wall: float
-    thinnest_at: tuple[float, float, float] | None
-    of_decoration: _Ints
-    deviation: Deviation | None
-
-    @property
-    def most_stretch(self) -> float:
-        """Over all decorations."""
-        return max((outcome.most_stretch for outcome in self.outcomes), default=0.0)
 
 
 def decorate(
@@ -137,6 +51,8 @@ def decorate(
     something to show and all others stay as they are. Where what was moved runs into another part of the model, it is
     joined by an exact boolean instead, reaching a little below the skin, so that no two faces coincide.
 
+    Where walls of pictures along curves leave it less true than walls along pixels would, it has those.
+
     Args:
         skin: of the model, in any state; a model that is open stays open.
         decorations: in their order.
@@ -149,6 +65,19 @@ def decorate(
     Raises:
         BadValueError: a decoration finds no skin, or cannot lie as asked.
     """
+    made, parted = _decorated(skin, decorations, tolerance, thinnest, progress, measured)
+    if not parted or made.deviation is None or made.deviation.max <= UNTRUE_TIMES * tolerance:
+        return made
+    stepped = [replace(each, setting=replace(each.setting, curves=False)) for each in decorations]
+    plain, _ = _decorated(skin, stepped, tolerance, thinnest, lambda _: None, measured)
+    better = plain.deviation is not None and plain.deviation.rms < made.deviation.rms
+    return replace(plain, uncurved=True) if better else made
+
+
+def _decorated(
+    skin: Skin, decorations: list[Decoration], tolerance: float, thinnest: float, progress: Progress, measured: bool
+) -> tuple[Decorated, bool]:
+    """What `decorate` gives, and whether lines part a picture."""
     came_with = analyse(skin.mesh)
     skin, came, cones = divided_under(skin, decorations)
     laid = [laid_copies(skin, decoration, cones, tolerance) for decoration in decorations]
@@ -183,7 +112,7 @@ def decorate(
     thinnest_wall, where = _thinnest(carving, positions)
     mesh = colour_faces(carving, result, [each.looks for each in decorations], laid, of_decoration)
     progress(1.0)
-    return Decorated(
+    made = Decorated(
         mesh=mesh,
         untouched=int(came[result.of_face[: result.untouched]].sum()),
         joined=joined,
@@ -201,6 +130,7 @@ def decorate(
         of_decoration=of_decoration,
         deviation=measure_depths(skin, flat, mesh, of_decoration > 0) if measured else None,
     )
+    return made, any(piece.parts for piece in flat)
 
 
 def _carve_all(carving: Carving, decoration: Decoration, parts: list[Laid], tolerance: float) -> Outcome:

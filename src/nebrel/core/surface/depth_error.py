@@ -218,19 +218,24 @@ def _target_depth(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals, _Reals, _
     inside, depth = _depth_within(laid, places)
     low, high = depth.copy(), depth.copy()
     for part in laid.parts:
-        own, there = _depth_within(replace(laid, region=part.region, field=part.field), places)
-        depth = np.where(own, there, depth)
-        near = own | (_distance(part.region, places, laid.chart.period) < BESIDE_PX * part.field.pitch)
-        low, high = (
-            np.where(near, pick(limit, there), limit) for limit, pick in ((low, np.minimum), (high, np.maximum))
-        )
+        near = _near(part.region, places, laid.chart.period, BESIDE_PX * part.field.pitch)
+        own, there = _depth_within(replace(laid, region=part.region, field=part.field), places[near])
+        depth[near] = np.where(own, there, depth[near])
+        low[near], high[near] = np.minimum(low[near], there), np.maximum(high[near], there)
     return inside, depth, low, high
 
 
-def _distance(region: MultiPolygon, places: _Reals, period: float) -> _Reals:
-    """How far places of the chart are from a region, mm."""
-    turns = (0.0, period, -period) if period else (0.0,)
-    return np.min([shapely.distance(region, shapely.points(places + np.array([turn, 0.0]))) for turn in turns], axis=0)
+def _near(region: MultiPolygon, places: _Reals, period: float, within: float) -> _Ints:
+    """Which places of the chart are no further from a region than so many mm, about."""
+    reach = shapely.simplify(region.buffer(within), within / 4)
+    shapely.prepare(reach)
+    low_x, low_y, high_x, high_y = reach.bounds
+    found = np.zeros(len(places), dtype=bool)
+    for turn in (0.0, period, -period) if period else (0.0,):
+        x, y = places[:, 0] + turn, places[:, 1]
+        boxed = np.flatnonzero((x >= low_x) & (x <= high_x) & (y >= low_y) & (y <= high_y))
+        found[boxed[shapely.contains_xy(reach, x[boxed], y[boxed])]] = True
+    return np.flatnonzero(found)
 
 
 def _depth_within(laid: Laid, places: _Reals) -> tuple[_Flags, _Reals]:

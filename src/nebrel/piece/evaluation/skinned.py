@@ -13,8 +13,9 @@ from nebrel.core.mesh.collapse import collapse_in_halves
 from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.proof import Finding
 from nebrel.core.proof.skin_audit import decoration_findings, stroke_findings
-from nebrel.core.surface.decorate import Decorated, decorate
+from nebrel.core.surface.decorate import decorate
 from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpt
+from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.placing import Box, Placed, Snap, place_decoration, snap
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
