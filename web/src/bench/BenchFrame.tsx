@@ -11,6 +11,7 @@ import { Guide } from "./Guide";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { useBuiltSolid } from "../state/useBuiltSolid";
 import { useRefusal } from "../state/useRefusal";
+import { useSteps } from "./steps";
 import { useShortcuts } from "./useShortcuts";
 
 /** Head, views, cards and findings around one piece. */
@@ -23,6 +24,7 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
   const draft = useBenchStore((state) => state.draft);
   const shown = useMemo(() => (draft ? patched(piece.document, draft) : piece.document), [piece.document, draft]);
   const printing = shown.carving.on ? null : shown.printing;
+  const steps = useSteps(piece.document);
   const planned = usePlanSide().plan !== null;
   useEffect(() => {
     document.title = `${piece.document.title} · Nebrel`;
@@ -35,7 +37,7 @@ export function BenchFrame({ piece, editing, plan, layer, children, onFix }: Fra
       <BenchHead piece={piece} editing={editing} onShortcuts={showKeys} />
       <main className="bench-body">
         {plan}
-        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} printing={printing} title={piece.document.title} />
+        <ModelView pieceId={piece.id} revision={piece.revision} built={built} layer={layer} printing={printing} title={piece.document.title} steps={steps} />
         <SectionPane piece={piece} />
         <aside className="pane pane-side" aria-label="Station">
           <div className="cards">

@@ -67,8 +67,8 @@ interface BenchState {
   byLayers: boolean;
   layer: number;
   closeUp: CloseUp | null;
-  /** What is shown beside today's model: a version, or the mesh before it was made light. */
-  beside: { version: number | "before"; name: string } | null;
+  /** What is shown beside today's model: a version, the mesh before it was made light, or the piece without a step. */
+  beside: { version?: number | "before"; without?: string; name: string } | null;
   /** Where the eye is, and which of the views beside each other moved it last. */
   eye: Eye | null;
   /** Whether a press on the model picks a place to measure from, and what was picked, in mm. */

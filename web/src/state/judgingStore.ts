@@ -18,10 +18,13 @@ interface Judging {
   surface: Surface;
   /** Three lights that are kept, to look at everything alike. */
   lights: readonly Light[];
+  /** Whether shadows are as soft as those of a wide lamp, and hollows dark, once nothing moves. */
+  soft: boolean;
   /** Counts up with every picture of the stage that is asked for. */
   pictures: number;
   choose: (surface: Surface) => void;
   keepLight: (at: number, light: Light) => void;
+  soften: (soft: boolean) => void;
   takePicture: () => void;
 }
 
@@ -37,23 +40,30 @@ export const useJudgingStore = create<Judging>()((set, get) => ({
     set({ lights: get().lights.map((kept, number) => (number === at ? light : kept)) });
     remember(get());
   },
+  soften: (soft) => {
+    set({ soft });
+    remember(get());
+  },
   takePicture: () => set({ pictures: get().pictures + 1 }),
 }));
 
-function remember({ surface, lights }: Pick<Judging, "surface" | "lights">): void {
-  globalThis.localStorage?.setItem(KEY, JSON.stringify({ surface, lights }));
+type Kept = Pick<Judging, "surface" | "lights" | "soft">;
+
+function remember({ surface, lights, soft }: Kept): void {
+  globalThis.localStorage?.setItem(KEY, JSON.stringify({ surface, lights, soft }));
 }
 
 /** What this browser keeps; what is not as it should be counts for nothing. */
-export function remembered(): Pick<Judging, "surface" | "lights"> {
+export function remembered(): Kept {
   try {
     const kept = JSON.parse(globalThis.localStorage?.getItem(KEY) ?? "{}") as Partial<Judging>;
     return {
       surface: SURFACES.find((surface) => surface === kept.surface) ?? "plaster",
       lights: FIRST_LIGHTS.map((light, at) => (isLight(kept.lights?.[at]) ? kept.lights[at] : light)),
+      soft: kept.soft === true,
     };
   } catch {
-    return { surface: "plaster", lights: FIRST_LIGHTS };
+    return { surface: "plaster", lights: FIRST_LIGHTS, soft: false };
   }
 }
 

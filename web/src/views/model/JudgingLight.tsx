@@ -1,11 +1,13 @@
+import Form from "react-bootstrap/Form";
 import { useId, useState } from "react";
 import { useBenchStore } from "../../state/benchStore";
+import type { LeftOut } from "./useBeside";
 import { SURFACES, useJudgingStore } from "../../state/judgingStore";
 
 const NAMES = { plaster: "Plaster", clay: "Clay", bronze: "Bronze", wood: "Wood", stone: "Stone" } as const;
 
-/** How form is judged: three lights that are kept, what it looks as if made of, and a picture of it. */
-export function JudgingLight() {
+/** How form is judged: lights that are kept, how soft they are, what it looks as if made of, what a step did, a picture. */
+export function JudgingLight({ steps }: { steps: readonly LeftOut[] }) {
   const [open, setOpen] = useState(false);
   const panel = useId();
   return (
@@ -17,6 +19,8 @@ export function JudgingLight() {
         <div id={panel} className="judging-panel" role="group" aria-label="Light and surface">
           <KeptLights />
           <Surfaces />
+          <Softness />
+          {steps.length > 0 && <WithoutStep steps={steps} />}
           <button type="button" className="stage-button" onClick={useJudgingStore.getState().takePicture} title="As it is seen, 3,840 pixels wide">
             Save as picture
           </button>
@@ -55,6 +59,56 @@ function KeptLights() {
       <button type="button" className="stage-button" disabled={!moved} onClick={() => keepLight(chosen, light)} title={`The lamp as it stands becomes light ${chosen + 1}`}>
         Keep as {chosen + 1}
       </button>
+    </div>
+  );
+}
+
+/** The piece without one of its steps beside it, in the same light and seen by the same eye. */
+function WithoutStep({ steps }: { steps: readonly LeftOut[] }) {
+  const beside = useBenchStore((state) => state.beside);
+  const set = useBenchStore((state) => state.set);
+  const chosen = steps.find(({ key }) => key === beside?.without);
+  return (
+    <div className="judging-row">
+      <span>Beside</span>
+      <Form.Select
+        size="sm"
+        aria-label="Beside it"
+        value={chosen?.key ?? ""}
+        onChange={({ currentTarget: { value } }) => {
+          const step = steps.find(({ key }) => key === value);
+          set({ beside: step ? { without: step.key, name: `Without: ${step.name}` } : null });
+        }}
+      >
+        <option value="">Nothing</option>
+        {steps.map(({ key, name }) => (
+          <option key={key} value={key}>
+            Without: {name}
+          </option>
+        ))}
+      </Form.Select>
+    </div>
+  );
+}
+
+function Softness() {
+  const soft = useJudgingStore((state) => state.soft);
+  const soften = useJudgingStore((state) => state.soften);
+  return (
+    <div className="judging-row">
+      <span>Shadows</span>
+      {[false, true].map((one) => (
+        <button
+          key={String(one)}
+          type="button"
+          className="stage-button"
+          aria-pressed={one === soft}
+          title={one ? "Of a wide lamp, and hollows darker than what lies open: worked out once nothing moves" : "Of a small lamp, at once"}
+          onClick={() => soften(one)}
+        >
+          {one ? "Soft" : "Sharp"}
+        </button>
+      ))}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { memo, Suspense, useEffect, useMemo, useRef, type Ref } from "react";
-import { BufferAttribute, BufferGeometry, Color, type DirectionalLight, DoubleSide, FrontSide, Mesh, Plane, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
+import { BufferAttribute, BufferGeometry, Color, type DirectionalLight, DoubleSide, FrontSide, type HemisphereLight, Mesh, Plane, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
 import { useDecorStore } from "../../state/decorStore";
@@ -18,6 +18,7 @@ import { lowestAlong, upOf, type PrintLook } from "./printLook";
 import { PickedPlaces } from "./PickedPlaces";
 import { PictureTaker } from "./PictureTaker";
 import { PoseRings } from "./PoseRings";
+import { RestingLight } from "./RestingLight";
 import { SharedEye } from "./SharedEye";
 import { SurfaceMaterial } from "./SurfaceMaterial";
 import { turnDown } from "./turns";
@@ -123,6 +124,11 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   // Looking where the pointer is goes through every triangle; while it turns the model nobody asks.
   const turned = useRef(false);
   const lamp = useRef<DirectionalLight>(null);
+  const sky = useRef<DirectionalLight>(null);
+  const around = useRef<HemisphereLight>(null);
+  const still = useRef<(() => void) | null>(null);
+  // What is measured is told by colours alone, and a lamp behind the piece has a light of its own.
+  const soft = useJudgingStore((state) => state.soft) && !coloured && !(sheet && look);
   function whereHit(this: Mesh, ray: Raycaster, hits: Intersection[]) {
     if (!turned.current) Mesh.prototype.raycast.call(this, ray, hits);
   }
@@ -154,7 +160,11 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   };
   return (
     <>
-      <hemisphereLight args={["#f4efe4", tinted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : tinted ? 2.2 : 0.62]} position={[0, 0, 1]} />
+      <hemisphereLight ref={around} args={["#f4efe4", tinted ? "#8b8f90" : "#4a4f52", coloured ? 1.9 : tinted ? 2.2 : 0.62]} position={[0, 0, 1]} />
+      {soft && <RestingLight lampRef={lamp} skyRef={sky} aroundRef={around} size={size} stillRef={still} />}
+      <directionalLight ref={sky} visible={false} castShadow shadow-mapSize={[1024, 1024]}>
+        <orthographicCamera attach="shadow-camera" args={[-reach, reach, reach, -reach, reach * 0.5, reach * 2.5]} />
+      </directionalLight>
       <Lamp ref={lamp} reach={reach} standing={standing} painted={tinted} />
       <FittedShadows lampRef={lamp} of={geometry} size={size} cast={!coloured} cut={print.cutAbove?.head.layer} />
       {/* What was turned by hand is drawn anew as it is kept, so the hand's own turn goes with the old solid. */}
@@ -208,7 +218,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
       <SharedEye view={view} turnedRef={turned} />
       <FirstLook size={size} standing={standing} />
       <Turning />
-      {pictured !== undefined && <PictureTaker name={pictured} />}
+      {pictured !== undefined && <PictureTaker name={pictured} stillRef={still} />}
       <FrameTimer onDrawn={onDrawn} />
     </>
   );

@@ -10,7 +10,7 @@ import { LightDial } from "./LightDial";
 import { MapLegend } from "./MapLegend";
 import { StageTools } from "./StageTools";
 import { useAfterPaint } from "./useAfterPaint";
-import { useBeside } from "./useBeside";
+import { useBeside, type LeftOut } from "./useBeside";
 import { useCarvedStock } from "./useCarvedStock";
 import { useLayerCut } from "./useLayerCut";
 import { useSurfaceMap } from "./useSurfaceMap";
@@ -29,17 +29,21 @@ interface Props {
   printing: Printing | null;
   /** Of the piece; a picture of the stage is named after it. */
   title: string;
+  /** What was done to it that can be left out, to see it beside. */
+  steps?: readonly LeftOut[];
 }
 
+const NO_STEPS: readonly LeftOut[] = [];
+
 /** The solid on a dim stage under one lamp. */
-export function ModelView({ pieceId, revision, built, layer, printing, title }: Props) {
+export function ModelView({ pieceId, revision, built, layer, printing, title, steps = NO_STEPS }: Props) {
   const model = useAfterPaint(useModel());
   const draft = useBenchStore((state) => state.draft);
   const showsBuilt = built !== null && draft === null;
   const carved = useCarvedStock(pieceId, revision);
   const measured = useSurfaceMap(pieceId, revision, showsBuilt);
   const map = carved?.map ?? measured;
-  const beside = useBeside(pieceId, revision);
+  const beside = useBeside(pieceId, revision, steps);
   // The layer itself is drawn first; the model follows.
   const cutAbove = useDeferredValue(useLayerCut(pieceId, revision));
   const look = useMemo(() => ({ printing, cutAbove }), [printing, cutAbove]);
@@ -59,7 +63,7 @@ export function ModelView({ pieceId, revision, built, layer, printing, title }: 
       style={dark === null ? undefined : { background: `rgb(${18 + 150 * dark} ${20 + 150 * dark} ${22 + 148 * dark})` }}
     >
       <span className="pane-name">Model</span>
-      {!flat && <StageTools lamp={Boolean(transmission)} />}
+      {!flat && <StageTools lamp={Boolean(transmission)} steps={steps} />}
       {!solid && (
         <div className="pane-message" role="status">
           {refusal ? "There is no solid to show." : "Making the solid …"}

@@ -1,5 +1,5 @@
 import { useThree } from "@react-three/fiber";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, type RefObject } from "react";
 import { Vector2 } from "three";
 import { useJudgingStore } from "../../state/judgingStore";
 import { savePng } from "./savePng";
@@ -10,7 +10,7 @@ const ABOVE = "#434b4f";
 const BELOW = "#2b3032";
 
 /** Saves the stage as a picture of 3,840 pixels across, as it is seen, whenever that is asked for. */
-export function PictureTaker({ name }: { name: string }) {
+export function PictureTaker({ name, stillRef }: { name: string; stillRef: RefObject<(() => void) | null> }) {
   const asked = useJudgingStore((state) => state.pictures);
   const taken = useRef(asked);
   const gl = useThree((state) => state.gl);
@@ -25,7 +25,9 @@ export function PictureTaker({ name }: { name: string }) {
     const tall = Math.round((WIDE_PX * size.y) / size.x);
     gl.setPixelRatio(1);
     gl.setSize(WIDE_PX, tall, false);
-    gl.render(scene, camera);
+    const still = stillRef.current;
+    if (still) still();
+    else gl.render(scene, camera);
     const picture = document.createElement("canvas");
     Object.assign(picture, { width: WIDE_PX, height: tall });
     const on = picture.getContext("2d");
@@ -41,6 +43,6 @@ export function PictureTaker({ name }: { name: string }) {
     gl.setSize(size.x, size.y, false);
     invalidate();
     savePng(picture, name);
-  }, [asked, gl, scene, camera, invalidate, name]);
+  }, [asked, gl, scene, camera, invalidate, name, stillRef]);
   return null;
 }

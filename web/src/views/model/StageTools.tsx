@@ -1,8 +1,9 @@
 import { useBenchStore } from "../../state/benchStore";
 import { JudgingLight } from "./JudgingLight";
+import type { LeftOut } from "./useBeside";
 
 /** Buttons over the stage; `lamp` where a lamp can be put behind the piece. */
-export function StageTools({ lamp }: { lamp: boolean }) {
+export function StageTools({ lamp, steps }: { lamp: boolean; steps: readonly LeftOut[] }) {
   const lampOn = useBenchStore((state) => state.lampOn);
   const turning = useBenchStore((state) => state.turning);
   const wire = useBenchStore((state) => state.wire);
@@ -38,7 +39,7 @@ export function StageTools({ lamp }: { lamp: boolean }) {
       >
         Triangles
       </button>
-      <JudgingLight />
+      <JudgingLight steps={steps} />
     </div>
   );
 }
