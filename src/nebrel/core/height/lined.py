@@ -21,9 +21,9 @@ def with_lines(field: HeightField, tolerance: float) -> HeightField:
 
     Args:
         field: heights.
-        tolerance: mm that the surface may be off.
+        tolerance: mm that the surface may be off; infinite for no lines at all.
     """
-    if not field.material.any() or min(field.heights.shape) < 3:
+    if not np.isfinite(tolerance) or not field.material.any() or min(field.heights.shape) < 3:
         return field
     material, terraces = field.material, field.terraces
     window = np.ones((2 * BEYOND_PX + 1,) * 2, np.uint8)

@@ -4,6 +4,7 @@ import math
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Any, Literal
 
 import numpy as np
@@ -145,7 +146,8 @@ class PanelEvaluator(
             dark = self.tall_tones == "dark"
             plan = self.plan_of_view(longest_px, upto, progress, self.relief_mm, self.size_mm[2], dark)
             return replace(plan, backing=self.document.body.backing_mm)
-        view, field = self.view(longest_px, None, progress), self.target(longest_px)
+        # Lines move no sample, so while something is dragged nobody waits for them.
+        view, field = self.view(longest_px, None, progress), self.target(longest_px, longest_px >= PREVIEW_PX)
         rows, columns = extent_of(self.document).shape
         return Plan(
             tones=tones_of(view.picture),
@@ -176,11 +178,13 @@ class PanelEvaluator(
         key = step_key("nearness", _RECIPE_VERSION, told, self.picture_key(longest_px))
         return self._cache.get(key, lambda: nearness_in(view(), form, cells, self._sources))
 
-    def target(self, longest_px: int = FULL) -> HeightField:
+    def target(self, longest_px: int = FULL, lined: bool = True) -> HeightField:
         """Heights above the backing that the finished piece is meant to have, its frame and edges included."""
-        parameters = self.document.body.model_dump(mode="json")
-        key = step_key("asked", _RECIPE_VERSION, parameters, self.field_key(longest_px))
-        return self._cache.get(key, lambda: target_field(self.layout(longest_px)))
+        parameters, view = self.document.body.model_dump(mode="json"), partial(self.view, longest_px)
+        key = step_key("asked", _RECIPE_VERSION, parameters, self._stages(longest_px, lined).key)
+        return self._cache.get(
+            key, lambda: target_field(self._layout_over(self._field_from(view, longest_px, quiet, lined)))
+        )
 
     def layout(self, longest_px: int = FULL, progress: Progress = quiet) -> PanelLayout:
         """How the panel is laid out over its heights."""
@@ -334,19 +338,14 @@ class PanelEvaluator(
         parameters = [self.document.body.model_dump(mode="json"), self._tolerance(longest_px), between]
         return step_key("solid", _RECIPE_VERSION, parameters, self.field_key(longest_px))
 
-    def _field_from(self, view: Callable[[], PictureView], longest_px: int, progress: Progress) -> HeightField:
-        return self._stages(longest_px).field(view, lambda: self._nearness_of(view, longest_px), progress)
+    def _field_from(
+        self, view: Callable[[], PictureView], longest_px: int, progress: Progress, lined: bool = True
+    ) -> HeightField:
+        return self._stages(longest_px, lined).field(view, lambda: self._nearness_of(view, longest_px), progress)
 
-    def _stages(self, longest_px: int) -> HeightStages:
-        return HeightStages(
-            self.document,
-            self._sources,
-            self._cache,
-            self._opens,
-            self._prepared_key(longest_px),
-            longest_px,
-            self._tolerance(longest_px),
-        )
+    def _stages(self, longest_px: int, lined: bool = True) -> HeightStages:
+        tolerance, prepared = self._tolerance(longest_px) if lined else math.inf, self._prepared_key(longest_px)
+        return HeightStages(self.document, self._sources, self._cache, self._opens, prepared, longest_px, tolerance)
 
     def _solid_from(self, field: Callable[[], HeightField], progress: Progress) -> Slab:
         def build() -> Slab:
