@@ -13,8 +13,10 @@ interface HandState {
   hand: Hand | null;
   /** While something is held or drawn, the pointer does not turn the model. */
   busy: boolean;
+  /** While a stroke is drawn on the model. */
+  drawing: boolean;
   set: (part: Partial<Omit<HandState, "set">>) => void;
 }
 
 /** The hand on the model, whatever it does there. */
-export const useHandStore = create<HandState>()((set) => ({ hand: null, busy: false, set: (part) => set(part) }));
+export const useHandStore = create<HandState>()((set) => ({ hand: null, busy: false, drawing: false, set: (part) => set(part) }));

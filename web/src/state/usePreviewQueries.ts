@@ -3,6 +3,7 @@ import { answered, api, type Finding } from "../api/client";
 import { AT_REST_PX, fetchModel, fetchPlan, MODEL_DRAGGING_PX, PLAN_DRAGGING_PX, type MergePatch, type Plan, type ShadedSolid } from "../api/preview";
 import { useProgress } from "../api/progress";
 import { useBenchStore } from "./benchStore";
+import { useHandStore } from "./handStore";
 import { useInTurn } from "./useInTurn";
 import { useLast } from "./useLast";
 import { useRested } from "./useRested";
@@ -42,7 +43,9 @@ const NONE: readonly Finding[] = [];
  */
 export function usePreviewQueries(pieceId: string, revision: number | undefined, upto: string | null): Previews {
   const draft = useBenchStore((state) => state.draft);
-  const slow = useBenchStore((state) => state.frameMs > SLOW_FRAME_MS);
+  const drawing = useHandStore((state) => state.drawing);
+  // Who draws on the model looks at it, however slow it is.
+  const slow = useBenchStore((state) => state.frameMs > SLOW_FRAME_MS) && !drawing;
   const wanted = useMemo<Request | null>(
     () => (revision === undefined ? null : { revision, change: draft ?? {}, upto, dragging: draft !== null }),
     [revision, draft, upto],

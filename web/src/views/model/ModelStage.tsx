@@ -1,5 +1,5 @@
 import { Canvas, useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
-import { memo, Suspense, useEffect, useMemo, useRef, type Ref } from "react";
+import { memo, Suspense, useEffect, useMemo, useRef, type Ref, type RefObject } from "react";
 import { BufferAttribute, BufferGeometry, Color, type DirectionalLight, DoubleSide, FrontSide, type HemisphereLight, Mesh, Plane, Sphere, SRGBColorSpace, Vector3, type Intersection, type Raycaster } from "three";
 import type { ShadedSolid, SheetOnSolid, SurfaceMap } from "../../api/preview";
 import { useBenchStore, type Place } from "../../state/benchStore";
@@ -12,6 +12,7 @@ import { TransmissionMaterial } from "./TransmissionMaterial";
 import { useCursorOnModel, useLook, useSameAsModel } from "../../state/previews";
 import type { StageLayer } from "./stageLayer";
 import { FittedShadows } from "./FittedShadows";
+import { FrameTimer } from "./FrameTimer";
 import { LayerCap } from "./LayerCap";
 import { mapColours } from "./mapColours";
 import { lowestAlong, upOf, type PrintLook } from "./printLook";
@@ -109,7 +110,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   const lampOn = useBenchStore((state) => state.lampOn);
   const { transmission: lit } = useLook();
   const look = lampOn ? lit : null;
-  const sameAsModel = useSameAsModel();
+  const sameAsModel = useRef(false);
   const wire = useBenchStore((state) => state.wire);
   const surface = useJudgingStore((state) => state.surface);
   const set = useBenchStore((state) => state.set);
@@ -140,7 +141,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
     useHandStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1);
-    if (sameAsModel) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
+    if (sameAsModel.current) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
   const onDown = (event: ThreeEvent<PointerEvent>) => {
     if (event.button === 0) useHandStore.getState().hand?.press(placeOf(event));
@@ -215,6 +216,7 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
         )}
       </group>
       </PoseRings>
+      <SameAsModel toldRef={sameAsModel} />
       <SharedEye view={view} turnedRef={turned} />
       <FirstLook size={size} standing={standing} />
       <Turning />
@@ -222,6 +224,15 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
       <FrameTimer onDrawn={onDrawn} />
     </>
   );
+}
+
+/** Tells whether places on the plan are those of the model. By itself, since every new plan would draw the stage anew. */
+function SameAsModel({ toldRef }: { toldRef: RefObject<boolean> }) {
+  const same = useSameAsModel();
+  useEffect(() => {
+    toldRef.current = same;
+  }, [toldRef, same]);
+  return null;
 }
 
 /** The plane above which nothing is drawn; null where all of it is. */
@@ -335,7 +346,10 @@ function Lamp({ ref, reach, standing, painted }: LampProps) {
 
 /** The shared cursor on the model. */
 function CursorPin({ height, reach }: { height: number; reach: number }) {
-  const cursor = useCursorOnModel();
+  // While something is dragged, every move of the pointer would draw the stage anew.
+  const dragged = useBenchStore((state) => state.draft !== null);
+  const pointed = useCursorOnModel();
+  const cursor = dragged ? null : pointed;
   const busy = useDecorStore((state) => state.fresh !== null || state.grip !== null || state.tool !== null || state.chosen !== null);
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [cursor, invalidate]);
@@ -346,21 +360,6 @@ function CursorPin({ height, reach }: { height: number; reach: number }) {
       <meshBasicMaterial color="#c4432d" />
     </mesh>
   );
-}
-
-/** How long the machine needs for one frame: from its start until the second frame of the page after it. */
-function FrameTimer({ onDrawn }: { onDrawn: () => void }) {
-  const set = useBenchStore((state) => state.set);
-  useFrame(() => {
-    const started = performance.now();
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() => {
-        set({ frameMs: performance.now() - started });
-        onDrawn();
-      }),
-    );
-  });
-  return null;
 }
 
 /** sRGB bytes with opacity as the linear colours that three.js takes. */

@@ -62,12 +62,14 @@ export function useModelling(document: AnyDocument, editing: Editing, at: string
     const release = () => {
       if (places?.length) newest.current.modelling.keep(places);
       places = null;
+      set({ drawing: false });
     };
     set({
       busy: true,
       hand: {
         press: (place) => {
           places = [];
+          set({ drawing: true });
           add(place);
           newest.current.modelling.draw([...places]);
         },
@@ -82,7 +84,7 @@ export function useModelling(document: AnyDocument, editing: Editing, at: string
     window.addEventListener("pointerup", release);
     return () => {
       window.removeEventListener("pointerup", release);
-      set({ busy: false, hand: null });
+      set({ busy: false, hand: null, drawing: false });
     };
   }, [tool, onModel]);
   return modelling;
