@@ -1,5 +1,6 @@
 """Edges as curves in the real browser, and how form is judged there."""
 
+import base64
 import io
 import re
 
@@ -34,6 +35,14 @@ def triangles(page: Page) -> int:
     return int(found[1].replace(",", ""))
 
 
+def on_stage(page: Page) -> np.ndarray:
+    """What the model's canvas shows where it is drawn on, as gray."""
+    shown = page.evaluate("document.querySelector('.pane-model canvas').toDataURL().split(',')[1]")
+    with Image.open(io.BytesIO(base64.b64decode(shown))) as picture:
+        rgba = np.asarray(picture.convert("RGBA").resize((160, 160)), dtype=float)
+    return np.where(rgba[..., 3] > 250, rgba[..., :3].mean(axis=2), 0.0)
+
+
 @pytest.mark.stage
 def test_letters_have_walls_without_teeth_and_are_judged_in_bronze(page: Page, shared, drop) -> None:
     page.goto(shared.url)
@@ -60,6 +69,23 @@ def test_letters_have_walls_without_teeth_and_are_judged_in_bronze(page: Page, s
     # The stage is a cold grey; bronze is redder than it is blue.
     assert np.mean(seen[..., 0] > 1.15 * seen[..., 2]) > 0.2
     page.get_by_role("button", name="Plaster").click()
+
+    page.get_by_label("Beside it").select_option(label="Without: Edges as curves")
+    expect(page.locator(".stage-name")).to_have_text(["Without: Edges as curves", "Today"])
+    page.get_by_label("Beside it").select_option(label="Nothing")
+    expect(page.locator(".stage-name")).to_have_count(0)
+    expect(page.get_by_role("group", name="Model")).to_have_attribute("aria-busy", "false")
+    sharp = on_stage(page)
+    page.get_by_role("button", name="Soft", exact=True).click()
+    soft = sharp
+    for _ in range(60):
+        page.wait_for_timeout(1000)
+        soft = on_stage(page)
+        if np.abs(soft - sharp).max() > 20:
+            break
+    assert np.abs(soft - sharp).max() > 20, "the light is gathered once nothing moves"
+    assert soft.mean() == pytest.approx(sharp.mean(), rel=0.15)
+    page.get_by_role("button", name="Sharp", exact=True).click()
 
     station(page, "Deliver")
     with page.expect_download() as saved:
