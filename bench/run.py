@@ -10,6 +10,7 @@ from bench import (
     beginnings,
     carving,
     crowd,
+    curves,
     decorations,
     edges,
     figures,
@@ -42,7 +43,7 @@ TARGET = Path(__file__).parent.parent / "docs" / "benchmarks.md"
 CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Start": [start.commands, start.demo],
     "Solids": [demo_solids, errors],
-    "Edges": [edges.walls, edges.speed],
+    "Edges": [edges.walls, edges.speed, curves.bent_and_laid],
     "Speed": [speed, against_collapse, stl_writing],
     "Large pictures": [large_build, cancelling],
     "Pictures": [op_sliders, graph_cut, truths, many_ops],
@@ -71,7 +72,8 @@ NOTES = {
 Shapes drawn as pictures of 8 bits, their edges soft (by what they cover of every pixel) or hard; the
 finished solid is cut at a tenth, half and nine tenths of its wall's height, and every quarter of a sample
 along the cut is compared with the curve that the picture was drawn from. A hard
-picture tells an upright stroke to half a pixel either way and no better.
+picture tells an upright stroke to half a pixel either way and no better. What is bent, or lies on a skin, is
+unrolled first.
 """,
     "Forms": """\
 Reliefs 4 mm high of the 36 drawn shapes and the known solids, before a ground. Their normals are compared with those of

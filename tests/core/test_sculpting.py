@@ -1,4 +1,6 @@
-"""The brush on decorated skin."""
+"""The brush on decorated skin, and on any model."""
+
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -91,3 +93,71 @@ def test_a_stroke_that_would_cross_is_weakened_or_left_out():
     strokes = [stroke("lower", (RADIUS + 0.4, 0, 30), radius=60, strength=1.0)]
     result = sculpt(made.mesh, made.of_decoration > 0, strokes)
     assert is_sound(result.mesh)
+
+
+class TestOnAnyModel:
+    """Strokes where nothing was laid on."""
+
+    @staticmethod
+    def brushed(mesh: TriMesh, *strokes: BrushStroke) -> TriMesh:
+        result = sculpt(mesh, np.ones(len(mesh.faces), dtype=bool), list(strokes))
+        assert not result.left_out
+        assert is_sound(result.mesh)
+        return result.mesh
+
+    @pytest.mark.parametrize("amount", [0.4, 1.5])
+    def test_raising_by_so_much_raises_by_that(self, amount):
+        made = self.brushed(block(), BrushStroke("raise", np.array([[30.0, 20, 20]]), 6.0, 0.1, amount, beside=True))
+        assert made.vertices[:, 2].max() == pytest.approx(20 + amount, abs=0.02)
+
+    @pytest.mark.parametrize("profile", ["V", "U", "bead"])
+    def test_a_line_has_its_profile_all_along(self, profile):
+        way = np.array([[15.0, 20, 20], [45.0, 20, 20]])
+        made = self.brushed(block(), BrushStroke("carve", way, 3.0, 1.0, 1.2, profile))
+        top = made.vertices[(made.vertices[:, 2] > 18) & (np.abs(made.vertices[:, 0] - 30) < 12)]
+        aside = np.minimum(np.abs(top[:, 1] - 20) / 3.0, 1.0)
+        shape = 1 - aside if profile == "V" else np.sqrt(1 - aside**2)
+        wanted = 20 + (1.2 if profile == "bead" else -1.2) * shape
+        assert np.abs(top[:, 2] - wanted).max() < 0.15
+        assert abs(top[:, 2].min() - 18.8) < 0.1 or profile == "bead"
+
+    def test_a_line_round_a_can_goes_in_where_it_is(self):
+        turn = np.radians(np.arange(-60, 61, 3))
+        way = np.column_stack([RADIUS * np.cos(turn), RADIUS * np.sin(turn), np.full(len(turn), 30.0)])
+        made = self.brushed(cylinder(), BrushStroke("carve", way, 2.0, 1.0, 0.8, "U"))
+        angle, radius = np.arctan2(made.vertices[:, 1], made.vertices[:, 0]), np.hypot(*made.vertices[:, :2].T)
+        middle = (np.abs(made.vertices[:, 2] - 30) < 0.25) & (np.abs(angle) < np.radians(50)) & (radius > RADIUS / 2)
+        assert middle.sum() > 40
+        assert np.abs(radius[middle] - (RADIUS - 0.8)).max() < 0.12
+
+    def test_a_pull_takes_the_surface_along(self):
+        made = self.brushed(block(), stroke("pull", (30, 20, 20), (30, 20, 23), radius=6, strength=1.0))
+        assert made.vertices[:, 2].max() == pytest.approx(23, abs=0.05)
+        assert np.hypot(*(made.vertices[made.vertices[:, 2] > 20.05][:, :2] - [30, 20]).T).max() < 6.05
+
+    def test_sharpening_makes_a_ridge_steeper(self):
+        bump = self.brushed(block(), BrushStroke("raise", np.array([[30.0, 20, 20]]), 6.0, 1.0, 1.0))
+        made = self.brushed(bump, stroke("sharpen", (30, 20, 21), radius=5, strength=1.0))
+        assert made.vertices[:, 2].max() > bump.vertices[:, 2].max() + 0.02
+
+    def test_a_pen_that_presses_less_does_less(self):
+        way = np.array([[20.0, 20, 20], [40.0, 20, 20]])
+        made = self.brushed(block(), BrushStroke("raise", way, 3.0, 1.0, 1.0, pressure=np.array([1.0, 0.2])))
+        at = [
+            made.vertices[np.linalg.norm(made.vertices[:, :2] - [x, 20], axis=1) < 0.6][:, 2].max() - 20
+            for x in (20.5, 39.5)
+        ]
+        assert at[0] > 0.85
+        assert at[1] < 0.35
+
+    def test_every_stroke_keeps_to_its_own_faces(self):
+        mesh = block()
+        normals = np.cross(mesh.corners[:, 1] - mesh.corners[:, 0], mesh.corners[:, 2] - mesh.corners[:, 0])
+        top = normals[:, 2] > 0.9 * np.linalg.norm(normals, axis=1)
+        edge = replace(stroke("raise", (30, 0.5, 20), radius=4, strength=1.0), beside=True)
+        result = sculpt(mesh, np.stack([top, ~top]), [edge, edge])
+        assert is_sound(result.mesh)
+        assert result.mesh.vertices[:, 2].max() > 20.05
+        assert result.mesh.vertices[:, 1].min() < -0.02
+        alone = sculpt(mesh, top, [edge]).mesh
+        assert alone.vertices[:, 1].min() == pytest.approx(0.0)

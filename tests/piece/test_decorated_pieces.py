@@ -168,3 +168,40 @@ def test_what_is_tall_stands(drum):
     assert tall_enough(drum.model.size_mm)
     flat = ModelDocument(title="Tile", model=model_source(MODEL, "t.stl", read_mesh(stl(block(80, 80, 8)), "t.stl")))
     assert not tall_enough(flat.model.size_mm)
+
+
+class TestStrokesOnTheModel:
+    """Strokes that need no decoration."""
+
+    @staticmethod
+    def brushed(drum: ModelDocument, **parts: object) -> ModelDocument:
+        stroke = {"tool": "raise", "places": [(RADIUS, 0, 35)], "radius_mm": 5, "amount_mm": 1.0, **parts}
+        made = merge(drum, {"strokes": [stroke]})
+        assert isinstance(made, ModelDocument)
+        return made
+
+    def test_they_are_built_where_nothing_is_laid_on(self, evaluate, drum):
+        slab, report = evaluate(self.brushed(drum, within="everywhere")).build()
+        assert report.sound
+        assert np.ptp(slab.mesh.vertices[:, 0]) == pytest.approx(2 * RADIUS + 1, abs=0.05)
+
+    def test_a_side_ends_at_a_sharp_edge(self, evaluate, drum):
+        low = {"places": [(RADIUS, 0, 1.5)], "radius_mm": 6}
+        everywhere = evaluate(self.brushed(drum, within="everywhere", **low)).made(FULL)
+        on_side = evaluate(self.brushed(drum, within="face", **low)).made(FULL)
+        foot = [mesh.vertices[mesh.vertices[:, 2] < 0.01] for mesh in (everywhere, on_side)]
+        assert np.hypot(*foot[0][:, :2].T).max() > RADIUS + 0.2
+        assert np.hypot(*foot[1][:, :2].T).max() == pytest.approx(RADIUS, abs=0.01)
+
+    def test_a_mirrored_stroke_works_on_both_sides(self, evaluate, drum):
+        once = volume(evaluate(self.brushed(drum, within="everywhere")).made(FULL)) - volume(cylinder(120))
+        twice = volume(evaluate(self.brushed(drum, within="everywhere", mirror=True)).made(FULL))
+        assert twice - volume(cylinder(120)) == pytest.approx(2 * once, rel=0.01)
+
+    def test_what_is_shown_has_them_too(self, evaluate, drum):
+        shown = evaluate(self.brushed(drum, within="everywhere")).shown(SKETCH_PX)
+        assert np.ptp(shown.shaded.positions[:, 0]) > 60.9
+
+    def test_a_pressure_for_every_place_or_none_is_asked_for(self, drum):
+        with pytest.raises(BadValueError, match="1 places and 2 pressures"):
+            self.brushed(drum, pressures=[1.0, 0.5])

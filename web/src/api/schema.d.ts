@@ -3241,7 +3241,7 @@ export interface components {
         };
         /**
          * BrushMark
-         * @description A stroke of a brush over decorated skin.
+         * @description A stroke of a brush over a model.
          */
         BrushMark: {
             /**
@@ -3254,13 +3254,29 @@ export interface components {
              * @default smooth
              * @enum {string}
              */
-            tool: "smooth" | "raise" | "lower" | "flatten";
+            tool: "smooth" | "raise" | "lower" | "flatten" | "sharpen" | "carve" | "pull";
+            /**
+             * Where the brush works
+             * @default decorations
+             * @enum {string}
+             */
+            within: "decorations" | "face" | "everywhere";
+            /**
+             * Sharpest edge brushed over
+             * @default 30
+             */
+            most_deg: number;
             /** Places of the stroke */
             places: [
                 number,
                 number,
                 number
             ][];
+            /**
+             * Pressure at every place; all of it where none is told
+             * @default []
+             */
+            pressures: number[];
             /**
              * Radius of the brush
              * @default 3
@@ -3271,6 +3287,22 @@ export interface components {
              * @default 0.5
              */
             strength: number;
+            /**
+             * Height of a stroke
+             * @default 0
+             */
+            amount_mm: number;
+            /**
+             * Profile of the line
+             * @default V
+             * @enum {string}
+             */
+            profile: "V" | "U" | "bead";
+            /**
+             * Mirrored left and right
+             * @default false
+             */
+            mirror: boolean;
         };
         /**
          * BuildReport

@@ -2,10 +2,10 @@ import { create } from "zustand";
 
 type Place = readonly [number, number, number];
 
-/** What the hand on the model is told: places in the model's own mm. */
+/** What the hand on the model is told: places in the model's own mm, and how hard a pen presses, 1 where none does. */
 export interface Hand {
-  move: (place: Place, pressed: boolean) => void;
-  press: (place: Place) => void;
+  move: (place: Place, pressed: boolean, pressure: number) => void;
+  press: (place: Place, pressure: number) => void;
   release: () => void;
 }
 

@@ -73,8 +73,8 @@ def cells_of(depths: _Floats, region: MultiPolygon, pitch: float, tolerance: flo
 
 
 def _without_slivers(parts: NDArray[np.object_], least: float) -> list[tuple[shapely.Polygon, shapely.Polygon]]:
-    """Parts that are no smaller than `least` mm², with those that are, each joined to what it borders on most; and
-    each part as it was before."""
+    """Parts that are no smaller than `least` mm², with those that are, each joined to what it borders on most, where
+    that leaves one piece; and each part as it was before."""
     large = [part for part in parts if part.area >= least]
     waiting = [part for part in parts if part.area < least]
     whole, progress = list(large), True
@@ -90,7 +90,7 @@ def _without_slivers(parts: NDArray[np.object_], least: float) -> list[tuple[sha
             progress |= joined.geom_type == "Polygon"
             whole[at] = joined if joined.geom_type == "Polygon" else whole[at]
         waiting = left
-    return list(zip(whole, large, strict=True))
+    return [*zip(whole, large, strict=True), *((part, part) for part in waiting)]
 
 
 def _cell(

@@ -19,5 +19,10 @@ class WorkedDocument(Document):
 
     @property
     def is_worked(self) -> bool:
-        """Whether any step or decoration is switched on."""
-        return any(each.on for each in (*self.steps, *self.decorations))
+        """Whether any step or decoration is switched on, or any stroke works by itself."""
+        return any(each.on for each in (*self.steps, *self.decorations)) or self.brushed_by_itself
+
+    @property
+    def brushed_by_itself(self) -> bool:
+        """Whether any stroke works where no decoration is."""
+        return any(each.within != "decorations" for each in self.strokes)

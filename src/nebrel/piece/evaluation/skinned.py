@@ -14,13 +14,14 @@ from nebrel.core.mesh.surface_error import Deviation
 from nebrel.core.proof import Finding
 from nebrel.core.proof.skin_audit import decoration_findings, stroke_findings
 from nebrel.core.surface.decorate import decorate
-from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpt
+from nebrel.core.surface.displace.sculpt import Sculpted
 from nebrel.core.surface.outcome import Decorated
 from nebrel.core.surface.placing import Box, Placed, Snap, place_decoration, snap
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.core.surface.skin.skin import Skin, SkinPlace, place_on, skin_of
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.evaluation.abilities import HasSkin, StepResult
+from nebrel.piece.evaluation.brushing import brush_over
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.decorating import art_for, carried_along, lay_out, repair_first, round_edges
 from nebrel.piece.evaluation.evaluator import PieceEvaluator, Progress, quiet
@@ -154,18 +155,20 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
         return self.worked(longest_px, progress)[-1].mesh if decorated is None else decorated.mesh
 
     def brushed(self, longest_px: int, progress: Progress = quiet) -> Sculpted | None:
-        """The decorated mesh after its strokes, or None where there are none."""
-        decorated = self.decorated(longest_px, progress) if self.document.strokes else None
-        if decorated is None:
+        """The mesh after its strokes, or None where none of them does anything."""
+        marks = self.document.strokes
+        decorated = self.decorated(longest_px, progress) if marks else None
+        if decorated is None and not self.document.brushed_by_itself:
             return None
 
         def stroke() -> Sculpted:
+            if decorated is not None:
+                mesh, own = decorated.mesh, decorated.of_decoration > 0
+            else:
+                mesh = self.worked(FULL)[-1].mesh if longest_px == FULL else self.skin(longest_px).mesh
+                own = np.zeros(len(mesh.faces), dtype=np.bool_)
             progress(BRUSHING, 0.0)
-            strokes = [
-                BrushStroke(each.tool, np.array(each.places, dtype=np.float64), each.radius_mm, each.strength)
-                for each in self.document.strokes
-            ]
-            return sculpt(decorated.mesh, decorated.of_decoration > 0, strokes)
+            return brush_over(mesh, own, marks)
 
         return self._cache.get(self.made_key(longest_px), stroke)
 
@@ -228,13 +231,13 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
 
     def about_decorations(self, longest_px: int) -> tuple[Finding, ...]:
         """What to know about decorations and strokes."""
-        decorated = self.decorated(longest_px)
+        decorated, brushed = self.decorated(longest_px), self.brushed(longest_px)
+        left_out = stroke_findings(0 if brushed is None else len(brushed.left_out))
         if decorated is None:
-            return ()
+            return left_out
         shown = [each for each in self.document.decorations if each.on]
         names = [each.art.name for each in shown]
         low = self.low_corner(longest_px)
-        brushed = self.brushed(longest_px)
         told = (
             *decoration_findings(
                 decorated,
@@ -244,7 +247,7 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
                 [round_edges(self.document, each.id) for each in shown],
                 repair_first(self.document),
             ),
-            *stroke_findings(0 if brushed is None else len(brushed.left_out)),
+            *left_out,
         )
         return tuple(replace(each, where=three(np.array(each.where) - low)) if each.where else each for each in told)
 
@@ -259,10 +262,11 @@ class SkinnedEvaluator(PieceEvaluator[AnyWorked], HasSkin):
     def made_key(self, longest_px: int) -> str:
         """The key of `made`."""
         decorated = self.decorated_key(longest_px)
-        if not decorated or not self.document.strokes:
-            return decorated or self._steps_key(longest_px)
+        under = decorated or self._steps_key(longest_px)
+        if not self.document.strokes or not (decorated or self.document.brushed_by_itself):
+            return under
         strokes = [each.model_dump(mode="json", exclude={"id"}) for each in self.document.strokes]
-        return step_key("strokes", _VERSION, strokes, decorated)
+        return step_key("strokes", _VERSION, [strokes, longest_px == FULL], under)
 
     def _steps_key(self, longest_px: int) -> str:
         steps = [step.model_dump(mode="json", exclude={"id", "on"}) for step in self.document.steps if step.on]

@@ -1,10 +1,12 @@
 """The recipe of a decoration on a model: what is laid on its skin, where, and how."""
 
+from dataclasses import replace
 from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from nebrel.core.surface.displace.sculpt import BrushStroke, Profile, Tool
 from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.scatter.copies import Copies
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
@@ -240,15 +242,86 @@ class DecorationPart(Part):
 
 
 class BrushMark(Part):
-    """A stroke of a brush over decorated skin."""
+    """A stroke of a brush over a model."""
 
     id: str = Field("", max_length=40)
-    tool: Literal["smooth", "raise", "lower", "flatten"] = choice(
+    tool: Tool = choice(
         "Brush",
         "smooth",
-        {"smooth": "Smooth", "raise": "Raise", "lower": "Lower", "flatten": "Flatten"},
+        {
+            "smooth": "Smooth",
+            "raise": "Raise",
+            "lower": "Lower",
+            "flatten": "Flatten",
+            "sharpen": "Sharpen",
+            "carve": "Carve a line",
+            "pull": "Pull",
+        },
         label="What the brush does",
     )
+    within: Literal["decorations", "face", "everywhere"] = choice(
+        "Where the brush works",
+        "decorations",
+        {"decorations": "On decorations", "face": "On the side where it begins", "everywhere": "Everywhere"},
+        label="Where it works",
+        hints={
+            "decorations": "What is beside decorations stays as it came.",
+            "face": "A side goes as far as no edge bends more than the angle.",
+            "everywhere": "Over edges and all.",
+        },
+    )
+    most_deg: float = angle("Sharpest edge brushed over", 30.0, 0, 180, shown={"within": ["face"]})
     places: tuple[Place, ...] = Field(min_length=1, max_length=500, title="Places of the stroke")
+    pressures: tuple[Annotated[float, Field(ge=0, le=1)], ...] = Field(
+        (), max_length=500, title="Pressure at every place; all of it where none is told"
+    )
     radius_mm: float = length("Radius of the brush", 3.0, 0.05, 200, slider=(0.5, 15), step=0.25, label="Radius")
-    strength: float = share("Strength", 0.5, 0.01, 1, slider=(0.05, 1), step=0.05)
+    strength: float = share(
+        "Strength",
+        0.5,
+        0.01,
+        1,
+        slider=(0.05, 1),
+        step=0.05,
+        shown={"tool": ["smooth", "flatten", "sharpen", "pull", "raise", "lower"]},
+    )
+    amount_mm: float = length(
+        "Height of a stroke",
+        0.0,
+        0,
+        100,
+        slider=(0, 5),
+        step=0.05,
+        label="By so much, whatever the strength",
+        hint="0 for as much as the size of the brush suggests.",
+        shown={"tool": ["raise", "lower", "carve"]},
+    )
+    profile: Profile = choice(
+        "Profile of the line",
+        "V",
+        {"V": "V groove", "U": "U groove", "bead": "Bead"},
+        label="Profile",
+        shown={"tool": ["carve"]},
+    )
+    mirror: bool = switch("Mirrored left and right", False, hint="About the middle of the model.")
+
+    @model_validator(mode="after")
+    def _pressed_everywhere(self) -> "BrushMark":
+        if self.pressures and len(self.pressures) != len(self.places):
+            raise ValueError(
+                f"The stroke has {len(self.places)} places and {len(self.pressures)} pressures; "
+                "one pressure for every place, or none at all, would be accepted."
+            )
+        return self
+
+    def to_core(self, middle: float) -> tuple[BrushStroke, ...]:
+        """The stroke for the core, and where it is mirrored its image on the other side of `middle`, X in mm."""
+        places = np.array(self.places, dtype=np.float64)
+        pressure = np.array(self.pressures) if self.pressures else None
+        stroke = BrushStroke(
+            self.tool, places, self.radius_mm, self.strength, self.amount_mm, self.profile, pressure,
+            beside=self.within != "decorations",
+        )  # fmt: skip
+        if not self.mirror:
+            return (stroke,)
+        return stroke, replace(stroke, places=places * [-1.0, 1.0, 1.0] + [2 * middle, 0.0, 0.0])

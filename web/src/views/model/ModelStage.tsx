@@ -140,11 +140,11 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
   ];
   const onMove = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
-    useHandStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1);
+    useHandStore.getState().hand?.move(placeOf(event), (event.buttons & 1) === 1, pressureOf(event));
     if (sameAsModel.current) set({ cursor: { x: event.point.x + width / 2, y: event.point.y + depth / 2 } });
   };
   const onDown = (event: ThreeEvent<PointerEvent>) => {
-    if (event.button === 0) useHandStore.getState().hand?.press(placeOf(event));
+    if (event.button === 0) useHandStore.getState().hand?.press(placeOf(event), pressureOf(event));
   };
   const onClick = (event: ThreeEvent<MouseEvent>) => {
     const { mode, keep } = usePoseStore.getState();
@@ -225,6 +225,8 @@ function Stage({ geometry, sheet, standing, coloured, painted, low, size, reach,
     </>
   );
 }
+
+const pressureOf = ({ pointerType, pressure }: { pointerType: string; pressure: number }) => (pointerType === "pen" ? pressure : 1);
 
 /** Tells whether places on the plan are those of the model. By itself, since every new plan would draw the stage anew. */
 function SameAsModel({ toldRef }: { toldRef: RefObject<boolean> }) {

@@ -1,4 +1,5 @@
-"""A brush on decorated skin: smoothing, raising, lowering and flattening by hand, within the decorations only."""
+"""A brush on a mesh: raising, lowering, smoothing, flattening, sharpening, carving and pulling by hand, within the
+faces that each stroke keeps to."""
 
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -11,9 +12,14 @@ from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import face_heights
 
-Tool = Literal["smooth", "raise", "lower", "flatten"]
-FINE_SHARE = 0.25
-MOST_ROUNDS = 5
+Tool = Literal["smooth", "raise", "lower", "flatten", "sharpen", "carve", "pull"]
+Profile = Literal["V", "U", "bead"]
+# How long sides under a brush may be, of its radius; a groove has a profile to show.
+FINE_SHARE, CARVED_SHARE = 0.25, 0.12
+# How many times steeper a ridge becomes at full strength.
+SHARPER = 1.5
+# Sides are halved so often at the most: from a metre to a tenth of a millimetre.
+MOST_ROUNDS = 14
 SMOOTHINGS = 4
 STEP_SHARE = 0.08
 MOST_TRIES = 4
@@ -30,13 +36,22 @@ class BrushStroke:
         tool: what it does.
         places: float64 (K, 3) mm along it.
         radius: mm; the brush fades out to nothing there.
-        strength: 0 to 1.
+        strength: 0 to 1; of what has an `amount`, all of that is done.
+        amount: mm that `raise` and `lower` move the surface by, and that `carve` is deep or high; 0 for as much as the
+            size of the brush suggests.
+        profile: of `carve`: a groove with straight or with round sides, or a bead.
+        pressure: float64 (K,), 0 to 1, at every place; None for 1 everywhere.
+        beside: whether faces beside those that it keeps to may be divided, so that it is as fine at their border.
     """
 
     tool: Tool
     places: _Reals
     radius: float
     strength: float
+    amount: float = 0.0
+    profile: Profile = "V"
+    pressure: _Reals | None = None
+    beside: bool = False
 
 
 @dataclass(frozen=True)
@@ -44,7 +59,7 @@ class Sculpted:
     """A mesh after strokes.
 
     Attributes:
-        mesh: faces outside the decorations are as they were, and come in the same order.
+        mesh: faces that no stroke may change are as they were, and come in the same order.
         of_face: int64 (M,): the face of the mesh before that every face lies in.
         left_out: numbers of strokes that would have made the surface cross itself however weak they were.
     """
@@ -54,52 +69,60 @@ class Sculpted:
     left_out: tuple[int, ...]
 
 
-def sculpt(mesh: TriMesh, decorated: NDArray[np.bool_], strokes: list[BrushStroke]) -> Sculpted:
+def sculpt(mesh: TriMesh, allowed: NDArray[np.bool_], strokes: list[BrushStroke]) -> Sculpted:
     """Strokes on a mesh, one after the other.
 
-    Vertices move that only decorated faces meet in, so the border of a decoration stays where it is and the mesh stays
-    as closed as it was. Faces under the brush are made finer first. A stroke after which faces would cross is made
-    weaker, and left out when that does not help.
+    Vertices move that only allowed faces meet in, so the border of what a stroke keeps to stays where it is and the
+    mesh stays as closed as it was. Faces under the brush are made finer first. A stroke after which faces would cross
+    is made weaker, and left out when that does not help.
 
     Args:
-        mesh: a decorated model.
-        decorated: bool (M,), which faces belong to decorations.
+        mesh: any; what is open stays open.
+        allowed: bool (M,), which faces strokes may change, or (S, M) for every stroke its own.
         strokes: in their order.
     """
     of_face, left_out = np.arange(len(mesh.faces)), []
+    kept_to = np.broadcast_to(allowed, (len(strokes), len(mesh.faces)))
     for number, stroke in enumerate(strokes):
-        finer, parent = _finer_under(mesh, decorated, stroke)
-        moved = _apply_stroke(finer, decorated[parent], stroke)
+        own = kept_to[number][of_face]
+        finer, parent = _finer_under(mesh, own, stroke)
+        moved = _apply_stroke(finer, own[parent], stroke)
         if moved is None:
             left_out.append(number)
             continue
-        mesh, of_face, decorated = moved, of_face[parent], decorated[parent]
+        mesh, of_face = moved, of_face[parent]
     return Sculpted(mesh, of_face, tuple(left_out))
 
 
-def _away(points: _Reals, stroke: BrushStroke) -> _Reals:
-    """Distance of points from the places of a stroke, infinite beyond its radius."""
+def _away(points: _Reals, stroke: BrushStroke) -> tuple[_Reals, _Reals]:
+    """Distance of points from the places of a stroke, infinite beyond its radius, and the pressure there."""
     from scipy.spatial import cKDTree
 
-    away, _ = cKDTree(_fill_in_stroke(stroke)).query(points, distance_upper_bound=stroke.radius)
-    return np.asarray(away, dtype=np.float64)
+    filled = _fill_in_stroke(stroke)
+    away, nearest = cKDTree(filled[:, :3]).query(points, distance_upper_bound=stroke.radius)
+    pressure = np.append(filled[:, 3], 0.0)[nearest]
+    return np.asarray(away, dtype=np.float64), np.asarray(pressure, dtype=np.float64)
 
 
 def _fill_in_stroke(stroke: BrushStroke) -> _Reals:
-    """The places of a stroke with others between them, a quarter of its radius apart."""
-    places = stroke.places
-    if len(places) < 2:
-        return places
+    """The places of a stroke with others between them, a quarter of its radius apart, with the pressure at each; of a
+    pull the first alone, as that is what it takes hold of."""
+    pressure = np.ones(len(stroke.places)) if stroke.pressure is None else stroke.pressure
+    places = np.column_stack([stroke.places, pressure])
+    if len(places) < 2 or stroke.tool == "pull":
+        return places[:1]
     parts = [places[:1]]
+    share = 0.08 if stroke.tool == "carve" else 0.25
     for start, end in pairwise(places):
-        count = max(1, int(np.ceil(np.linalg.norm(end - start) / (0.25 * stroke.radius))))
+        count = max(1, int(np.ceil(np.linalg.norm((end - start)[:3]) / (share * stroke.radius))))
         parts.append(start + (np.arange(1, count + 1) / count)[:, np.newaxis] * (end - start))
     return np.vstack(parts)
 
 
-def _finer_under(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStroke) -> tuple[TriMesh, _Ints]:
-    """Sides between decorated faces under the brush halved until they are short beside its radius."""
+def _finer_under(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke) -> tuple[TriMesh, _Ints]:
+    """Sides of allowed faces under the brush halved until they are short beside its radius."""
     parent = np.arange(len(mesh.faces))
+    longest = (CARVED_SHARE if stroke.tool == "carve" else FINE_SHARE) * stroke.radius
     for _ in range(MOST_ROUNDS):
         faces = mesh.faces.astype(np.int64)
         starts, ends = faces, np.roll(faces, -1, axis=1)
@@ -108,11 +131,16 @@ def _finer_under(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStrok
         of_side = of_side.reshape(-1, 3)
         a, b = edges // len(mesh.vertices), edges % len(mesh.vertices)
         inner = np.ones(len(edges), dtype=bool)
-        inner[of_side[~decorated[parent]].ravel()] = False
+        if stroke.beside:
+            inner[:] = False
+            inner[of_side[allowed[parent]].ravel()] = True
+        else:
+            inner[of_side[~allowed[parent]].ravel()] = False
         middles = (mesh.vertices[a] + mesh.vertices[b]) / 2
         length = np.linalg.norm(mesh.vertices[b] - mesh.vertices[a], axis=1)
-        near = _away(middles, replace(stroke, radius=stroke.radius + float(length.max()))) <= stroke.radius + length / 2
-        split = inner & near & (length > FINE_SHARE * stroke.radius)
+        reach = replace(stroke, radius=stroke.radius + float(length.max()))
+        near = _away(middles, reach)[0] <= stroke.radius + length / 2
+        split = inner & near & (length > longest)
         if not split.any() or len(faces) > MOST_NEW_FACES:
             break
         mesh, parent = _halve_edges(mesh, parent, of_side, split, middles)
@@ -166,19 +194,27 @@ def _ends_of(faces: _Ints, of_side: _Ints, count: int) -> tuple[_Ints, _Ints]:
     return low, high
 
 
-def _apply_stroke(mesh: TriMesh, decorated: NDArray[np.bool_], stroke: BrushStroke) -> TriMesh | None:
+def _share_at(away: _Reals, stroke: BrushStroke) -> _Reals:
+    """How much of a stroke reaches places so far from its middle, 0 to 1."""
+    inwards = np.clip(1 - np.where(np.isfinite(away), away, stroke.radius) / stroke.radius, 0, 1)
+    round_ = 1 - (1 - inwards) ** 2
+    if stroke.tool != "carve":
+        return np.asarray(round_**2)
+    return inwards if stroke.profile == "V" else np.asarray(np.sqrt(round_))
+
+
+def _apply_stroke(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke) -> TriMesh | None:
     """The mesh after a stroke, as strong as its faces allow, or None."""
     free = np.zeros(len(mesh.vertices), dtype=bool)
-    free[mesh.faces[decorated]] = True
-    free[mesh.faces[~decorated]] = False
-    away = _away(mesh.vertices, stroke)
-    share = np.clip(1 - (np.where(np.isfinite(away), away, stroke.radius) / stroke.radius) ** 2, 0, 1) ** 2
-    weight = np.where(free, share, 0.0)
+    free[mesh.faces[allowed]] = True
+    free[mesh.faces[~allowed]] = False
+    away, pressure = _away(mesh.vertices, stroke)
+    weight = np.where(free, _share_at(away, stroke) * pressure, 0.0)
     under = weight > 0
     if not under.any():
         return mesh
     touched = np.asarray(under[mesh.faces].any(axis=1))
-    strength = stroke.strength
+    strength = 1.0 if stroke.amount > 0 and stroke.tool in ("raise", "lower", "carve") else stroke.strength
     for _ in range(MOST_TRIES):
         points = _displacements(mesh, weight * strength, stroke)
         moved = replace(mesh, vertices=points.astype(np.float32).astype(np.float64))
@@ -196,20 +232,23 @@ def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals
     faces = mesh.faces.astype(np.int64)
     near = faces[(weight > 0)[faces].any(axis=1)]
     if stroke.tool == "smooth":
-        for _ in range(SMOOTHINGS):
-            total, count = np.zeros_like(points), np.zeros(len(points))
-            for one, two in ((0, 1), (1, 2), (2, 0)):
-                for a, b in ((near[:, one], near[:, two]), (near[:, two], near[:, one])):
-                    np.add.at(total, a, points[b])
-                    np.add.at(count, a, 1)
-            mean = total[under] / np.maximum(count[under], 1)[:, np.newaxis]
-            points[under] += weight[under, np.newaxis] * (mean - points[under])
-        return points
+        return _evened(points, near, under, weight)
+    if stroke.tool == "sharpen":
+        even = _evened(points, near, under, np.ones_like(weight))
+        return points + SHARPER * weight[:, np.newaxis] * (points - even)
+    if stroke.tool == "pull":
+        return points + weight[:, np.newaxis] * (stroke.places[-1] - stroke.places[0])
     corners = points[near]
     areas = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normals = np.zeros_like(points)
     for corner in range(3):
         np.add.at(normals, near[:, corner], areas)
+    amount = stroke.amount or STEP_SHARE * stroke.radius
+    if stroke.tool == "carve":
+        # A line may run round the model, so it goes in where it is; evened, so that its sides stay as they are meant.
+        ways = _evened(normals, near, under, np.ones_like(weight))
+        ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-300)
+        return points + ((amount if stroke.profile == "bead" else -amount) * weight)[:, np.newaxis] * ways
     if stroke.tool == "flatten":
         middle = (weight[under] @ points[under]) / weight[under].sum()
         out = weight[under] @ normals[under]
@@ -219,6 +258,21 @@ def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals
     # All go the way of the whole patch under the brush, so that walls do not swell sideways.
     out = weight[under] @ normals[under]
     out /= max(float(np.linalg.norm(out)), 1e-300)
-    step = STEP_SHARE * stroke.radius * (1 if stroke.tool == "raise" else -1)
+    step = amount if stroke.tool == "raise" else -amount
     points[under] += (step * weight[under])[:, np.newaxis] * out
     return points
+
+
+def _evened(values: _Reals, near: _Ints, under: _Ints, weight: _Reals) -> _Reals:
+    """Values of vertices, (V, 3), those `under` brought towards the mean of their neighbours' by their weight, a few
+    times over."""
+    values = values.copy()
+    for _ in range(SMOOTHINGS):
+        total, count = np.zeros_like(values), np.zeros(len(values))
+        for one, two in ((0, 1), (1, 2), (2, 0)):
+            for a, b in ((near[:, one], near[:, two]), (near[:, two], near[:, one])):
+                np.add.at(total, a, values[b])
+                np.add.at(count, a, 1)
+        mean = total[under] / np.maximum(count[under], 1)[:, np.newaxis]
+        values[under] += weight[under, np.newaxis] * (mean - values[under])
+    return values

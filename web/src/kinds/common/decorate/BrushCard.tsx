@@ -1,27 +1,35 @@
+import { fieldNamed } from "../../../api/parts";
 import { Button } from "../../../ui/Button";
 import { WorkCard } from "../../../ui/WorkCard";
+import { FieldControl } from "../fields/FieldControl";
 import { RowFields } from "../fields/RowFields";
 import type { WorkedStationProps } from "../stationProps";
-import { useBrush } from "../../../state/brushStore";
+import { howOver, useBrush, type BrushHow } from "../../../state/brushStore";
 import { useDecorStore } from "../../../state/decorStore";
 import { useDecorationParts } from "./useDecorationParts";
 
-/** A finish by eye: strokes on the decorations, each a step that can be taken back. */
+/** Brushes that a typed height tells all of. */
+const BY_AMOUNT: ReadonlySet<string> = new Set(["raise", "lower", "carve"]);
+
+/** A finish by eye: strokes on the model or its decorations, each a step that can be taken back. */
 export function BrushCard({ document, editing }: WorkedStationProps) {
-  const brush = useBrush();
+  const { how: chosen, choose } = useBrush();
+  const part = useDecorationParts().stroke;
   const painting = useDecorStore((state) => state.tool === "brush");
   const set = useDecorStore((state) => state.set);
-  const { strokes } = document;
+  const { strokes, decorations } = document;
+  const how = howOver(chosen, decorations);
+  const fields = (...only: (keyof BrushHow)[]) => <RowFields part={part} row={how} only={only} onKeep={(_, change) => choose(change)} />;
   return (
     <WorkCard title="Brush">
-      <RowFields
-        part={useDecorationParts().stroke}
-        row={{ tool: brush.tool, radius_mm: brush.radiusMm, strength: brush.strength }}
-        only={["tool", "radius_mm", "strength"]}
-        onKeep={(_, { tool, radius_mm, strength }) =>
-          brush.set({ tool: tool ?? brush.tool, radiusMm: radius_mm ?? brush.radiusMm, strength: strength ?? brush.strength })
-        }
+      {fields("tool", "profile")}
+      <FieldControl
+        field={fieldNamed(part, "within")}
+        value={how.within}
+        offered={(value) => value !== "decorations" || decorations.length > 0}
+        onKeep={(within) => choose({ within: within as BrushHow["within"] })}
       />
+      {fields("most_deg", "radius_mm", "amount_mm", ...(how.amount_mm > 0 && BY_AMOUNT.has(how.tool) ? [] : (["strength"] as const)), "mirror")}
       <div className="d-flex flex-wrap gap-2 align-items-center">
         <Button size="sm" variant={painting ? "primary" : "outline-secondary"} aria-pressed={painting} onClick={() => set({ tool: painting ? null : "brush", fresh: null })}>
           {painting ? "Brush in hand" : "Take the brush"}
@@ -32,7 +40,7 @@ export function BrushCard({ document, editing }: WorkedStationProps) {
           </Button>
         )}
       </div>
-      <p className="quiet-label">Works within decorations only; what is beside them stays as it came.</p>
+      <p className="quiet-label">{fieldNamed(part, "within").hints[how.within]}</p>
     </WorkCard>
   );
 }

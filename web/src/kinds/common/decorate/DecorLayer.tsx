@@ -168,7 +168,7 @@ function Grips({ placement, reach }: { placement: Placement; reach: number }) {
 
 function Trail({ trail, reach }: { trail: readonly Triple[]; reach: number }) {
   const tool = useDecorStore((state) => state.tool);
-  const radius = useBrush((state) => state.radiusMm);
+  const radius = useBrush((state) => state.how.radius_mm);
   const size = tool === "brush" ? radius : reach / 160;
   return (
     <>

@@ -13,6 +13,7 @@ import { PARTS } from "../../../testing/parts";
 import { DecorateCards } from "./DecorateCards";
 import { freshDecoration, freshStroke } from "./decorations";
 import { forgetDecorating, useDecorStore } from "../../../state/decorStore";
+import { useBrush } from "../../../state/brushStore";
 import { useHandStore } from "../../../state/handStore";
 
 const PART = partNamed(PARTS, "DecorationPart");
@@ -333,13 +334,27 @@ describe("the region it keeps to", () => {
 });
 
 describe("the brush", () => {
-  test("is offered once there is something to work within", () => {
+  test("works on the model itself where nothing is laid on, and on decorations alone at first where something is", () => {
     cards([]);
-    expect(screen.queryByRole("button", { name: "Take the brush" })).toBeNull();
+    expect(screen.getByText("Over edges and all.")).toBeTruthy();
+    cleanup();
+    cards([decoration("one")]);
+    expect(screen.getByText("What is beside decorations stays as it came.")).toBeTruthy();
+  });
+
+  test("a typed height says all, so no strength is asked for", () => {
+    useBrush.getState().choose({ tool: "carve", amount_mm: 0 });
+    cards([decoration("one")]);
+    expect(screen.getAllByText("Profile")[0]).toBeTruthy();
+    cleanup();
+    useBrush.getState().choose({ tool: "raise", amount_mm: 2 });
+    cards([decoration("one")]);
+    expect(screen.queryByLabelText("Strength")).toBeNull();
+    useBrush.getState().choose({ tool: "smooth", amount_mm: 0 });
   });
 
   test("is taken and laid down, and its last stroke taken back", () => {
-    const strokes = ["raise", "smooth"].map((tool) => freshStroke(tool as Stroke["tool"], [[0, 0, 0]], 2, 0.5));
+    const strokes = ["raise", "smooth"].map((tool) => freshStroke({ ...useBrush.getState().how, tool: tool as Stroke["tool"] }, [[0, 0, 0]]));
     cards([decoration("one")], strokes);
     press("Take the brush");
     expect(useDecorStore.getState().tool).toBe("brush");

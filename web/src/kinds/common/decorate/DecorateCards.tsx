@@ -81,7 +81,7 @@ export function DecorateCards({ pieceId, revision, document, editing }: WorkedSt
           </>
         )}
       </WorkCard>
-      {decorations.length > 0 && <BrushCard pieceId={pieceId} revision={revision} document={document} editing={editing} />}
+      <BrushCard pieceId={pieceId} revision={revision} document={document} editing={editing} />
     </>
   );
 }

@@ -2,6 +2,7 @@ import { expect, test } from "vitest";
 import { partNamed } from "../../../api/parts";
 import { PARTS } from "../../../testing/parts";
 import type { Triple } from "../../../api/decorations";
+import { useBrush } from "../../../state/brushStore";
 import { freshDecoration, freshStroke, heldByCorner, thinned, withDecoration, withDecorationMoved, wordsOf } from "./decorations";
 
 const PART = partNamed(PARTS, "DecorationPart");
@@ -55,7 +56,13 @@ test("a decoration is told in a few words", () => {
 });
 
 test("every stroke has an id of its own and the places it went", () => {
-  const stroke = freshStroke("smooth", [[1, 2, 3]], 3, 0.5);
+  const stroke = freshStroke({ ...useBrush.getState().how, tool: "smooth" }, [[1, 2, 3]]);
   expect(stroke).toMatchObject({ tool: "smooth", places: [[1, 2, 3]], radius_mm: 3, strength: 0.5 });
-  expect(freshStroke("raise", [[1, 2, 3]], 3, 0.5).id).not.toBe(stroke.id);
+  expect(freshStroke({ ...useBrush.getState().how, tool: "raise" }, [[1, 2, 3]]).id).not.toBe(stroke.id);
+});
+
+test("a pen's pressure is kept where it says anything", () => {
+  const { how } = useBrush.getState();
+  expect(freshStroke(how, [[0, 0, 0], [1, 0, 0]], [1, 1]).pressures).toEqual([]);
+  expect(freshStroke(how, [[0, 0, 0], [1, 0, 0]], [0.2, 1]).pressures).toEqual([0.2, 1]);
 });

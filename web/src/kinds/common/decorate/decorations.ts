@@ -1,3 +1,4 @@
+import type { BrushHow } from "../../../state/brushStore";
 import type { Decoration, Stroke, Triple } from "../../../api/decorations";
 import type { PartSchema } from "../../../api/parts";
 import { newRow } from "../fields/newRow";
@@ -52,11 +53,16 @@ export function heldByCorner(
 
 /** Places of a trail that are far enough apart to say something new. */
 export function thinned(trail: readonly Triple[], leastMm: number, most: number): Triple[] {
-  const kept: Triple[] = [];
-  for (const place of trail) {
-    const last = kept.at(-1);
-    if (!last || Math.hypot(...minus(place, last)) >= leastMm) kept.push(place);
-  }
+  return thinnedAt(trail, leastMm, most).flatMap((at) => trail.slice(at, at + 1));
+}
+
+/** Which of the places of a trail those are. */
+export function thinnedAt(trail: readonly Triple[], leastMm: number, most: number): number[] {
+  const kept: number[] = [];
+  trail.forEach((place, at) => {
+    const last = trail[kept.at(-1) ?? -1];
+    if (!last || Math.hypot(...minus(place, last)) >= leastMm) kept.push(at);
+  });
   return kept.slice(0, most);
 }
 
@@ -68,8 +74,14 @@ export function wordsOf({ effect, depth_mm, copies, tiled }: Decoration): string
   return what + repeated;
 }
 
-export function freshStroke(tool: Stroke["tool"], places: readonly Triple[], radiusMm: number, strength: number): Stroke {
-  return { id: globalThis.crypto.randomUUID().slice(0, 8), tool, places: places.map((place) => [...place] as [number, number, number]), radius_mm: radiusMm, strength };
+/** A stroke through places, with the pressure at each where a pen told it. */
+export function freshStroke(how: BrushHow, places: readonly Triple[], pressures: readonly number[] = []): Stroke {
+  return {
+    ...how,
+    id: globalThis.crypto.randomUUID().slice(0, 8),
+    places: places.map((place) => [...place] as [number, number, number]),
+    pressures: pressures.some((pressure) => pressure !== 1) ? [...pressures] : [],
+  };
 }
 
 function rounded(value: number, parts: number): number {

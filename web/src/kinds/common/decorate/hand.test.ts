@@ -46,14 +46,14 @@ describe("a fresh decoration", () => {
   beforeEach(() => state().set({ fresh, tool: "lay" }));
 
   test("is asked for wherever the pointer is, pressed or not", () => {
-    hand.move([1, 2, 3], false);
-    hand.move([2, 2, 3], true);
+    hand.move([1, 2, 3], false, 1);
+    hand.move([2, 2, 3], true, 1);
     expect(ask.mock.calls.map(([each]) => each.at)).toEqual([[1, 2, 3], [2, 2, 3]]);
     expect(keep).not.toHaveBeenCalled();
   });
 
   test("is laid where it is pressed, on top of the others, and then chosen", () => {
-    hand.press([4, 5, 6]);
+    hand.press([4, 5, 6], 1);
     hand.release();
     const { label, decorations } = kept();
     expect(label).toBe("Laid on: Acorn");
@@ -69,24 +69,24 @@ describe("the chosen decoration", () => {
   });
 
   test("does not follow a pointer that holds nothing", () => {
-    hand.move([1, 1, 1], true);
+    hand.move([1, 1, 1], true, 1);
     hand.release();
     expect(ask).not.toHaveBeenCalled();
     expect(keep).not.toHaveBeenCalled();
   });
 
   test("moves as far as the hand does, from wherever it was taken", () => {
-    hand.press([10, 1, 6]);
+    hand.press([10, 1, 6], 1);
     state().set({ grip: "middle" });
-    hand.move([10, 3, 7], true);
+    hand.move([10, 3, 7], true, 1);
     expect(ask.mock.lastCall?.[0].at).toEqual([10, 2, 6]);
   });
 
   test("is kept as it was held last, also before the answer is there", () => {
-    hand.press([10, 0, 5]);
+    hand.press([10, 0, 5], 1);
     state().set({ grip: "middle" });
-    hand.move([10, 3, 5], true);
-    hand.move([10, 4, 5], true);
+    hand.move([10, 3, 5], true, 1);
+    hand.move([10, 4, 5], true, 1);
     hand.release();
     const { label, decorations } = kept();
     expect(label).toBe("Acorn moved");
@@ -96,7 +96,7 @@ describe("the chosen decoration", () => {
   });
 
   test("stays as it was where it is pressed and let go of without a move", () => {
-    hand.press([10, 0, 5]);
+    hand.press([10, 0, 5], 1);
     state().set({ grip: "middle" });
     hand.release();
     expect(keep).not.toHaveBeenCalled();
@@ -104,9 +104,9 @@ describe("the chosen decoration", () => {
   });
 
   test("grows and turns by a corner, about its own middle", () => {
-    hand.press([10, 10, 5]);
+    hand.press([10, 10, 5], 1);
     state().set({ grip: "corner" });
-    hand.move([10, 0, 25], true);
+    hand.move([10, 0, 25], true, 1);
     hand.release();
     const { label, decorations } = kept();
     expect(label).toBe("Acorn turned and sized");
@@ -114,18 +114,18 @@ describe("the chosen decoration", () => {
   });
 
   test("is not kept under another one's name where the choice changed meanwhile", () => {
-    hand.press([10, 0, 5]);
+    hand.press([10, 0, 5], 1);
     state().set({ grip: "middle" });
-    hand.move([10, 4, 5], true);
+    hand.move([10, 4, 5], true, 1);
     work.chosen = second;
     hand.release();
     expect(keep).not.toHaveBeenCalled();
   });
 
   test("is not moved by what was held before Escape", () => {
-    hand.press([10, 0, 5]);
+    hand.press([10, 0, 5], 1);
     state().set({ grip: "middle" });
-    hand.move([10, 4, 5], true);
+    hand.move([10, 4, 5], true, 1);
     state().set({ grip: null });
     hand.release();
     state().set({ grip: "middle" });
@@ -137,8 +137,8 @@ describe("the chosen decoration", () => {
 describe("drawn on the model", () => {
   const draw = (...places: Triple[]) => {
     const [start, ...others] = places;
-    if (start) hand.press(start);
-    others.forEach((place) => hand.move(place, true));
+    if (start) hand.press(start, 1);
+    others.forEach((place) => hand.move(place, true, 1));
     hand.release();
   };
   beforeEach(() => {
@@ -147,7 +147,7 @@ describe("drawn on the model", () => {
   });
 
   test("a brush stroke keeps its tool, its size and places that are far enough apart", () => {
-    useBrush.setState({ tool: "raise", radiusMm: 6, strength: 0.5 });
+    useBrush.getState().choose({ tool: "raise", radius_mm: 6, strength: 0.5 });
     state().set({ tool: "brush" });
     draw([0, 0, 0], [0.2, 0, 0], [1.5, 0, 0], [3, 0, 0]);
     expect(keep.mock.calls[0]?.[0]).toBe("Brush: raise");
@@ -195,8 +195,8 @@ describe("drawn on the model", () => {
 
   test("nothing is drawn while the button is up", () => {
     state().set({ tool: "brush" });
-    hand.move([0, 0, 0], false);
-    hand.move([1, 0, 0], true);
+    hand.move([0, 0, 0], false, 1);
+    hand.move([1, 0, 0], true, 1);
     hand.release();
     expect(keep).not.toHaveBeenCalled();
   });

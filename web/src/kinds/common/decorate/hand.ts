@@ -1,7 +1,7 @@
 import type { WorkedDocument } from "../../../api/client";
 import type { Decoration, Triple } from "../../../api/decorations";
-import { freshStroke, heldByCorner, minus, plus, thinned, withDecoration } from "./decorations";
-import { useBrush } from "../../../state/brushStore";
+import { freshStroke, heldByCorner, minus, plus, thinned, thinnedAt, withDecoration } from "./decorations";
+import { howOver, useBrush } from "../../../state/brushStore";
 import { useDecorStore } from "../../../state/decorStore";
 import type { Hand } from "../../../state/handStore";
 
@@ -22,23 +22,27 @@ export function handOver(work: () => Work, ask: (decoration: Decoration) => void
   let pressedAt: Triple | null = null;
   // Answers come a moment later; what is let go of is kept as it was held last.
   let held: Decoration | null = null;
+  let pressures: number[] = [];
   const hold = (decoration: Decoration) => {
     held = decoration;
     ask(decoration);
   };
   return {
-    move(place, pressed) {
+    move(place, pressed, pressure) {
       const { fresh, tool, grip, placement, trail } = useDecorStore.getState();
       const { chosen, widths } = work();
       if (fresh && tool === "lay") ask({ ...fresh, at: [...place] as [number, number, number] });
-      else if (tool && tool !== "lay" && pressed && trail.length > 0) set({ trail: [...trail, place] });
+      else if (tool && tool !== "lay" && pressed && trail.length > 0) {
+        pressures.push(pressure);
+        set({ trail: [...trail, place] });
+      }
       else if (grip && chosen && placement && pressed) {
         pressedAt ??= place;
         if (grip === "corner") hold({ ...chosen, ...heldByCorner(chosen, { ...placement.head, at: chosen.at }, pressedAt, place, widths) });
         else hold({ ...chosen, at: plus(chosen.at, minus(place, pressedAt)) as [number, number, number] });
       }
     },
-    press(place) {
+    press(place, pressure) {
       const { fresh, tool, grip } = useDecorStore.getState();
       const { document, keep } = work();
       pressedAt = place;
@@ -47,7 +51,10 @@ export function handOver(work: () => Work, ask: (decoration: Decoration) => void
         const laid: Decoration = { ...fresh, at: [...place] as [number, number, number] };
         set({ fresh: null, tool: null, chosen: laid.id });
         keep(`Laid on: ${laid.art.name}`, { decorations: [...document.decorations, laid] });
-      } else if (tool && !grip) set({ trail: [place] });
+      } else if (tool && !grip) {
+        pressures = [pressure];
+        set({ trail: [place] });
+      }
     },
     release() {
       const { grip, trail } = useDecorStore.getState();
@@ -58,7 +65,7 @@ export function handOver(work: () => Work, ask: (decoration: Decoration) => void
         if (held && held.id === now.chosen?.id) keepHeld(now, held, grip === "corner" ? "turned and sized" : "moved");
       } else if (trail.length) {
         set({ trail: [] });
-        keepTrail(now, trail);
+        keepTrail(now, trail, pressures);
       }
       held = null;
     },
@@ -69,12 +76,13 @@ function keepHeld({ document, keep }: Work, { id, art, at, width_mm, turn_deg }:
   keep(`${art.name} ${what}`, { decorations: withDecoration(document.decorations, id, { at, width_mm, turn_deg }) });
 }
 
-function keepTrail({ document, chosen, keep }: Work, trail: readonly Triple[]): void {
+function keepTrail({ document, chosen, keep }: Work, trail: readonly Triple[], pressures: readonly number[]): void {
   const { tool, set } = useDecorStore.getState();
   if (tool === "brush") {
-    const { tool: brush, radiusMm, strength } = useBrush.getState();
-    const stroke = freshStroke(brush, thinned(trail, radiusMm / 6, MOST_PLACES), radiusMm, strength);
-    keep(`Brush: ${brush}`, { strokes: [...document.strokes, stroke] });
+    const how = howOver(useBrush.getState().how, document.decorations);
+    const chosenAt = thinnedAt(trail, how.radius_mm / 6, MOST_PLACES);
+    const stroke = freshStroke(how, chosenAt.flatMap((at) => trail.slice(at, at + 1)), chosenAt.map((at) => pressures[at] ?? 1));
+    keep(`Brush: ${how.tool}`, { strokes: [...document.strokes, stroke] });
   } else if (tool === "lasso" && chosen && trail.length > 2) {
     const pick = { ...chosen.pick, kind: "lasso" as const, places: kept(thinned(trail, 0, MOST_PLACES)) };
     set({ tool: null });

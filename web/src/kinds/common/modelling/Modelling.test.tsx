@@ -109,9 +109,9 @@ describe("on the Model", () => {
     const { hand, busy } = useHandStore.getState();
     expect(busy).toBe(true);
     act(() => {
-      hand?.move([1, 1, 0], true);
-      hand?.press([15, 10, 3]);
-      hand?.move([30, 20, 2], true);
+      hand?.move([1, 1, 0], true, 1);
+      hand?.press([15, 10, 3], 1);
+      hand?.move([30, 20, 2], true, 1);
       hand?.release();
       hand?.release();
     });

@@ -55,9 +55,9 @@ export function useModelling(document: AnyDocument, editing: Editing, at: string
     const { set } = useHandStore.getState();
     if (!tool || !onModel) return;
     let places: [number, number, number][] | null = null;
-    const add = ([x, y]: readonly [number, number, number]) => {
+    const add = ([x, y]: readonly [number, number, number], pressure: number) => {
       const [width, depth] = newest.current.size ?? [1, 1];
-      if (places && places.length < MOST_PLACES) places.push([x / width, y / depth, 1]);
+      if (places && places.length < MOST_PLACES) places.push([x / width, y / depth, pressure]);
     };
     const release = () => {
       if (places?.length) newest.current.modelling.keep(places);
@@ -67,15 +67,15 @@ export function useModelling(document: AnyDocument, editing: Editing, at: string
     set({
       busy: true,
       hand: {
-        press: (place) => {
+        press: (place, pressure) => {
           places = [];
           set({ drawing: true });
-          add(place);
+          add(place, pressure);
           newest.current.modelling.draw([...places]);
         },
-        move: (place, pressed) => {
+        move: (place, pressed, pressure) => {
           if (!places || !pressed) return;
-          add(place);
+          add(place, pressure);
           newest.current.modelling.draw([...places]);
         },
         release,
