@@ -21,7 +21,8 @@ SHARPER = 1.5
 # Sides are halved so often at the most: from a metre to a tenth of a millimetre.
 MOST_ROUNDS = 14
 SMOOTHINGS = 4
-STEP_SHARE = 0.08
+# How far a stroke goes by itself, of the radius of its brush.
+STEP_SHARE, LINE_SHARE = 0.08, 0.4
 MOST_TRIES = 4
 MOST_NEW_FACES = 2_000_000
 _Reals = NDArray[np.float64]
@@ -59,7 +60,7 @@ class Sculpted:
     """A mesh after strokes.
 
     Attributes:
-        mesh: faces that no stroke may change are as they were, and come in the same order.
+        mesh: faces that no stroke may change are as they were, unless one divides what lies beside those that it may.
         of_face: int64 (M,): the face of the mesh before that every face lies in.
         left_out: numbers of strokes that would have made the surface cross itself however weak they were.
     """
@@ -243,7 +244,7 @@ def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals
     normals = np.zeros_like(points)
     for corner in range(3):
         np.add.at(normals, near[:, corner], areas)
-    amount = stroke.amount or STEP_SHARE * stroke.radius
+    amount = stroke.amount or (LINE_SHARE if stroke.tool == "carve" else STEP_SHARE) * stroke.radius
     if stroke.tool == "carve":
         # A line may run round the model, so it goes in where it is; evened, so that its sides stay as they are meant.
         ways = _evened(normals, near, under, np.ones_like(weight))
