@@ -116,7 +116,7 @@ class TestOnAnyModel:
         made = self.brushed(block(), BrushStroke("carve", way, 3.0, 1.0, 1.2, profile))
         top = made.vertices[(made.vertices[:, 2] > 18) & (np.abs(made.vertices[:, 0] - 30) < 12)]
         aside = np.minimum(np.abs(top[:, 1] - 20) / 3.0, 1.0)
-        shape = 1 - aside if profile == "V" else np.sqrt(1 - aside**2)
+        shape = {"V": 1 - aside, "U": 1 - aside**4, "bead": np.sqrt(1 - aside**2)}[profile]
         wanted = 20 + (1.2 if profile == "bead" else -1.2) * shape
         assert np.abs(top[:, 2] - wanted).max() < 0.15
         assert abs(top[:, 2].min() - 18.8) < 0.1 or profile == "bead"

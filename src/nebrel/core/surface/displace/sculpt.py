@@ -23,8 +23,12 @@ MOST_ROUNDS = 14
 SMOOTHINGS = 4
 # How far a stroke goes by itself, of the radius of its brush.
 STEP_SHARE, LINE_SHARE = 0.08, 0.4
-MOST_TRIES = 4
+MOST_TRIES = 7
+# Where no more of the faces under a brush cross than that, it is weakened there alone.
+FEW_SHARE = 0.01
 MOST_NEW_FACES = 2_000_000
+# So many crossings that a model came with are told apart from new ones.
+MOST_COMPARED = 20_000
 _Reals = NDArray[np.float64]
 _Ints = NDArray[np.int64]
 
@@ -95,14 +99,22 @@ def sculpt(mesh: TriMesh, allowed: NDArray[np.bool_], strokes: list[BrushStroke]
     return Sculpted(mesh, of_face, tuple(left_out))
 
 
-def _away(points: _Reals, stroke: BrushStroke) -> tuple[_Reals, _Reals]:
-    """Distance of points from the places of a stroke, infinite beyond its radius, and the pressure there."""
+@dataclass(frozen=True)
+class _Reach:
+    """How a stroke reaches points: their distance from it, infinite beyond its radius; the pressure there; and the
+    number of the place that is nearest, as many as there are places beyond the radius."""
+
+    away: _Reals
+    pressure: _Reals
+    place: _Ints
+
+
+def _reach(points: _Reals, stroke: BrushStroke) -> _Reach:
     from scipy.spatial import cKDTree
 
     filled = _fill_in_stroke(stroke)
     away, nearest = cKDTree(filled[:, :3]).query(points, distance_upper_bound=stroke.radius)
-    pressure = np.append(filled[:, 3], 0.0)[nearest]
-    return np.asarray(away, dtype=np.float64), np.asarray(pressure, dtype=np.float64)
+    return _Reach(np.asarray(away, dtype=np.float64), np.append(filled[:, 3], 0.0)[nearest], np.asarray(nearest))
 
 
 def _fill_in_stroke(stroke: BrushStroke) -> _Reals:
@@ -140,7 +152,7 @@ def _finer_under(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke)
         middles = (mesh.vertices[a] + mesh.vertices[b]) / 2
         length = np.linalg.norm(mesh.vertices[b] - mesh.vertices[a], axis=1)
         reach = replace(stroke, radius=stroke.radius + float(length.max()))
-        near = _away(middles, reach)[0] <= stroke.radius + length / 2
+        near = _reach(middles, reach).away <= stroke.radius + length / 2
         split = inner & near & (length > longest)
         if not split.any() or len(faces) > MOST_NEW_FACES:
             break
@@ -201,7 +213,9 @@ def _share_at(away: _Reals, stroke: BrushStroke) -> _Reals:
     round_ = 1 - (1 - inwards) ** 2
     if stroke.tool != "carve":
         return np.asarray(round_**2)
-    return inwards if stroke.profile == "V" else np.asarray(np.sqrt(round_))
+    # The sides of a U are steep and not upright, as upright ones would run into what is beside them.
+    profiles = {"V": inwards, "U": 1 - (1 - inwards) ** 4, "bead": np.sqrt(round_)}
+    return np.asarray(profiles[stroke.profile])
 
 
 def _apply_stroke(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke) -> TriMesh | None:
@@ -209,25 +223,40 @@ def _apply_stroke(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke
     free = np.zeros(len(mesh.vertices), dtype=bool)
     free[mesh.faces[allowed]] = True
     free[mesh.faces[~allowed]] = False
-    away, pressure = _away(mesh.vertices, stroke)
-    weight = np.where(free, _share_at(away, stroke) * pressure, 0.0)
+    reached = _reach(mesh.vertices, stroke)
+    weight = np.where(free, _share_at(reached.away, stroke) * reached.pressure, 0.0)
     under = weight > 0
     if not under.any():
         return mesh
     touched = np.asarray(under[mesh.faces].any(axis=1))
     strength = 1.0 if stroke.amount > 0 and stroke.tool in ("raise", "lower", "carve") else stroke.strength
     for _ in range(MOST_TRIES):
-        points = _displacements(mesh, weight * strength, stroke)
+        points = _displacements(mesh, weight * strength, stroke, reached.place)
         moved = replace(mesh, vertices=points.astype(np.float32).astype(np.float64))
         moved.vertices[~under] = mesh.vertices[~under]
         flat = face_heights(TriMesh(moved.vertices, moved.faces[touched])).min() <= 0
-        if not flat and not len(crossing_pairs(moved, 1, among=touched)):
+        crossing = _new_crossings(mesh, moved, touched)
+        if not flat and not len(crossing):
             return moved
-        strength /= 2
+        if flat or len(crossing) > FEW_SHARE * touched.sum():
+            strength /= 2
+            continue
+        # Where a few faces cross, it is made weaker there alone.
+        around = np.isin(mesh.faces, mesh.faces[np.unique(crossing)]).any(axis=1)
+        weight[np.unique(mesh.faces[around])] *= 0.5
     return None
 
 
-def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals:
+def _new_crossings(before: TriMesh, after: TriMesh, touched: NDArray[np.bool_]) -> _Ints:
+    """Pairs of faces that cross and did not, (K, 2); models come with crossings of their own."""
+    found = np.asarray(crossing_pairs(after, MOST_COMPARED, among=touched), dtype=np.int64)
+    if not len(found):
+        return found
+    known = {frozenset(pair) for pair in crossing_pairs(before, MOST_COMPARED, among=touched).tolist()}
+    return found[[frozenset(pair) not in known for pair in found.tolist()]]
+
+
+def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke, place: _Ints) -> _Reals:
     points = mesh.vertices.copy()
     under = np.flatnonzero(weight > 0)
     faces = mesh.faces.astype(np.int64)
@@ -246,10 +275,9 @@ def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals
         np.add.at(normals, near[:, corner], areas)
     amount = stroke.amount or (LINE_SHARE if stroke.tool == "carve" else STEP_SHARE) * stroke.radius
     if stroke.tool == "carve":
-        # A line may run round the model, so it goes in where it is; evened, so that its sides stay as they are meant.
-        ways = _evened(normals, near, under, np.ones_like(weight))
-        ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-300)
-        return points + ((amount if stroke.profile == "bead" else -amount) * weight)[:, np.newaxis] * ways
+        ways = _ways_along(stroke, points[under], normals[under], place[under])
+        points[under] += (amount if stroke.profile == "bead" else -amount) * weight[under, np.newaxis] * ways
+        return points
     if stroke.tool == "flatten":
         middle = (weight[under] @ points[under]) / weight[under].sum()
         out = weight[under] @ normals[under]
@@ -262,6 +290,33 @@ def _displacements(mesh: TriMesh, weight: _Reals, stroke: BrushStroke) -> _Reals
     step = amount if stroke.tool == "raise" else -amount
     points[under] += (step * weight[under])[:, np.newaxis] * out
     return points
+
+
+def _ways_along(stroke: BrushStroke, points: _Reals, normals: _Reals, place: _Ints) -> _Reals:
+    """Which way a line goes in at every vertex, (V, 3) of length 1: that of the surface about where it is nearest.
+
+    A line may run round the model; but what lies side by side goes the same way, so that wrinkles do not run into each
+    other.
+    """
+    from scipy.ndimage import gaussian_filter1d
+
+    line = _fill_in_stroke(stroke)[:, :3]
+    ways = np.zeros((len(line), 3))
+    np.add.at(ways, place, normals)
+    if len(line) > 1:
+        steps = np.diff(line, axis=0)
+        lengths = np.maximum(np.linalg.norm(steps, axis=1), 1e-12)
+        ways = gaussian_filter1d(ways, stroke.radius / float(np.median(lengths)), axis=0, mode="nearest")
+        # Between two places the way goes over from the one to the other, so that no two neighbours are torn apart.
+        ahead = np.minimum(place, len(steps) - 1)
+        share = ((points - line[ahead]) * steps[ahead]).sum(axis=1) / lengths[ahead] ** 2
+        behind = np.maximum(place - 1, 0)
+        back = ((points - line[behind]) * steps[behind]).sum(axis=1) / lengths[behind] ** 2
+        start, share = np.where(share >= 0, ahead, behind), np.clip(np.where(share >= 0, share, back), 0, 1)
+        found = ways[start] + share[:, np.newaxis] * (ways[start + 1] - ways[start])
+    else:
+        found = ways[place]
+    return np.asarray(found / np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-300))
 
 
 def _evened(values: _Reals, near: _Ints, under: _Ints, weight: _Reals) -> _Reals:
