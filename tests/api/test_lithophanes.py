@@ -48,7 +48,7 @@ class TestPieces:
         back = revise(
             client, lithophane,
             {
-                "glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "hand": None,
+                "glow": None, "colours": None, "form": None, "parts": None, "lamp": None, "hand": None, "edges": None,
                 "body": {"width_mm": 60},
                 "height": {},
             },
