@@ -97,7 +97,7 @@ def test_the_trail_pot_from_motif_to_file(page, demo, tmp_path):
     settled(page)
     page.get_by_role("radio", name="Wrap").click()
     expect(page.get_by_text("Here: a cone of 7.5°")).to_be_visible()
-    page.get_by_label("Mirror").check()
+    page.get_by_label("Mirror", exact=True).check()
     page.get_by_label("Repeat", exact=True).select_option("ring")
     settled(page)
     type_into(page, "Copies", "7")
@@ -168,7 +168,7 @@ def test_the_brush_works_within_decorations_and_can_be_taken_back(page, demo):
     page.get_by_role("button", name=re.compile("mm wide")).first.click()
     type_into(page, "Depth", "2 mm")
     settled(page)
-    page.get_by_role("radio", name="Smooth").click()
+    page.get_by_label("What the brush does").select_option(label="Smooth")
     page.get_by_role("button", name="Take the brush").click()
     x, y = spot(page, 0.0, -0.1)
     with page.expect_response(re.compile("/revisions")):
