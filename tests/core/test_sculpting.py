@@ -130,6 +130,14 @@ class TestOnAnyModel:
         assert middle.sum() > 40
         assert np.abs(radius[middle] - (RADIUS - 0.8)).max() < 0.12
 
+    def test_a_line_by_itself_is_as_deep_as_its_brush_suggests_whatever_the_strength(self):
+        way = np.array([[15.0, 20, 20], [45.0, 20, 20]])
+        depths = [
+            20 - made.vertices[(made.vertices[:, 2] > 15) & (np.abs(made.vertices[:, 0] - 30) < 12), 2].min()
+            for made in (self.brushed(block(), BrushStroke("carve", way, 3.0, strength)) for strength in (0.1, 1.0))
+        ]
+        assert depths == pytest.approx([1.2, 1.2], abs=0.05)
+
     def test_a_pull_takes_the_surface_along(self):
         made = self.brushed(block(), stroke("pull", (30, 20, 20), (30, 20, 23), radius=6, strength=1.0))
         assert made.vertices[:, 2].max() == pytest.approx(23, abs=0.05)

@@ -132,7 +132,11 @@ def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
         decorations.append(each.model_copy(update=changes))
     strokes = [
         each.model_copy(
-            update={"places": tuple(there.place(spot) for spot in each.places), "radius_mm": each.radius_mm * scale}
+            update={
+                "places": tuple(there.place(spot) for spot in each.places),
+                "radius_mm": each.radius_mm * scale,
+                "amount_mm": each.amount_mm * scale,
+            }
         )
         for each in document.strokes
     ]

@@ -41,7 +41,7 @@ class BrushStroke:
         tool: what it does.
         places: float64 (K, 3) mm along it.
         radius: mm; the brush fades out to nothing there.
-        strength: 0 to 1; of what has an `amount`, all of that is done.
+        strength: 0 to 1; of what has an `amount`, and of a line, all is done.
         amount: mm that `raise` and `lower` move the surface by, and that `carve` is deep or high; 0 for as much as the
             size of the brush suggests.
         profile: of `carve`: a groove with straight or with round sides, or a bead.
@@ -229,7 +229,8 @@ def _apply_stroke(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke
     if not under.any():
         return mesh
     touched = np.asarray(under[mesh.faces].any(axis=1))
-    strength = 1.0 if stroke.amount > 0 and stroke.tool in ("raise", "lower", "carve") else stroke.strength
+    whole = stroke.tool == "carve" or (stroke.amount > 0 and stroke.tool in ("raise", "lower"))
+    strength = 1.0 if whole else stroke.strength
     for _ in range(MOST_TRIES):
         points = _displacements(mesh, weight * strength, stroke, reached.place)
         moved = replace(mesh, vertices=points.astype(np.float32).astype(np.float64))
