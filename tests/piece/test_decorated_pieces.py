@@ -205,3 +205,16 @@ class TestStrokesOnTheModel:
     def test_a_pressure_for_every_place_or_none_is_asked_for(self, drum):
         with pytest.raises(BadValueError, match="1 places and 2 pressures"):
             self.brushed(drum, pressures=[1.0, 0.5])
+
+    def test_a_region_that_is_encircled_keeps_the_stroke_and_its_image(self, evaluate, drum):
+        turn = np.linspace(0, 2 * np.pi, 24, endpoint=False)
+        loop = [(RADIUS, float(3 * np.cos(each)), 35 + float(3 * np.sin(each))) for each in turn]
+        kept = {"within": "region", "region": {"kind": "lasso", "places": loop}, "mirror": True}
+        made = evaluate(self.brushed(drum, **kept)).made(FULL)
+        moved = made.vertices[np.hypot(*made.vertices[:, :2].T) > RADIUS + 0.01]
+        assert {-1.0, 1.0} == set(np.sign(moved[:, 0]).tolist())
+        assert np.hypot(moved[:, 1], moved[:, 2] - 35).max() <= 3.01
+
+    def test_a_stroke_in_a_region_needs_one(self, drum):
+        with pytest.raises(BadValueError, match="three places or more that encircle it"):
+            self.brushed(drum, within="region", region={"kind": "lasso", "places": [(RADIUS, 0, 35)]})

@@ -3260,12 +3260,22 @@ export interface components {
              * @default decorations
              * @enum {string}
              */
-            within: "decorations" | "face" | "everywhere";
+            within: "decorations" | "face" | "region" | "everywhere";
             /**
              * Sharpest edge brushed over
              * @default 30
              */
             most_deg: number;
+            /**
+             * Region that the stroke keeps to
+             * @default {
+             *       "kind": "free",
+             *       "places": [],
+             *       "most_deg": 30,
+             *       "radius_mm": 4
+             *     }
+             */
+            region: components["schemas"]["DecorationPick"];
             /** Places of the stroke */
             places: [
                 number,

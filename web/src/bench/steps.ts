@@ -5,7 +5,6 @@ import type { MergePatch } from "../api/preview";
 import { usePartSchemas } from "../state/partSchemas";
 import type { LeftOut as Step } from "../views/model/useBeside";
 
-
 interface Named {
   /** What a part at a place is called; undefined where it has no name. */
   part: (at: string) => string | undefined;

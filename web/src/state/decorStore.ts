@@ -2,8 +2,11 @@ import { create } from "zustand";
 import type { Decoration, Placement, Triple } from "../api/decorations";
 import { useHandStore } from "./handStore";
 
-/** What a press on the model does: lay the fresh decoration, choose faces for the chosen one, encircle some, say which way a texture points, or brush. */
-export type Tool = "lay" | "pick" | "lasso" | "grain" | "brush";
+/**
+ * What a press on the model does: lay the fresh decoration, choose faces for the chosen one, encircle some, say which way a
+ * texture points, brush, or encircle or paint the region that the brush keeps to.
+ */
+export type Tool = "lay" | "pick" | "lasso" | "grain" | "brush" | "fence" | "paint";
 
 /** What holds the chosen decoration: its middle, or a corner of its box. */
 export type Grip = "middle" | "corner";

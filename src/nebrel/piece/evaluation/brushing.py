@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.mesh import TriMesh
+from nebrel.core.surface.displace.fence import Fence
 from nebrel.core.surface.displace.sculpt import BrushStroke, Sculpted, sculpt
 from nebrel.core.surface.pick import Pick, picked_faces
 from nebrel.core.surface.skin.skin import Skin, skin_of
@@ -24,14 +25,18 @@ def brush_over(mesh: TriMesh, decorated: _Flags, marks: Sequence[BrushMark]) -> 
         marks: strokes of its document.
     """
     middle = float(mesh.vertices[:, 0].min() + mesh.vertices[:, 0].max()) / 2
-    skin = skin_of(mesh) if any(mark.within == "face" for mark in marks) else None
+    skin = skin_of(mesh) if any(mark.within in ("face", "region") for mark in marks) else None
     strokes: list[BrushStroke] = []
     allowed: list[_Flags] = []
     owner: list[int] = []
     for number, mark in enumerate(marks):
-        for stroke in mark.to_core(middle):
-            strokes.append(stroke)
-            allowed.append(_kept_to(mark, stroke, skin, decorated))
+        found = mark.to_core(middle)
+        fences: Sequence[Fence | None] = [None] * len(found)
+        if skin is not None and mark.within == "region":
+            fences = mark.regions_to_core(skin, middle)
+        for stroke, fence in zip(found, fences, strict=True):
+            strokes.append(replace(stroke, fence=fence))
+            allowed.append(_kept_to(mark, stroke, skin, decorated) if fence is None else fence.faces)
             owner.append(number)
     made = sculpt(mesh, np.stack(allowed), strokes)
     return replace(made, left_out=tuple(sorted({owner[number] for number in made.left_out})))

@@ -15,7 +15,7 @@ from nebrel.core.surface.colour import Looks
 from nebrel.core.surface.laying import Decoration
 from nebrel.core.surface.pick import Pick
 from nebrel.piece.documents.worked import WorkedDocument
-from nebrel.piece.parts.decoration import DecorationPart
+from nebrel.piece.parts.decoration import DecorationPart, DecorationPick
 from nebrel.piece.parts.model_steps import RepairStep
 
 ReadPicture = Callable[[str, str], Picture]
@@ -112,6 +112,11 @@ def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
     """A document whose decorations and strokes are where a map of the mesh takes them, and sized with it."""
     scale = there.scale
     decorations = []
+
+    def moved_pick(pick: DecorationPick) -> DecorationPick:
+        places = tuple(there.place(spot) for spot in pick.places)
+        return pick.model_copy(update={"places": places, "radius_mm": pick.radius_mm * scale})
+
     for each in document.decorations:
         changes: dict[str, object] = {
             "at": there.place(each.at),
@@ -127,7 +132,7 @@ def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
                 stroke.model_copy(update={"places": tuple(there.place(spot) for spot in stroke.places)})
                 for stroke in each.grain
             ),
-            "pick": each.pick.model_copy(update={"places": tuple(there.place(spot) for spot in each.pick.places)}),
+            "pick": moved_pick(each.pick),
         }
         decorations.append(each.model_copy(update=changes))
     strokes = [
@@ -136,6 +141,7 @@ def carried_along(document: AnyWorked, there: Affine) -> AnyWorked:
                 "places": tuple(there.place(spot) for spot in each.places),
                 "radius_mm": each.radius_mm * scale,
                 "amount_mm": each.amount_mm * scale,
+                "region": moved_pick(each.region),
             }
         )
         for each in document.strokes

@@ -4,11 +4,14 @@ from dataclasses import replace
 from typing import Annotated, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from nebrel.core.surface.displace.fence import Fence, fence_round
 from nebrel.core.surface.displace.sculpt import BrushStroke, Profile, Tool
 from nebrel.core.surface.parameterize.chart import Way
 from nebrel.core.surface.scatter.copies import Copies
+from nebrel.core.surface.skin.skin import Skin
 from nebrel.piece.parts.fields import angle, choice, colour, length, share, switch, whole
 from nebrel.piece.parts.material import Colour
 from nebrel.piece.parts.part import Part
@@ -259,18 +262,25 @@ class BrushMark(Part):
         },
         label="What the brush does",
     )
-    within: Literal["decorations", "face", "everywhere"] = choice(
+    within: Literal["decorations", "face", "region", "everywhere"] = choice(
         "Where the brush works",
         "decorations",
-        {"decorations": "On decorations", "face": "On the side where it begins", "everywhere": "Everywhere"},
+        {
+            "decorations": "On decorations",
+            "face": "On the side where it begins",
+            "region": "In a region",
+            "everywhere": "Everywhere",
+        },
         label="Where it works",
         hints={
             "decorations": "What is beside decorations stays as it came.",
             "face": "A side goes as far as no edge bends more than the angle.",
+            "region": "Encircle a part of the model, or paint it; strokes end softly at its border.",
             "everywhere": "Over edges and all.",
         },
     )
     most_deg: float = angle("Sharpest edge brushed over", 30.0, 0, 180, shown={"within": ["face"]})
+    region: DecorationPick = Field(DecorationPick(), title="Region that the stroke keeps to")
     places: tuple[Place, ...] = Field(min_length=1, max_length=500, title="Places of the stroke")
     pressures: tuple[Annotated[float, Field(ge=0, le=1)], ...] = Field(
         (), max_length=500, title="Pressure at every place; all of it where none is told"
@@ -314,6 +324,24 @@ class BrushMark(Part):
             )
         return self
 
+    @model_validator(mode="after")
+    def _has_its_region(self) -> "BrushMark":
+        drawn = {"lasso": 3, "brush": 1}.get(self.region.kind)
+        if self.within == "region" and (drawn is None or len(self.region.places) < drawn):
+            raise ValueError(
+                "The stroke keeps to a region, and none is given; "
+                "three places or more that encircle it (lasso), or one or more that are painted (brush), "
+                "would be accepted."
+            )
+        return self
+
+    def regions_to_core(self, skin: Skin, middle: float) -> tuple[Fence, ...]:
+        """Its region on a skin, for every stroke of `to_core`."""
+        places = np.array(self.region.places, dtype=np.float64).reshape(-1, 3)
+        drawn = (places, _mirrored(places, middle)) if self.mirror else (places,)
+        radius = self.region.radius_mm if self.region.kind == "brush" else 0.0
+        return tuple(fence_round(skin, each, radius) for each in drawn)
+
     def to_core(self, middle: float) -> tuple[BrushStroke, ...]:
         """The stroke for the core, and where it is mirrored its image on the other side of `middle`, X in mm."""
         places = np.array(self.places, dtype=np.float64)
@@ -324,4 +352,9 @@ class BrushMark(Part):
         )  # fmt: skip
         if not self.mirror:
             return (stroke,)
-        return stroke, replace(stroke, places=places * [-1.0, 1.0, 1.0] + [2 * middle, 0.0, 0.0])
+        return stroke, replace(stroke, places=_mirrored(places, middle))
+
+
+def _mirrored(places: NDArray[np.float64], middle: float) -> NDArray[np.float64]:
+    """Places (K, 3) on the other side of `middle`, X in mm."""
+    return np.asarray(places * [-1.0, 1.0, 1.0] + [2 * middle, 0.0, 0.0])

@@ -11,11 +11,14 @@ from numpy.typing import NDArray
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import face_heights
+from nebrel.core.surface.displace.fence import Fence
 
 Tool = Literal["smooth", "raise", "lower", "flatten", "sharpen", "carve", "pull"]
 Profile = Literal["V", "U", "bead"]
 # How long sides under a brush may be, of its radius; a groove has a profile to show.
 FINE_SHARE, CARVED_SHARE = 0.25, 0.12
+# Within a fence a stroke fades out towards its border over so much of its radius.
+FADE_SHARE = 0.3
 # How many times steeper a ridge becomes at full strength.
 SHARPER = 1.5
 # Sides are halved so often at the most: from a metre to a tenth of a millimetre.
@@ -47,6 +50,7 @@ class BrushStroke:
         profile: of `carve`: a groove with straight or with round sides, or a bead.
         pressure: float64 (K,), 0 to 1, at every place; None for 1 everywhere.
         beside: whether faces beside those that it keeps to may be divided, so that it is as fine at their border.
+        fence: what it keeps to within its faces; None for all of them.
     """
 
     tool: Tool
@@ -57,6 +61,7 @@ class BrushStroke:
     profile: Profile = "V"
     pressure: _Reals | None = None
     beside: bool = False
+    fence: Fence | None = None
 
 
 @dataclass(frozen=True)
@@ -135,7 +140,7 @@ def _fill_in_stroke(stroke: BrushStroke) -> _Reals:
 def _finer_under(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke) -> tuple[TriMesh, _Ints]:
     """Sides of allowed faces under the brush halved until they are short beside its radius."""
     parent = np.arange(len(mesh.faces))
-    longest = (CARVED_SHARE if stroke.tool == "carve" else FINE_SHARE) * stroke.radius
+    usual, fine = FINE_SHARE * stroke.radius, CARVED_SHARE * stroke.radius
     for _ in range(MOST_ROUNDS):
         faces = mesh.faces.astype(np.int64)
         starts, ends = faces, np.roll(faces, -1, axis=1)
@@ -152,8 +157,12 @@ def _finer_under(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke)
         middles = (mesh.vertices[a] + mesh.vertices[b]) / 2
         length = np.linalg.norm(mesh.vertices[b] - mesh.vertices[a], axis=1)
         reach = replace(stroke, radius=stroke.radius + float(length.max()))
-        near = _reach(middles, reach).away <= stroke.radius + length / 2
-        split = inner & near & (length > longest)
+        split = inner & (length > (fine if stroke.tool == "carve" else usual))
+        if stroke.fence is not None:
+            border = np.flatnonzero(inner & ~split & (length > fine))
+            within = stroke.fence.inwards(middles[border])
+            split[border] = np.abs(within) <= FADE_SHARE * stroke.radius + length[border] / 2
+        split &= _reach(middles, reach).away <= stroke.radius + length / 2
         if not split.any() or len(faces) > MOST_NEW_FACES:
             break
         mesh, parent = _halve_edges(mesh, parent, of_side, split, middles)
@@ -226,6 +235,10 @@ def _apply_stroke(mesh: TriMesh, allowed: NDArray[np.bool_], stroke: BrushStroke
     reached = _reach(mesh.vertices, stroke)
     weight = np.where(free, _share_at(reached.away, stroke) * reached.pressure, 0.0)
     under = weight > 0
+    if stroke.fence is not None and under.any():
+        inwards = stroke.fence.inwards(mesh.vertices[under])
+        weight[under] *= np.clip(inwards / (FADE_SHARE * stroke.radius), 0, 1)
+        under = weight > 0
     if not under.any():
         return mesh
     touched = np.asarray(under[mesh.faces].any(axis=1))

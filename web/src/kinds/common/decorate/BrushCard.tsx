@@ -5,11 +5,33 @@ import { FieldControl } from "../fields/FieldControl";
 import { RowFields } from "../fields/RowFields";
 import type { WorkedStationProps } from "../stationProps";
 import { howOver, useBrush, type BrushHow } from "../../../state/brushStore";
-import { useDecorStore } from "../../../state/decorStore";
+import { useDecorStore, type Tool } from "../../../state/decorStore";
 import { useDecorationParts } from "./useDecorationParts";
 
 /** Brushes that a typed height tells all of. */
 const BY_AMOUNT: ReadonlySet<string> = new Set(["raise", "lower", "carve"]);
+
+/** The part of the model that strokes keep to: encircled, or painted. */
+function BrushRegion({ how, choose }: { how: BrushHow; choose: (part: Partial<BrushHow>) => void }) {
+  const tool = useDecorStore((state) => state.tool);
+  const set = useDecorStore((state) => state.set);
+  const take = (wanted: Tool, words: string) => (
+    <Button size="sm" variant={tool === wanted ? "primary" : "outline-secondary"} aria-pressed={tool === wanted} onClick={() => set({ tool: tool === wanted ? null : wanted, fresh: null })}>
+      {words}
+    </Button>
+  );
+  return (
+    <div className="d-flex flex-wrap gap-2">
+      {take("fence", how.region.kind === "lasso" ? "Encircle anew" : "Encircle it")}
+      {take("paint", how.region.kind === "brush" ? "Paint more" : "Paint it")}
+      {how.region.kind !== "free" && (
+        <Button size="sm" variant="outline-secondary" onClick={() => choose({ region: { ...how.region, kind: "free", places: [] } })}>
+          Forget it
+        </Button>
+      )}
+    </div>
+  );
+}
 
 /** A finish by eye: strokes on the model or its decorations, each a step that can be taken back. */
 export function BrushCard({ document, editing }: WorkedStationProps) {
@@ -27,11 +49,15 @@ export function BrushCard({ document, editing }: WorkedStationProps) {
         field={fieldNamed(part, "within")}
         value={how.within}
         offered={(value) => value !== "decorations" || decorations.length > 0}
-        onKeep={(within) => choose({ within: within as BrushHow["within"] })}
+        onKeep={(within) => {
+          choose({ within: within as BrushHow["within"] });
+          if (within === "region" && how.region.kind === "free") set({ tool: "fence", fresh: null });
+        }}
       />
+      {how.within === "region" && <BrushRegion how={how} choose={choose} />}
       {fields("most_deg", "radius_mm", "amount_mm", ...(how.amount_mm > 0 && BY_AMOUNT.has(how.tool) ? [] : (["strength"] as const)), "mirror")}
       <div className="d-flex flex-wrap gap-2 align-items-center">
-        <Button size="sm" variant={painting ? "primary" : "outline-secondary"} aria-pressed={painting} onClick={() => set({ tool: painting ? null : "brush", fresh: null })}>
+        <Button size="sm" disabled={how.within === "region" && how.region.kind === "free"} variant={painting ? "primary" : "outline-secondary"} aria-pressed={painting} onClick={() => set({ tool: painting ? null : "brush", fresh: null })}>
           {painting ? "Brush in hand" : "Take the brush"}
         </Button>
         {strokes.length > 0 && (

@@ -4,7 +4,7 @@ import { BufferAttribute, BufferGeometry, LinearFilter, ShaderMaterial, TextureL
 import { liftedCorners } from "./lifted";
 import { artUrl, type Placement, type Triple } from "../../../api/decorations";
 import { useDecorStore, type Grip } from "../../../state/decorStore";
-import { useBrush } from "../../../state/brushStore";
+import { useBrush, type BrushHow } from "../../../state/brushStore";
 
 const VERTEX = `
 attribute vec2 share;
@@ -70,7 +70,8 @@ export default function DecorLayer({ low, reach }: Props) {
   const trail = useDecorStore((state) => state.trail);
   const stretchShown = useDecorStore((state) => state.stretchShown);
   const invalidate = useThree((state) => state.invalidate);
-  useEffect(() => invalidate(), [placement, placed, inHand, trail, stretchShown, tool, invalidate]);
+  const region = useBrush((state) => (state.how.within === "region" ? state.how.region : null));
+  useEffect(() => invalidate(), [placement, placed, inHand, trail, stretchShown, tool, region, invalidate]);
   const shown = placement && placed && (inHand || chosen === placed.id) && (tool === null || tool === "lay");
   return (
     <group position={[-low[0], -low[1], -low[2]]}>
@@ -82,6 +83,7 @@ export default function DecorLayer({ low, reach }: Props) {
         </>
       )}
       <Trail trail={trail} reach={reach} />
+      {region && (tool === "brush" || tool === "paint") && <Region region={region} reach={reach} />}
     </group>
   );
 }
@@ -169,13 +171,38 @@ function Grips({ placement, reach }: { placement: Placement; reach: number }) {
 function Trail({ trail, reach }: { trail: readonly Triple[]; reach: number }) {
   const tool = useDecorStore((state) => state.tool);
   const radius = useBrush((state) => state.how.radius_mm);
-  const size = tool === "brush" ? radius : reach / 160;
+  const broad = tool === "brush" || tool === "paint";
+  const size = broad ? radius : reach / 160;
   return (
     <>
       {trail.slice(-60).map((place, at) => (
         <mesh key={at} position={[...place]} renderOrder={3} raycast={() => null}>
           <sphereGeometry args={[size, 16, 12]} />
-          <meshBasicMaterial color="#c4432d" transparent opacity={tool === "brush" ? 0.12 : 0.8} depthWrite={false} />
+          <meshBasicMaterial color="#c4432d" transparent opacity={broad ? 0.12 : 0.8} depthWrite={false} />
+        </mesh>
+      ))}
+    </>
+  );
+}
+
+/** What strokes keep to: the line that encircles it, or what was painted. */
+function Region({ region, reach }: { region: BrushHow["region"]; reach: number }) {
+  const painted = region.kind === "brush";
+  const loop = useMemo(() => new BufferGeometry().setFromPoints(region.places.map((place) => new Vector3(...place))), [region]);
+  useEffect(() => () => loop.dispose(), [loop]);
+  if (!painted) {
+    return (
+      <lineLoop geometry={loop} renderOrder={3} raycast={() => null}>
+        <lineBasicMaterial color={HANDLE_COLOUR} depthTest={false} transparent />
+      </lineLoop>
+    );
+  }
+  return (
+    <>
+      {region.places.map((place, at) => (
+        <mesh key={at} position={[...place]} renderOrder={3} raycast={() => null}>
+          <sphereGeometry args={[Math.max(region.radius_mm, reach / 300), 12, 8]} />
+          <meshBasicMaterial color={HANDLE_COLOUR} transparent opacity={0.06} depthWrite={false} />
         </mesh>
       ))}
     </>

@@ -353,6 +353,18 @@ describe("the brush", () => {
     useBrush.getState().choose({ tool: "smooth", amount_mm: 0 });
   });
 
+  test("keeps to a region once one is drawn", () => {
+    cards([]);
+    fireEvent.change(screen.getByLabelText("Where it works"), { target: { value: "region" } });
+    expect(useDecorStore.getState().tool).toBe("fence");
+    expect(screen.getByRole("button", { name: "Take the brush" })).toHaveProperty("disabled", true);
+    act(() => useBrush.getState().choose({ region: { kind: "lasso", places: [[0, 0, 0], [1, 0, 0], [1, 1, 0]], most_deg: 30, radius_mm: 3 } }));
+    expect(screen.getByRole("button", { name: "Take the brush" })).toHaveProperty("disabled", false);
+    press("Forget it");
+    expect(useBrush.getState().how.region).toMatchObject({ kind: "free", places: [] });
+    useBrush.getState().choose({ within: "everywhere" });
+  });
+
   test("is taken and laid down, and its last stroke taken back", () => {
     const strokes = ["raise", "smooth"].map((tool) => freshStroke({ ...useBrush.getState().how, tool: tool as Stroke["tool"] }, [[0, 0, 0]]));
     cards([decoration("one")], strokes);

@@ -63,7 +63,9 @@ export function thinnedAt(trail: readonly Triple[], leastMm: number, most: numbe
     const last = trail[kept.at(-1) ?? -1];
     if (!last || Math.hypot(...minus(place, last)) >= leastMm) kept.push(at);
   });
-  return kept.slice(0, most);
+  // What is drawn for long keeps its end: places are further apart then.
+  const share = Math.max(1, (kept.length - 1) / (most - 1));
+  return Array.from({ length: Math.min(kept.length, most) }, (_, at) => kept[Math.round(at * share)] ?? 0);
 }
 
 /** What a decoration is, in a few words. */

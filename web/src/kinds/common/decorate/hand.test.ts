@@ -193,6 +193,22 @@ describe("drawn on the model", () => {
     expect(kept().decorations[0]?.pick.places).toEqual([[0, 0, 0], [1, 0, 0], [2, 0, 0]]);
   });
 
+  test("a region is encircled or painted, and strokes keep to it", () => {
+    state().set({ tool: "fence" });
+    draw([0, 0, 0], [9, 0, 0], [9, 9, 0]);
+    expect(useBrush.getState().how.region).toMatchObject({ kind: "lasso", places: [[0, 0, 0], [9, 0, 0], [9, 9, 0]] });
+    expect(state().tool).toBe("brush");
+    state().set({ tool: "paint" });
+    useBrush.getState().choose({ radius_mm: 6, within: "region" });
+    draw([0, 0, 0], [1, 0, 0], [3, 0, 0]);
+    draw([6, 0, 0]);
+    expect(keep).not.toHaveBeenCalled();
+    expect(useBrush.getState().how.region).toMatchObject({ kind: "brush", radius_mm: 6, places: [[0, 0, 0], [3, 0, 0], [6, 0, 0]] });
+    state().set({ tool: "brush" });
+    draw([1, 0, 0]);
+    expect(keep.mock.calls[0]?.[1].strokes?.[0]).toMatchObject({ within: "region", region: { kind: "brush" }, places: [[1, 0, 0]] });
+  });
+
   test("nothing is drawn while the button is up", () => {
     state().set({ tool: "brush" });
     hand.move([0, 0, 0], false, 1);

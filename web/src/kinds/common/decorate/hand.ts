@@ -6,6 +6,7 @@ import { useDecorStore } from "../../../state/decorStore";
 import type { Hand } from "../../../state/handStore";
 
 const MOST_PLACES = 400;
+const MOST_REGION = 200;
 
 /** What the hand works on, as it is now. */
 export interface Work {
@@ -78,11 +79,20 @@ function keepHeld({ document, keep }: Work, { id, art, at, width_mm, turn_deg }:
 
 function keepTrail({ document, chosen, keep }: Work, trail: readonly Triple[], pressures: readonly number[]): void {
   const { tool, set } = useDecorStore.getState();
+  const { how: chosenHow, choose } = useBrush.getState();
+  const how = howOver(chosenHow, document.decorations);
   if (tool === "brush") {
-    const how = howOver(useBrush.getState().how, document.decorations);
     const chosenAt = thinnedAt(trail, how.radius_mm / 6, MOST_PLACES);
     const stroke = freshStroke(how, chosenAt.flatMap((at) => trail.slice(at, at + 1)), chosenAt.map((at) => pressures[at] ?? 1));
     keep(`Brush: ${how.tool}`, { strokes: [...document.strokes, stroke] });
+  } else if (tool === "fence" && trail.length > 2) {
+    choose({ region: { ...how.region, kind: "lasso", places: kept(thinned(trail, 0, MOST_REGION)) } });
+    set({ tool: "brush" });
+  } else if (tool === "paint") {
+    const { region, radius_mm } = how;
+    const before = region.kind === "brush" ? region.places : [];
+    const places = kept(thinned([...before, ...trail], radius_mm / 3, MOST_REGION));
+    choose({ region: { ...region, kind: "brush", radius_mm: region.kind === "brush" ? region.radius_mm : radius_mm, places } });
   } else if (tool === "lasso" && chosen && trail.length > 2) {
     const pick = { ...chosen.pick, kind: "lasso" as const, places: kept(thinned(trail, 0, MOST_PLACES)) };
     set({ tool: null });
