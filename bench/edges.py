@@ -112,6 +112,7 @@ def wall_at(mesh: TriMesh, z: float) -> shapely.MultiLineString:
         share = ((z - one[:, 2]) / (two[:, 2] - one[:, 2]))[:, np.newaxis]
         ends.append((one + share * (two - one))[:, :2])
     segments = np.round(np.stack(ends, axis=1), 6)
+    segments = segments[(segments[:, 0] != segments[:, 1]).any(axis=1)]
     middle = segments.mean(axis=1)
     inner = ((middle > 1e-3) & (middle < SIDE_MM - 1e-3)).all(axis=1)
     return shapely.MultiLineString(list(segments[inner]))

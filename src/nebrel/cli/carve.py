@@ -11,11 +11,12 @@ import typer
 
 from nebrel.cli.bit_spellings import EXAMPLES, bit_of, stock_of, tabs_of
 from nebrel.cli.endings import DRAWINGS, AsJson, Unit
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import angle, choice
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.core.carve.finish import Direction, Steep

@@ -9,11 +9,12 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from nebrel.cli.endings import MESHES, MeshArgument, Unit
-from nebrel.cli.files import check_target, read_file, refuse_missing
+from nebrel.cli.files import check_target, refuse_missing
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.piece.report import ColoursReport
@@ -44,12 +45,13 @@ def colours(
         raise BadValueError("--smallest and --purge are 0 or more.")
     count, filaments = few_told("--to", to)
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.cli.mesh_files import open_mesh
     from nebrel.core.colour.changes import PrintPlan
     from nebrel.core.colour.few import face_lab, in_few
     from nebrel.core.colour.palette import chosen, gathered, tint_of
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.measure import face_areas
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.report import colours_report
 
     plan = PrintPlan(parse_length(layer), purge, "xyz".index(up))

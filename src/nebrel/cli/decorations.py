@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB, Unit
-from nebrel.cli.files import check_target, read_file, refuse_missing
+from nebrel.cli.endings import MESHES, NO_BLOB, Unit
+from nebrel.cli.files import check_target, refuse_missing
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice, direction, edge_profile_of, place, signed_angle
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.core.surface.outcome import Decorated
@@ -111,35 +112,25 @@ def decorate(
     }
     thinnest, exact = parse_length(wall), parse_length(tolerance)
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.cli.mesh_files import open_mesh
     from nebrel.core.mesh.formats import format_of
-    from nebrel.core.picture import read_picture
-    from nebrel.core.proof import check_soundness
-    from nebrel.core.proof.skin_audit import decoration_findings
-    from nebrel.core.surface.decorate import decorate as decorated_by
-    from nebrel.core.surface.skin.skin import skin_of
-    from nebrel.piece.evaluation.decorating import lay_out
+    from nebrel.interface.meshes import decorated_as, plain_art
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.parts.decoration import DecorationPart
     from nebrel.piece.parts.refusals import parse_part
-    from nebrel.piece.report import FindingReport, mesh_report
-    from nebrel.settings import Settings
 
     found = open_mesh(model, unit)
-    data, outlined = _art(art)
+    data, outlined = plain_art(read_file(art, "picture_bytes"), art.name)
     if both and outlined:
         raise BadValueError(f"--both is for pictures with middle gray; {art.name} is a drawing, so leave it out.")
     source = {"kind": "outline" if outlined else "picture", "blob": NO_BLOB, "name": art.name}
     recipe = parse_part(DecorationPart, {"art": source, **told})
     with progress_bar() as progress:
-        laid = lay_out(recipe, lambda _: data, lambda _, name: read_picture(data, name, Settings().read_limits))
-        made = decorated_by(skin_of(found.mesh), [laid], exact, thinnest, lambda part: progress("Decorating", part))
-        report = mesh_report(check_soundness(made.mesh, lambda part: progress("Checking", part)))
+        laid = decorated_as(found.mesh, recipe, data, exact, thinnest, progress)
+    made, report = laid.made, laid.report
     save_mesh(made.mesh, output, format_of(output.name))
     assert made.deviation is not None
-    notes = [FindingReport.of(note) for note in decoration_findings(made, [art.name], thinnest, exact)]
     if json:
-        checked = report.model_dump(mode="json")
-        checked["findings"] += [note.model_dump(mode="json") for note in notes]
         facts = {
             "added_mm3": made.added_mm3,
             "removed_mm3": made.removed_mm3,
@@ -161,7 +152,7 @@ def decorate(
             "lost_mm": max(made.fold.by, made.eased.by),
             "file_bytes": output.stat().st_size,
         }
-        print(jsons.dumps({**facts, **checked}, indent=2))
+        print(jsons.dumps({**facts, **report.model_dump(mode="json")}, indent=2))
         return 0 if report.sound else 1
     print(
         f"{output}: {report.triangles:,} triangles, {'closed' if report.closed else 'open'}; "
@@ -169,7 +160,7 @@ def decorate(
     )
     print(f"added {made.added_mm3:,.2f} mm³, removed {made.removed_mm3:,.2f} mm³, stretch {made.most_stretch:.1%}")
     print(f"off by up to {made.deviation.max:.4f} mm, {made.deviation.how}")
-    for note in (*notes, *report.findings):
+    for note in report.findings:
         print(f"{note.severity}: {note.what} {note.why}")
     return 0 if report.sound else 1
 
@@ -198,19 +189,6 @@ def _refuse_side(side: str, profile: str) -> None:
         raise BadValueError("--fade-side needs --fade or --bevel with a width, like --fade 3.")
     if side != "around" and profile in ("pillow", "rope"):
         raise BadValueError(f"A {profile} goes all around, so --fade-side does not go with it; leave that out.")
-
-
-def _art(path: Path) -> tuple[bytes, bool]:
-    """The file of the art, drawings as SVG in mm; whether it is a drawing."""
-    data = read_file(path, "picture_bytes")
-    if path.suffix.lower() not in DRAWINGS:
-        return data, False
-    # Its size does not matter: it is made as wide as asked.
-
-    from nebrel.core.outline_files.read import read_drawing
-    from nebrel.core.outline_files.svg.write import svg_bytes
-
-    return svg_bytes(read_drawing(data, path.name, 1.0).figure), True
 
 
 def _stroke(given: str) -> dict[str, Any]:

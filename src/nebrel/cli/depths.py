@@ -5,9 +5,9 @@ from __future__ import annotations
 import json as jsons
 from pathlib import Path
 
-from nebrel.cli.files import read_file
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 DEPTH_BLOB = "d" * 64
 PICTURES = (".png", ".tif", ".tiff", ".webp", ".bmp", ".jpg", ".jpeg", ".gif", ".avif", ".heic", ".jxl", ".exr")

@@ -12,7 +12,7 @@ import typer
 from nebrel.cli.colours import few_told, tell_colours
 from nebrel.cli.depths import COMPUTED, PICTURES, depth_of, fine_of, strokes_of
 from nebrel.cli.endings import MESHES, NO_BLOB
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.idle import was_given
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
@@ -20,6 +20,7 @@ from nebrel.cli.spellings import choice
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
@@ -174,11 +175,9 @@ def _as_wide(document: FigureDocument, wide: float, files: dict[str, bytes]) -> 
 
 
 def _sources(files: dict[str, bytes]) -> Sources:
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
-    from nebrel.settings import Settings
+    from nebrel.interface.computing import sources_of
 
-    return Sources(files.__getitem__, ResultCache(MEMORY_BYTES), Settings().read_limits)
+    return sources_of(files, MEMORY_BYTES)
 
 
 def _refuse_idle(given: Mapping[str, Any]) -> None:
@@ -263,7 +262,7 @@ def _factor(option: str, given: str, example: str) -> float:
 def _save(
     evaluator: FigureEvaluator, mesh: TriMesh, output: Path, form: MeshFormat, progress: Callable[[str, float], None]
 ) -> None:
-    from nebrel.cli.mesh_files import save_mesh, save_textured
+    from nebrel.interface.writing import save_mesh, save_textured
 
     def written(part: float) -> None:
         progress("Writing the file", part)

@@ -37,11 +37,12 @@ def join(
     moves = dict(_move(given, len(parts)) for given in at or [])
     how: How = "cut" if cut else "apart" if apart else "join"
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh, size_of, tell_findings
+    from nebrel.cli.mesh_files import open_mesh, size_of, tell_findings
     from nebrel.core.csg.join import join as put_together
     from nebrel.core.csg.join import moved
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.proof import check_soundness
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.report import FindingReport, mesh_report
 
     opened = [open_mesh(part, unit).mesh for part in parts]

@@ -78,7 +78,7 @@ def open_piece(
     data: Data = None,
 ) -> int:
     """Put a piece from such a file on the shelf, with its versions."""
-    from nebrel.cli.files import read_file
+    from nebrel.interface.reading import read_file
     from nebrel.jobs.piece_file import put_piece, read_piece_file, take_sources
     from nebrel.jobs.workshop import open_workshop
     from nebrel.piece.registry import parse_document

@@ -6,8 +6,8 @@ import json as jsons
 from hashlib import sha256
 from pathlib import Path
 
-from nebrel.cli.files import read_file
 from nebrel.core.errors import BadValueError
+from nebrel.interface.reading import read_file
 
 MOST_BYTES, MOST_RELIEFS = 8 * 2**20, 40
 EXAMPLE = '[{"picture": "crest.png", "width_mm": 30, "x_share": 0.5, "y_share": 0.6, "rule": {"relief_mm": 1.5}}]'

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from nebrel.cli.endings import MESHES, NO_BLOB
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.idle import Need, refuse_idle, was_given
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.recipes import RecipeOption, by_recipe
@@ -20,6 +20,7 @@ from nebrel.cli.spellings import choice, lithophane_form_of
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.piece.kinds.lithophane.document import LithophaneDocument
@@ -109,16 +110,12 @@ def lithophane(
     data = read_file(picture, "picture_bytes")
     document = by_recipe(lithophane, given, lambda options: _document(SimpleNamespace(**options), data))
 
-    from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.interface.computing import sources_of
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.kinds.lithophane.evaluator import LithophaneEvaluator
-    from nebrel.settings import Settings
 
-    settings = Settings()
-    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
-    evaluator = LithophaneEvaluator(document, sources)
+    evaluator = LithophaneEvaluator(document, sources_of({NO_BLOB: data}, MEMORY_BYTES))
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
         mesh, objects = evaluator.delivered_as(slab.mesh)

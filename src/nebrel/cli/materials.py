@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from nebrel.cli.endings import MESHES
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.lithophanes import AsJson, Output
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.core.height.wedge_fit import Fit
@@ -31,10 +32,10 @@ def wedge(
     """Make a step wedge to print, for measuring how a material lets light through."""
     check_target(output, MESHES)
 
-    from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.bent.wedge import make_wedge
     from nebrel.core.height.calibrate import wedge_steps
     from nebrel.core.mesh.formats import format_of
+    from nebrel.interface.writing import save_mesh
 
     thicknesses = wedge_steps(steps, parse_length(thinnest), parse_length(thickest))
     mesh = make_wedge(thicknesses)

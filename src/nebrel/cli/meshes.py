@@ -36,8 +36,9 @@ def convert(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of
+    from nebrel.cli.mesh_files import mib_of, open_mesh, size_of
     from nebrel.core.mesh.formats import format_of
+    from nebrel.interface.writing import save_mesh
 
     form = format_of(output.name)
     if text and form != "stl":
@@ -67,26 +68,22 @@ def simplify(
     if sum(given is not None for given in (triangles, tolerance, size)) != 1:
         raise BadValueError("One of --triangles, --tolerance and --bytes is needed, and only one.")
 
-    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh
-    from nebrel.core.mesh.fewer.simplify import to_count, to_tolerance
+    from nebrel.cli.mesh_files import mib_of, open_mesh
     from nebrel.core.mesh.formats import format_of
-    from nebrel.core.mesh.formats.fit import to_bytes
     from nebrel.core.mesh.topology import analyse
+    from nebrel.interface.meshes import simplify as simplified
+    from nebrel.interface.writing import save_mesh
 
     form = format_of(output.name)
     original = open_mesh(mesh, unit).mesh
     with progress_bar() as progress:
-
-        def follow(part: float) -> None:
-            progress("Simplifying", part)
-
-        if triangles is not None:
-            result = to_count(original, triangles, follow)
-        elif tolerance is not None:
-            result = to_tolerance(original, parse_length(tolerance), follow)
-        else:
-            assert size is not None
-            result = to_bytes(original, form, parse_bytes(size), follow)
+        result = simplified(
+            original,
+            triangles=triangles,
+            within_mm=None if tolerance is None else parse_length(tolerance),
+            file_bytes=None if size is None else (form, parse_bytes(size)),
+            progress=progress,
+        )
     save_mesh(result.mesh, output, form)
     report = {
         "triangles_before": len(original.faces),
@@ -130,10 +127,11 @@ def repair(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh, tell_findings
+    from nebrel.cli.mesh_files import open_mesh, tell_findings
     from nebrel.core.mend.pipeline import mend
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.proof import check_soundness
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.report import MendingReport, mesh_report
 
     within = None if weld is None else parse_length(weld)
@@ -180,12 +178,13 @@ def remesh(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, tell_findings
+    from nebrel.cli.mesh_files import mib_of, open_mesh, tell_findings
     from nebrel.core.mesh.colouring import colour_like
     from nebrel.core.mesh.distance import measure_between
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.remesh import remesh
     from nebrel.core.proof import check_soundness
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.report import mesh_report
 
     found = open_mesh(mesh, unit).mesh
@@ -223,10 +222,11 @@ def cut(
     check_target(output, MESHES)
     refuse_missing(mesh)
 
-    from nebrel.cli.mesh_files import mib_of, open_mesh, save_mesh, size_of, tell_findings
+    from nebrel.cli.mesh_files import mib_of, open_mesh, size_of, tell_findings
     from nebrel.core.csg.halve import Side, halve
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.proof import check_soundness
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.report import mesh_report
 
     found = open_mesh(mesh, unit).mesh

@@ -8,13 +8,14 @@ from typing import Annotated, Any
 import typer
 
 from nebrel.cli.endings import MESHES, AsJson, Unit
-from nebrel.cli.files import check_target, read_file, refuse_missing
+from nebrel.cli.files import check_target, refuse_missing
 from nebrel.cli.idle import was_given
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import angle, choice
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 MODEL_BLOB = "e" * 64
 MEMORY_BYTES = 512 * 2**20
@@ -57,10 +58,10 @@ def mould(
             raise BadValueError(f"--{name} has no effect without --kind halves; leave it out, or add that.")
     part = _part(given)
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.cli.mesh_files import open_mesh
     from nebrel.core.mesh.formats import format_of
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.interface.computing import sources_of
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.kinds.model.document import ModelDocument
     from nebrel.piece.kinds.model.evaluator import model_source
     from nebrel.piece.kinds.mould.document import MouldDocument
@@ -74,9 +75,7 @@ def mould(
     form = format_of(output.name)
     told = {"title": mesh.stem[:120] or "Mould", "mould": part, "delivery": {"format": form}}
     files = {MODEL_BLOB: read_file(mesh, "mesh_bytes")}
-    evaluator = MouldEvaluator(
-        parse_part(MouldDocument, told), Sources(files.__getitem__, ResultCache(MEMORY_BYTES)), opened
-    )
+    evaluator = MouldEvaluator(parse_part(MouldDocument, told), sources_of(files, MEMORY_BYTES), opened)
     with progress_bar() as progress:
         slab, report = evaluator.build(progress)
         whole, objects = evaluator.delivered_as(slab.mesh)

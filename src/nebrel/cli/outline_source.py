@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal
 
 from nebrel.cli.endings import DRAWINGS, NO_BLOB
-from nebrel.cli.files import read_file
 from nebrel.cli.tell import OutlineSource
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -101,8 +101,7 @@ def open_outlines(
     from nebrel.core.mesh.formats import MM_PER, mesh_unit
     from nebrel.core.outline_files.read import drawing_format, read_drawing
     from nebrel.core.picture import read_picture
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.interface.computing import sources_of
     from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
     from nebrel.piece.kinds.outline.evaluator import DrawnEvaluator, TracedEvaluator
     from nebrel.piece.parts.pictured import picture_source
@@ -114,7 +113,7 @@ def open_outlines(
     data = read_file(file, "mesh_bytes" if drawn else "picture_bytes")
     parts: dict[str, Any] = {"title": file.stem[:120] or "Outline", "solid": solid}
     asked = None if width is None else parse_length(width)
-    sources = Sources(lambda _: data, ResultCache(MEMORY_BYTES), settings.read_limits)
+    sources = sources_of({NO_BLOB: data}, MEMORY_BYTES)
     if drawn:
         per_unit = None if unit is None else MM_PER[mesh_unit(unit)]
         join_mm = 0.0 if join is None else parse_length(join)

@@ -304,8 +304,8 @@ def _make(command: Callable[..., int], given: dict[str, Any], solid_of: Callable
     parts = {name: getattr(document, name) for name in type(document).model_fields}
     found = replace(found, evaluator=found.evaluator.with_changes(parts))
 
-    from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.kinds.outline.document import RaisedPart
 
     with progress_bar() as progress:

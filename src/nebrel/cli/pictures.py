@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.shorthands import ops_in_order
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.piece.kinds.panel.document import PanelDocument

@@ -38,11 +38,12 @@ def place(
     wanted = None if size is None else _axis_and("--size", size, "z:90")
     across = None if mirror is None else choice("--mirror", mirror, ("x", "y", "z"))
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh, size_of, tell_findings
+    from nebrel.cli.mesh_files import open_mesh, size_of, tell_findings
     from nebrel.core.mesh import pose
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.place import at_origin
     from nebrel.core.proof import check_soundness
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.parts.model_steps import MirrorStep, TurnStep
     from nebrel.piece.report import mesh_report
 

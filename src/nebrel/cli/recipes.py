@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import inspect
-import json
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 import typer
 
-from nebrel.cli.files import read_file
 from nebrel.core.errors import BadValueError
 
 if TYPE_CHECKING:
@@ -20,7 +18,6 @@ RecipeOption = Annotated[
     Path | None,
     typer.Option("--recipe", help="Settings kept as a recipe, a JSON file; options beside it change them."),
 ]
-MOST_BYTES = 64 * 2**20
 AnyDocument = TypeVar("AnyDocument", bound="Document")
 
 
@@ -43,16 +40,13 @@ def by_recipe(
     if given["recipe"] is None:
         return asked
 
-    from nebrel.piece.recipes.recipe import follow, parse_recipe
+    from nebrel.interface.settled import recipe_in
+    from nebrel.piece.recipes.recipe import follow
     from nebrel.piece.registry import merge
 
     path: Path = given["recipe"]
-    try:
-        data = json.loads(read_file(path, MOST_BYTES))
-    except (UnicodeDecodeError, json.JSONDecodeError) as cause:
-        raise BadValueError(f"{path.name} is no recipe; a JSON file that Nebrel wrote of one is needed.") from cause
+    recipe = recipe_in(path)
     plain = document_of({**given, **_defaults(command, given)})
-    recipe = parse_recipe(data)
     made = follow(plain, recipe)
     own, other = _what(plain), _what(made)
     if own != other:

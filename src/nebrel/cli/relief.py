@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from nebrel.cli.endings import HEIGHT_MAPS, MESHES, NO_BLOB
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.idle import Need, refuse_idle, was_given
 from nebrel.cli.laid import laid_of
 from nebrel.cli.progress import progress_bar
@@ -21,6 +21,7 @@ from nebrel.cli.spellings import angle, backing_of, choice, frame_of, opening_of
 from nebrel.cli.tell import tell_build
 from nebrel.core.errors import BadValueError
 from nebrel.core.units import parse_length
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from nebrel.core.height.export import HeightMap
@@ -122,8 +123,8 @@ def relief(
     check_target(output, (*MESHES, *HEIGHT_MAPS))
     evaluator = relief_evaluator(given)
 
-    from nebrel.cli.mesh_files import save_mesh
     from nebrel.core.mesh.formats import format_of
+    from nebrel.interface.writing import save_mesh
 
     if output.suffix.lower() in HEIGHT_MAPS:
         return _as_picture(evaluator.height_map(), output, json)
@@ -166,14 +167,11 @@ def relief_evaluator(given: Mapping[str, Any]) -> PanelEvaluator:
     options = {"recipe": None, **given}
     document = by_recipe(relief, options, lambda each: _document(SimpleNamespace(**each), files))
 
-    from nebrel.piece.evaluation.cache import ResultCache
-    from nebrel.piece.evaluation.sources import Sources
+    from nebrel.interface.computing import sources_of
     from nebrel.piece.kinds.panel.evaluator import PanelEvaluator
     from nebrel.piece.registry import opened
-    from nebrel.settings import Settings
 
-    sources = Sources(files.__getitem__, ResultCache(MEMORY_BYTES), Settings().read_limits)
-    return PanelEvaluator(document, sources, opened)
+    return PanelEvaluator(document, sources_of(files, MEMORY_BYTES), opened)
 
 
 # What options need before they have an effect: the option that has to say so, and what it has to say.

@@ -32,13 +32,14 @@ def turn(
     refuse_missing(mesh)
     counted = dict(_weight(given) for given in weight or [])
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.cli.mesh_files import open_mesh
     from nebrel.core.layers.effort import PrintWay
     from nebrel.core.layers.study import LayerSetup, study_layers
     from nebrel.core.layers.turns import TurnWeights, ranked_turns
     from nebrel.core.mesh.formats import format_of
     from nebrel.core.mesh.place import at_origin
     from nebrel.core.mesh.pose import turned
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.printing.report import TurnsReport
 
     unknown = set(counted) - {each.name for each in fields(TurnWeights)}
@@ -85,9 +86,10 @@ def plate(
         raise BadValueError(f"--copies {copies} is asked for; 1 to {MOST_COPIES} would be accepted.")
     sides = _bed(bed)
 
-    from nebrel.cli.mesh_files import open_mesh, save_mesh
+    from nebrel.cli.mesh_files import open_mesh
     from nebrel.core.layers.plate import as_one, laid_out
     from nebrel.core.mesh.formats import format_of
+    from nebrel.interface.writing import save_mesh
     from nebrel.piece.printing.report import PlateReport
 
     opened = [(mesh.stem, open_mesh(mesh, unit).mesh) for mesh in meshes]

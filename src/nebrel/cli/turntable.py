@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from nebrel.cli.endings import MeshArgument, Unit
-from nebrel.cli.files import check_target, read_file
+from nebrel.cli.files import check_target
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice, signed_angle
 from nebrel.core.errors import BadValueError
+from nebrel.interface.reading import read_file
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
