@@ -6,8 +6,9 @@ import sqlite3
 import pytest
 from sqlalchemy.exc import OperationalError
 
-from nebrel.jobs import manager, notebook, worker
-from nebrel.jobs.manager import MISTAKE, JobManager
+from nebrel.jobs import local_executor, manager, notebook, worker
+from nebrel.jobs.local_executor import LocalExecutor
+from nebrel.jobs.manager import MISTAKE
 from nebrel.store.jobs import JobRecords
 from nebrel.store.means import BUSY, NO_SPACE
 from nebrel.store.tables import JobRow
@@ -85,7 +86,7 @@ def test_what_cannot_be_written_down_fails_with_a_sentence_and_the_next_is_serve
 
 
 def test_no_mistake_of_ours_ends_the_queue(client, started, job_until, monkeypatch):
-    true_run, broken = JobManager._run, []
+    true_run, broken = LocalExecutor._run, []
 
     def run(self, *work):
         if not broken:
@@ -93,7 +94,7 @@ def test_no_mistake_of_ours_ends_the_queue(client, started, job_until, monkeypat
             raise ZeroDivisionError
         return true_run(self, *work)
 
-    monkeypatch.setattr(JobManager, "_run", run)
+    monkeypatch.setattr(LocalExecutor, "_run", run)
     first = job_until(build(client, started), has_ended)
     assert (first["state"], first["message"]) == ("failed", MISTAKE)
     assert job_until(build(client, started), has_ended)["state"] == "done"
@@ -109,7 +110,7 @@ def test_a_listener_that_stumbles_stops_nothing(client, started, job_until):
 
 
 def test_a_worker_that_cannot_be_started_is_waited_for(client, started, job_until, monkeypatch):
-    true_start, tries = JobManager._start_worker, []
+    true_start, tries = LocalExecutor._start_worker, []
 
     def start(self):
         tries.append(1)
@@ -118,9 +119,9 @@ def test_a_worker_that_cannot_be_started_is_waited_for(client, started, job_unti
         return true_start(self)
 
     jobs = client.app.state.context.jobs
-    monkeypatch.setattr(JobManager, "_start_worker", start)
-    monkeypatch.setattr(JobManager, "_run", lambda *_: False)
-    monkeypatch.setattr(manager, "LEAVE_SECONDS", 0.05)
+    monkeypatch.setattr(LocalExecutor, "_start_worker", start)
+    monkeypatch.setattr(LocalExecutor, "_run", lambda *_: None)
+    monkeypatch.setattr(local_executor, "LEAVE_SECONDS", 0.05)
     build(client, started)
     job_until(build(client, started), lambda _: len(tries) >= 3)
     assert jobs.alive

@@ -1,72 +1,60 @@
-"""Hands jobs to worker processes, one at a time each, and outlives whatever happens to them."""
+"""Jobs of pieces: what is asked for is handed to an executor, and what becomes of it is written down."""
 
 import logging
-import queue
 import threading
 from collections.abc import Callable
 from typing import Any
 
 from nebrel.core.errors import ConflictError
+from nebrel.jobs.executor import STARTING, Executor, Handle, Outcome
+from nebrel.jobs.local_executor import LocalExecutor
 from nebrel.jobs.notebook import Notebook
-from nebrel.jobs.processes import LEAVE_SECONDS, WorkingProcess, starting
-from nebrel.jobs.worker import worker_main
 from nebrel.jobs.workshop import Workshop
 from nebrel.store.blobs import sweep
 from nebrel.store.jobs import ENDED, JobRecord
-from nebrel.store.means import refusal_for
 
 Listener = Callable[[JobRecord], None]
-_Queue = queue.Queue[tuple[str, str, dict[str, Any]] | None]
-# Kinds of job that wait for others elsewhere; they hold no worker up that builds.
-ABROAD = ("service",)
 LOG = logging.getLogger("nebrel.jobs")
 MISTAKE = "Nebrel made a mistake here; the piece is unharmed. The log tells what it was."
-POLL_SECONDS = 0.05
-# How often a lane that has nothing to do tries to write down what could not be.
+# How often it is tried to write down what could not be.
 IDLE_SECONDS = 5.0
 
 
 class JobManager:
-    """Runs jobs in worker processes and tells a listener of every change.
+    """Has jobs done and tells a listener of every change.
 
-    A cancelled job's worker is ended and replaced, so cancelling takes effect at once whatever the work is. Whatever
-    goes wrong with one job, the next is served.
+    Whatever goes wrong with one job, the next is served.
     """
 
-    def __init__(self, workshop: Workshop, listener: Listener = lambda _: None) -> None:
+    def __init__(
+        self, workshop: Workshop, listener: Listener = lambda _: None, executor: Executor | None = None
+    ) -> None:
         self._workshop = workshop
         self._notes = Notebook(workshop.jobs, listener)
-        self._waiting: _Queue = queue.Queue()
-        self._abroad: _Queue = queue.Queue()
-        self._cancelled: set[str] = set()
-        self._context = starting()
-        self._lanes = [self._waiting] * workshop.settings.workers + [self._abroad]
-        self._threads = [
-            threading.Thread(target=self._serve, args=(lane,), name=f"jobs-{number}", daemon=True)
-            for number, lane in enumerate(self._lanes)
-        ]
+        self._executor = executor or LocalExecutor(workshop.settings)
+        self._handles: dict[str, Handle] = {}
+        self._lock = threading.RLock()
         self._stopping = threading.Event()
+        self._keeper = threading.Thread(target=self._catch_up, name="jobs-notes", daemon=True)
 
     def start(self) -> None:
         """Mark what a crash interrupted, so that it can be asked for again, and start the workers."""
         self._workshop.jobs.mark_interrupted()
         sweep(self._workshop.settings.data_dir)
-        for thread in self._threads:
-            thread.start()
+        self._executor.start()
+        self._keeper.start()
 
     def stop(self) -> None:
         """End the workers; what they were doing is marked as interrupted."""
         self._stopping.set()
-        for lane in self._lanes:
-            lane.put(None)
-        for thread in self._threads:
-            thread.join(timeout=5)
+        self._executor.stop()
+        self._keeper.join(timeout=5)
         self._workshop.jobs.mark_interrupted()
 
     @property
     def alive(self) -> bool:
-        """Whether every lane is served."""
-        return all(thread.is_alive() for thread in self._threads)
+        """Whether jobs are done, and written down."""
+        return self._executor.alive and self._keeper.is_alive()
 
     def get(self, job_id: str) -> JobRecord:
         """The job as it is now.
@@ -90,7 +78,14 @@ class JobManager:
         """
         asked = {name: value for name, value in payload.items() if name != "document"}
         job = self._notes.create(kind, piece_id, revision, asked)
-        (self._abroad if kind in ABROAD else self._waiting).put((job.id, kind, payload))
+        with self._lock:
+            self._handles[job.id] = self._executor.submit(
+                job.id,
+                kind,
+                payload,
+                lambda stage, fraction: self._follow(job.id, stage, fraction),
+                lambda outcome: self._end(job.id, outcome),
+            )
         return job
 
     def again(self, job_id: str, **changed: object) -> JobRecord:
@@ -114,90 +109,38 @@ class JobManager:
         job = self.get(job_id)
         if job.state in ENDED:
             return job
-        self._cancelled.add(job_id)
+        self._let_go(job_id)
         return self._notes.note(job_id, "cancelled", message="Cancelled.")
 
-    def _serve(self, lane: "_Queue") -> None:
-        worker: WorkingProcess | None = None
-        while not self._stopping.is_set():
+    def _follow(self, job_id: str, stage: str, fraction: float) -> None:
+        if stage != STARTING:
+            self._notes.progress(job_id, stage, fraction)
+        # One that was cancelled meanwhile, or whose beginning cannot be written down, is not begun.
+        elif self._notes.note(job_id, "running", stage=stage, fraction=fraction).state in ENDED:
+            self._let_go(job_id)
+
+    def _let_go(self, job_id: str) -> None:
+        with self._lock:
+            handle = self._handles.get(job_id)
+        if handle is not None:
+            self._executor.cancel(handle)
+
+    def _end(self, job_id: str, outcome: Outcome) -> None:
+        with self._lock:
+            self._handles.pop(job_id, None)
+        if outcome.state == "cancelled":
+            return
+        if outcome.state == "done":
+            self._notes.note(job_id, "done", stage="Done", fraction=1.0, result=outcome.result)
+            return
+        if outcome.state != "failed":
+            what = "A worker made a mistake\n" if outcome.state == "broken" else ""
+            LOG.error("%s%s", what, outcome.message, extra={"job": job_id, "piece": self.get(job_id).piece_id})
+        self._notes.note(job_id, "failed", message=MISTAKE if outcome.state == "broken" else outcome.message)
+
+    def _catch_up(self) -> None:
+        while not self._stopping.wait(IDLE_SECONDS):
             try:
-                # What waits for others is seldom asked for: its worker is not started before.
-                if lane is self._waiting and (worker is None or not worker.alive):
-                    worker = self._start_worker()
-                worker = self._serve_next(lane, worker)
+                self._notes.catch_up()
             except Exception:
-                LOG.exception("A lane of jobs stumbled")
-                self._stopping.wait(LEAVE_SECONDS)
-        if worker is not None:
-            worker.end()
-
-    def _serve_next(self, lane: "_Queue", worker: WorkingProcess | None) -> WorkingProcess | None:
-        """Do the next job of a lane, or look after what is left undone; returns the worker if it can go on."""
-        try:
-            task = lane.get(timeout=IDLE_SECONDS)
-        except queue.Empty:
-            self._notes.catch_up()
-            return worker
-        if task is None:
-            return worker
-        job_id, kind, payload = task
-        if job_id in self._cancelled:
-            self._cancelled.discard(job_id)
-            return worker
-        try:
-            worker = worker if worker is not None and worker.alive else self._start_worker()
-            if self._run(worker, job_id, kind, payload):
-                return worker
-        except Exception as cause:
-            LOG.exception("A job could not be served", extra={"job": job_id})
-            self._notes.note(job_id, "failed", message=str(refusal_for(cause) or MISTAKE))
-        if worker is not None:
-            worker.end()
-        return None
-
-    def _run(self, worker: WorkingProcess, job_id: str, kind: str, payload: dict[str, Any]) -> bool:
-        """Whether the worker can go on with another job afterwards."""
-        if self._notes.note(job_id, "running", stage="Starting", fraction=0.0).state in ENDED:
-            return True
-        try:
-            worker.connection.send((kind, payload))
-            while True:
-                if job_id in self._cancelled:
-                    self._cancelled.discard(job_id)
-                    return False
-                if self._stopping.is_set():
-                    return False
-                if not worker.connection.poll(POLL_SECONDS):
-                    if not worker.alive and not worker.connection.poll(0):
-                        raise EOFError
-                    continue
-                message = worker.connection.recv()
-                if message[0] == "progress":
-                    self._notes.progress(job_id, message[1], float(message[2]))
-                elif message[0] == "done":
-                    self._notes.note(job_id, "done", stage="Done", fraction=1.0, result=message[1])
-                    return True
-                elif message[0] == "broken":
-                    LOG.error("A worker made a mistake\n%s", message[1], extra=self._about(job_id))
-                    self._notes.note(job_id, "failed", message=MISTAKE)
-                    return True
-                else:
-                    self._notes.note(job_id, "failed", message=message[1])
-                    return True
-        except (EOFError, BrokenPipeError, ConnectionResetError):
-            obituary = _obituary(worker)
-            LOG.error(obituary, extra=self._about(job_id))
-            self._notes.note(job_id, "failed", message=obituary)
-            return False
-
-    def _about(self, job_id: str) -> dict[str, str]:
-        return {"job": job_id, "piece": self.get(job_id).piece_id}
-
-    def _start_worker(self) -> WorkingProcess:
-        return WorkingProcess(self._context, worker_main, "nebrel-worker", self._workshop.settings)
-
-
-def _obituary(worker: WorkingProcess) -> str:
-    signal = worker.exit_signal()
-    how = "ended unexpectedly" if signal is None else f"was killed by signal {signal}"
-    return f"The worker process {how} before the job was done; the piece is unharmed, please build it again."
+                LOG.exception("Notes on jobs could not be caught up with")
