@@ -18,6 +18,7 @@ READS_MORE = {"context_settings": {"allow_extra_args": True, "ignore_unknown_opt
 class _Nebrel(OnDemand):
     commands_by_name: ClassVar[dict[str, Named]] = {
         "make": Named("make", "make", "Make a solid from a picture."),
+        "batch": Named("batch", "batch", "Make a piece of every picture in a folder or table by one recipe."),
         "check": Named("check", "check", "Tell whether a mesh is closed, 2-manifold, outward and free of crossings."),
         "wedge": Named("materials", "wedge", "Make a step wedge to print, for measuring a material."),
         "fit-material": Named("materials", "fit", "Fit a material to readings behind a step wedge."),

@@ -94,6 +94,21 @@ def _extras(workshop: Workshop, piece: Piece, file_key: str) -> dict[str, str]:
     return keys
 
 
+def deliver(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Build `payload["document"]` as one of many: refused when it cannot be made, and pictured.
+
+    Returns:
+        What `build` does, and `thumbnail_key`.
+    """
+    piece = workshop.opened(parse_document(payload["document"]))
+    piece.evaluator.check()
+    made = build(workshop, payload, report)
+    report("Taking its picture", 0.0)
+    key = step_key("thumbnail-file", 1, "png", made["file_key"])
+    workshop.kept.put(key, piece.evaluator.thumbnail())
+    return {**made, "thumbnail_key": key}
+
+
 def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Write the prepared picture of `payload["document"]` as `payload["format"]`, 16 bits deep and at true size.
 
@@ -198,6 +213,7 @@ def film_turntable(workshop: Workshop, payload: dict[str, Any], report: Report) 
 
 KINDS: dict[str, Work] = {
     "build": build,
+    "deliver": deliver,
     "picture": export_picture,
     "heights": export_heights,
     "service": ask_service,

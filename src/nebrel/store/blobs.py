@@ -4,7 +4,7 @@ import hashlib
 import os
 import re
 import shutil
-import tempfile
+import uuid
 from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
@@ -18,17 +18,20 @@ _BLOB_NAME = re.compile("[0-9a-f]{64}")
 
 
 def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
-    """Let `write` fill a temporary file beside `path`, flush it to disk, and give it its name."""
+    """Let `write` fill a temporary file beside `path`, flush it to disk, and give it its name.
+
+    Others may read it as they may any file that is made there.
+    """
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=PART)
+    temporary = path.parent / f"{PART}{uuid.uuid4().hex}"
     try:
-        with os.fdopen(handle, "wb") as file:
+        with temporary.open("xb") as file:
             write(file)
             file.flush()
             os.fsync(file.fileno())
-        Path(temporary).replace(path)
+        temporary.replace(path)
     except BaseException:
-        Path(temporary).unlink(missing_ok=True)
+        temporary.unlink(missing_ok=True)
         raise
 
 
