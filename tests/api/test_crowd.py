@@ -126,7 +126,7 @@ def test_the_shelf_answers_while_hostile_files_are_refused(server, hill, count):
     assert statistics.median(waits) < 0.5
 
 
-@pytest.mark.parametrize("kills", [pytest.param(3, id="short"), pytest.param(200, id="long", marks=pytest.mark.deep)])
+@pytest.mark.parametrize("kills", [pytest.param(2, id="short"), pytest.param(200, id="long", marks=pytest.mark.deep)])
 def test_killed_at_any_moment_nothing_acknowledged_is_lost(server, hill, kills):
     """The server, whatever works for it, or the process that those are forked from."""
     (piece,) = start_some(server, hill, 1)

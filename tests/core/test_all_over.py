@@ -50,7 +50,14 @@ def test_rows_go_straight_where_the_skin_is_flat_or_rolled(mesh, at):
     assert over.covered > 0.9
 
 
-@pytest.mark.parametrize(("mesh", "at"), [CAN, BALL, BAND], ids=["can", "ball", "band"])
+@pytest.mark.parametrize(
+    ("mesh", "at"),
+    [
+        pytest.param(*CAN, id="can", marks=pytest.mark.deep),
+        pytest.param(*BALL, id="ball"),
+        pytest.param(*BAND, id="band"),
+    ],
+)
 def test_both_sides_of_an_edge_agree_up_to_whole_tiles(mesh, at):
     """Over every edge that carries anything, so no seam shows anywhere, also where the skin comes round."""
     skin, over = laid_out(mesh, at)

@@ -83,8 +83,16 @@ SKINS: list[
 ]
 
 
-@pytest.mark.parametrize("depth", [0.6, -0.6])
-@pytest.mark.parametrize(("name", "made", "at", "true"), SKINS, ids=[name for name, *_ in SKINS])
+@pytest.mark.parametrize(
+    ("name", "made", "at", "true", "depth"),
+    [
+        pytest.param(
+            *skin, depth, id=f"{skin[0]} {depth}", marks=[pytest.mark.deep] * ((skin[0], depth) == ("band", 0.6))
+        )
+        for skin in SKINS
+        for depth in (0.6, -0.6)
+    ],
+)
 def test_a_plateau_is_as_high_as_asked_everywhere(name, made, at, true, depth):
     """Measured along the true skin's normal by a ray caster of its own, 5,000 spots well inside the outline."""
     decorated = lay(made(), at, disc_art(12 if name == "band" else 18), Setting(depth))
