@@ -10,7 +10,7 @@ import httpx
 import pytest
 from tools.running import PROGRAM, RunningServer
 
-from nebrel.api.run import _listen
+from nebrel.api.addresses import listen_on
 from nebrel.api.serving.events import News, Newsroom
 
 
@@ -82,7 +82,7 @@ def test_a_taken_port_is_one_sentence(tmp_path):
 
 def test_answers_are_not_held_back_by_the_socket():
     """Without its protocol asyncio leaves Nagle's algorithm on, and every answer takes 40 ms longer."""
-    listening = _listen("127.0.0.1", 0)
+    listening = listen_on("127.0.0.1", 0)
     try:
         assert listening.proto == socket.IPPROTO_TCP
     finally:

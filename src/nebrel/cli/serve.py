@@ -24,20 +24,22 @@ def serve(
     log_level: Annotated[str | None, typer.Option(help="What goes to the log: debug, info, warning, error.")] = None,
 ) -> None:
     """Serve the shelf and the bench."""
-    from nebrel.api.run import run_server
-    from nebrel.demo.beside import draw_beside
-    from nebrel.settings import Settings
-
     if key is not None and certificate is None:
         raise BadValueError("--key has no effect without --certificate; leave it out, or add that.")
     if log_level is not None and log_level not in LEVELS:
         raise BadValueError(f"--log-level is {log_level}; {', '.join(LEVELS)} would be accepted.")
+
+    from nebrel.api.run import run_server
+    from nebrel.settings import Settings
+
     given = {
         "host": host, "port": port, "data_dir": data, "certificate": certificate, "key": key, "log_level": log_level,
     }  # fmt: skip
     settings = Settings().model_copy(update={name: value for name, value in given.items() if value is not None})
     with contextlib.suppress(KeyboardInterrupt):
         if demo:
+            from nebrel.demo.beside import draw_beside
+
             run_server(settings, partial(draw_beside, settings))
         else:
             run_server(settings)

@@ -1,7 +1,6 @@
 """Who may talk to the server: this machine's own pages, or whoever holds an access token."""
 
 import html
-import ipaddress
 import secrets
 from collections.abc import Iterator
 from urllib.parse import parse_qsl, urlencode, urlsplit
@@ -10,6 +9,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import HTMLResponse, JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from nebrel.api.addresses import is_loopback
 from nebrel.api.serving.uploads import most_bytes, too_much
 from nebrel.settings import Settings
 
@@ -37,17 +37,6 @@ OPENED = """<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>Nebrel</title><meta http-equiv="refresh" content="0; url={0}"></head>
 <body><p><a href="{0}">Open the shelf</a></p></body></html>
 """
-
-
-def is_loopback(host: str) -> bool:
-    """Whether `host`, a name or an address, can only be reached from this machine."""
-    name = host.strip("[]").rstrip(".").lower()
-    if name == "localhost" or name.endswith(".localhost"):
-        return True
-    try:
-        return ipaddress.ip_address(name).is_loopback
-    except ValueError:
-        return False
 
 
 class _TooMuchError(Exception):
