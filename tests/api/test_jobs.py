@@ -1,7 +1,10 @@
 """Long work: done, cancelled, killed, interrupted; the server lives on."""
 
+import csv
+import io
 import os
 import signal
+import zipfile
 
 import numpy as np
 import psutil
@@ -9,6 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from nebrel.api.app import create_app
+from nebrel.core.mesh.formats import read_mesh
 from nebrel.core.mesh.formats.stl import read_stl
 from nebrel.core.proof import check_soundness
 from tests.api.conftest import BASE
@@ -123,3 +127,21 @@ def test_a_refusal_in_the_worker_is_told(client, started, settings, job_until):
     failed = job_until(job["id"], has_ended)
     assert failed["state"] == "failed"
     assert "missing from the data folder" in failed["message"]
+
+
+def test_many_pieces_are_packed_with_a_table_and_a_sheet(client, started, job_until, encode):
+    level = client.post(
+        "/api/pieces", files={"picture": ("other.png", encode(np.tile(np.arange(64, dtype=np.uint8), (48, 1))))}
+    ).json()
+    order = {"piece_ids": [started["id"], level["id"], started["id"]]}
+    done = job_until(client.post("/api/parcels", json=order).json()["id"], lambda job: job["state"] == "done")
+    parcel = done["parcel"]
+    assert (parcel["done"], parcel["unsound"], parcel["refused"]) == (2, 0, [])
+    with zipfile.ZipFile(io.BytesIO(client.get(f"/api/jobs/{done['id']}/file").content)) as package:
+        names = package.namelist()
+        assert names[-2:] == ["report.csv", "sheet.pdf"]
+        assert [name.rpartition(".")[2] for name in names[:-2]] == ["stl", "stl"]
+        rows = list(csv.DictReader(io.StringIO(package.read("report.csv").decode())))
+        assert [row["file"] for row in rows] == names[:2]
+        assert check_soundness(read_mesh(package.read(names[0]), names[0], "mm").mesh).closed
+    assert client.post("/api/parcels", json={"piece_ids": ["none"]}).status_code == 404

@@ -1,6 +1,7 @@
 """One recipe over many pictures: what is made, what is refused, and what a kill costs."""
 
 import csv
+import io
 import json
 from collections.abc import Iterable
 
@@ -9,9 +10,10 @@ import pytest
 
 import nebrel
 from nebrel.core.errors import BadValueError, NebrelError
-from nebrel.jobs.batch.batch import JOURNAL, Batch, Made
+from nebrel.jobs.batch.batch import JOURNAL, Batch
+from nebrel.jobs.batch.made import Made
 from nebrel.jobs.batch.orders import Order, orders_in
-from nebrel.jobs.batch.told import COLUMNS, write_sheet, write_table
+from nebrel.jobs.batch.told import COLUMNS, sheet_bytes, table_text
 from nebrel.jobs.batch.values import with_values
 from nebrel.jobs.executor import STARTING, Handle, OnEnd, OnProgress, Outcome
 from nebrel.jobs.work import KINDS
@@ -237,18 +239,17 @@ def test_folders_without_pictures_and_names_of_nothing_are_refused(tmp_path):
         orders_in(tmp_path / "none")
 
 
-def test_a_table_and_a_sheet_tell_what_became_of_all(folder, place, tmp_path):
+def test_a_table_and_a_sheet_tell_what_became_of_all(folder, place):
     (folder / "broken.png").write_bytes(b"no")
-    made = run(place(), orders_in(folder))
-    write_table(made, tmp_path / "report.csv")
-    with (tmp_path / "report.csv").open(newline="", encoding="utf-8") as file:
-        rows = list(csv.DictReader(file))
+    begun = place()
+    made = run(begun, orders_in(folder))
+    rows = list(csv.DictReader(io.StringIO(table_text(made))))
     assert tuple(rows[0]) == COLUMNS
     assert [(row["title"], row["state"], row["sound"]) for row in rows] == [
         ("broken", "refused", ""), ("low", "done", "True"), ("middle", "done", "True"), ("tall", "done", "True"),
     ]  # fmt: skip
     many = [Made(**{**made[0].__dict__, "number": number}) for number in range(40)]
-    write_sheet([*made, *many], place.out / "memory", tmp_path / "sheet.pdf", "Coin")
-    sheet = (tmp_path / "sheet.pdf").read_bytes()
+    sheet = sheet_bytes([*made, *many], begun[0].picture_of, "Coin")
     assert sheet.startswith(b"%PDF") and sheet.count(b"/Type /Page\n") == 3
+    assert sheet.count(b"/Subtype /Image") == 3
     assert json.loads((place.out / "memory" / JOURNAL).read_text().splitlines()[0])["state"] == "done"

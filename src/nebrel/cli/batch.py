@@ -17,7 +17,7 @@ from nebrel.core.errors import BadValueError
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from nebrel.jobs.batch.batch import Made
+    from nebrel.jobs.batch.made import Made
     from nebrel.jobs.batch.orders import Order
 
 MEMORY = ".nebrel-batch"
@@ -61,7 +61,7 @@ def batch(
         raise BadValueError(f"{output} holds what an earlier run made; add --resume to go on, or name another folder.")
 
     from nebrel.jobs.batch.batch import Batch
-    from nebrel.jobs.batch.told import write_sheet, write_table
+    from nebrel.jobs.batch.told import sheet_bytes, table_text
     from nebrel.jobs.local_executor import LocalExecutor
     from nebrel.jobs.workshop import open_workshop
     from nebrel.settings import Settings
@@ -70,10 +70,10 @@ def batch(
     work.mkdir(parents=True, exist_ok=True)
     own = Settings(data_dir=work, workers=min(jobs, len(orders)))
     workshop, executor = open_workshop(own), LocalExecutor(own)
+    todo = Batch(workshop, settings, output, memory, format_)
     began, made = time.monotonic(), []
     try:
         executor.start()
-        todo = Batch(workshop, settings, output, memory, format_)
         with _followed(orders, json) as (show, tell):
             for each in todo.run(orders, executor, show):
                 made.append(each)
@@ -82,8 +82,8 @@ def batch(
         executor.stop()
         workshop.close()
     shutil.rmtree(work, ignore_errors=True)
-    write_table(made, output / TABLE)
-    write_sheet(made, memory, output / SHEET, f"{settings.name}: {source.name}")
+    (output / TABLE).write_text(table_text(made), encoding="utf-8", newline="")
+    (output / SHEET).write_bytes(sheet_bytes(made, todo.picture_of, f"{settings.name}: {source.name}"))
     return _tell(made, output, time.monotonic() - began, json)
 
 

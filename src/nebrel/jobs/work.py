@@ -4,6 +4,7 @@ import io
 import json
 import zipfile
 from collections.abc import Callable, Iterator
+from functools import partial
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -13,6 +14,7 @@ from nebrel.core.mesh.formats import write_mesh, write_obj_package, write_textur
 from nebrel.core.picture.write import write_picture
 from nebrel.core.proof.film import write_film
 from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
+from nebrel.jobs.batch.parcel import pack_parcel
 from nebrel.jobs.carving import carve_piece
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
 from nebrel.jobs.plate import lay_plate
@@ -220,4 +222,5 @@ KINDS: dict[str, Work] = {
     "turntable": film_turntable,
     "carving": carve_piece,
     "plate": lay_plate,
+    "parcel": partial(pack_parcel, build),
 }

@@ -12,6 +12,15 @@ export function useRecipes(pieceId: string) {
   });
 }
 
+/** All recipes, whatever they are laid on. */
+export function useAllRecipes() {
+  return useQuery({ queryKey: [...KEY, "all"], queryFn: () => answered<Recipe[]>(api.GET("/api/recipes")) });
+}
+
+/** Make a piece by a recipe. */
+export const layRecipe = (pieceId: string, base: number, key: string) =>
+  answered<PieceView>(api.POST("/api/pieces/{piece_id}/recipe", { params: { path: { piece_id: pieceId } }, body: { base, key } }));
+
 /** Keep the settings of a piece, bring a recipe from a file, forget one, and lay one on a piece. */
 export function useRecipeWork(pieceId: string) {
   const client = useQueryClient();
@@ -33,8 +42,7 @@ export function useRecipeWork(pieceId: string) {
   });
   const follow = useMutation({
     scope: { id: `edit-${pieceId}` },
-    mutationFn: ({ base, key }: { base: number; key: string }) =>
-      answered<PieceView>(api.POST("/api/pieces/{piece_id}/recipe", { params: { path: { piece_id: pieceId } }, body: { base, key } })),
+    mutationFn: ({ base, key }: { base: number; key: string }) => layRecipe(pieceId, base, key),
     onSuccess: (piece) => takeIn(client, piece),
   });
   return { keep, bring, forget, follow };

@@ -2353,6 +2353,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parcels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pack Parcel
+         * @description Build pieces of the shelf and pack their files into one ZIP; it is listed with the first of them.
+         */
+        post: operations["pack_parcel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -7100,7 +7120,7 @@ export interface components {
          * JobView
          * @description Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
          *     `depths` that of a service, `film` that of a turntable, `carving` that of a carving, `plate` that of pieces on one
-         *     bed.
+         *     bed, `parcel` that of many in one ZIP.
          */
         JobView: {
             /** Id */
@@ -7133,6 +7153,7 @@ export interface components {
             film?: components["schemas"]["FilmResult"] | null;
             carving?: components["schemas"]["CarvingResult"] | null;
             plate?: components["schemas"]["PlateResult"] | null;
+            parcel?: components["schemas"]["ParcelResult"] | null;
         };
         /**
          * KeepEdges
@@ -10187,6 +10208,30 @@ export interface components {
              *     }
              */
             finish: components["schemas"]["ReliefFinish"];
+        };
+        /**
+         * ParcelOrder
+         * @description Pieces that are to be built and packed.
+         */
+        ParcelOrder: {
+            /** Piece Ids */
+            piece_ids: string[];
+        };
+        /**
+         * ParcelResult
+         * @description What packing many pieces left behind; `refused` has a sentence for each that could not be made.
+         */
+        ParcelResult: {
+            /** File Key */
+            file_key: string;
+            /** File Name */
+            file_name: string;
+            /** Done */
+            done: number;
+            /** Unsound */
+            unsound: number;
+            /** Refused */
+            refused: string[];
         };
         /**
          * PartField
@@ -19525,6 +19570,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FilmOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    pack_parcel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParcelOrder"];
             };
         };
         responses: {

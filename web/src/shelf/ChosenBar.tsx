@@ -3,9 +3,12 @@ import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import type { PieceCard } from "../api/client";
 import { keys, onShelf } from "../api/pieces";
+import { layRecipe } from "../api/recipes";
 import { useShelfStore } from "../state/shelfStore";
 import { Button } from "../ui/Button";
+import { ParcelDialog } from "./ParcelDialog";
 import { PlateDialog } from "./PlateDialog";
+import { RecipeMenu } from "./RecipeMenu";
 
 interface Props {
   /** Those that are shown. */
@@ -21,6 +24,7 @@ export function ChosenBar({ shown, onRefusal, onTogether }: Props) {
   const [busy, setBusy] = useState<string | null>(null);
   const [tag, setTag] = useState("");
   const [plate, setPlate] = useState<readonly PieceCard[] | null>(null);
+  const [parcel, setParcel] = useState<readonly PieceCard[] | null>(null);
   if (!chosen) return null;
   const pieces = shown.filter(({ id }) => chosen.has(id));
   const run = async (doing: string, work: (piece: PieceCard) => Promise<unknown>) => {
@@ -51,8 +55,12 @@ export function ChosenBar({ shown, onRefusal, onTogether }: Props) {
       <Button size="sm" variant="outline-secondary" disabled={!pieces.length || !!busy} onClick={() => onTogether(pieces)}>
         Put together
       </Button>
+      <RecipeMenu disabled={!pieces.length || !!busy} onChoose={(key, name) => void run(`Laying ${name} on`, ({ id, revision }) => layRecipe(id, revision, key))} />
       <Button size="sm" variant="outline-secondary" disabled={!pieces.length || !!busy} onClick={() => setPlate(pieces)}>
         Print on one bed
+      </Button>
+      <Button size="sm" variant="outline-secondary" disabled={!pieces.length || !!busy} onClick={() => setParcel(pieces)}>
+        Save all in one ZIP
       </Button>
       <Button
         size="sm"
@@ -74,6 +82,7 @@ export function ChosenBar({ shown, onRefusal, onTogether }: Props) {
         {all ? "Take the tag off" : "Tag them"}
       </Button>
       {busy && <span role="status">{busy}</span>}
+      {parcel && <ParcelDialog pieces={parcel} onHide={() => setParcel(null)} />}
       {plate && <PlateDialog pieces={plate} onHide={() => setPlate(null)} />}
     </div>
   );

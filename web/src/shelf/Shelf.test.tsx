@@ -24,6 +24,7 @@ beforeEach(() => {
   on("GET /api/pieces", [card("p1", "Hillside fern"), card("p2", "Acorn")]);
   on("GET /api/motifs?words=", []);
   useRemoved.getState().set(null);
+  useShelfStore.setState({ chosen: null });
 });
 afterEach(cleanup);
 
@@ -148,6 +149,7 @@ describe("a file", () => {
     await act(async () => fireEvent.change(screen.getByLabelText("Picture or model file"), { target: { files } }));
     expect((await screen.findByRole("alert")).textContent).toContain("pot.stl is not a mesh.");
     expect(askedOf("POST /api/pieces")).toHaveLength(2);
+    expect([...(useShelfStore.getState().chosen ?? [])]).toEqual(["new"]);
     await waitFor(() => expect(askedOf("GET /api/pieces")).toHaveLength(2));
   });
 
@@ -322,6 +324,32 @@ describe("many pieces", () => {
     await act(async () => fireEvent.click(screen.getByRole("button", { name: "Lay 3 pieces and save 3MF" })));
     expect(askedOf("POST /api/plates")).toEqual([{ items: [{ piece_id: "p1", copies: 1 }, { piece_id: "p2", copies: 2 }], bed_mm: [180, 220], gap_mm: 4 }]);
     expect((await screen.findByTestId("plate-done")).textContent).toContain("3 pieces on 120.0 × 80.0 mm");
+    expect(saved).toHaveBeenCalledTimes(1);
+    saved.mockRestore();
+  });
+
+  test("that are chosen follow one recipe, each from where it is", async () => {
+    on("GET /api/recipes", [{ key: "ready-4", name: "Coin", makes: "Relief panel", ready: true, fits: false }]);
+    for (const id of ["p1", "p2"]) on(`POST /api/pieces/${id}/recipe`, {});
+    await choose("Hillside fern", "Acorn");
+    await work("By a recipe");
+    await act(async () => fireEvent.click(await screen.findByRole("button", { name: /^Coin/ })));
+    expect(askedOf("POST /api/pieces/p1/recipe")).toEqual([{ base: 2, key: "ready-4" }]);
+    expect(askedOf("POST /api/pieces/p2/recipe")).toEqual([{ base: 2, key: "ready-4" }]);
+  });
+
+  test("that are chosen are saved in one ZIP, and what could not be made is told", async () => {
+    const saved = vi.spyOn(HTMLAnchorElement.prototype, "click").mockImplementation(() => undefined);
+    const parcel = { file_key: "k", file_name: "1-pieces.zip", done: 1, unsound: 0, refused: ["Acorn: every pixel has the same tone."] };
+    const job = { id: "j8", piece_id: "p1", kind: "parcel", state: "done", revision: 2, stage: "", fraction: 1, message: "", parcel };
+    on("POST /api/parcels", job);
+    on("GET /api/jobs?piece_id=p1", [job]);
+    await choose("Hillside fern", "Acorn");
+    await work("Save all in one ZIP");
+    await act(async () => fireEvent.click(screen.getByRole("button", { name: "Build and save ZIP" })));
+    expect(askedOf("POST /api/parcels")).toEqual([{ piece_ids: ["p1", "p2"] }]);
+    expect((await screen.findByTestId("parcel-done")).textContent).toBe("1-pieces.zip: 1 of 2 done, each proved sound.");
+    expect(screen.getByText("Acorn: every pixel has the same tone.")).toBeTruthy();
     expect(saved).toHaveBeenCalledTimes(1);
     saved.mockRestore();
   });

@@ -85,11 +85,17 @@ export function Shelf() {
     const [only] = files;
     if (only && files.length === 1) return start(only);
     const refused: string[] = [];
+    const begun: string[] = [];
     setRefusal(null);
     for (const [at, file] of files.entries()) {
       setBusy(`Reading ${file.name}, ${at + 1} of ${files.length} …`);
-      await started(file, null).catch((error: Error) => refused.push(error.message));
+      await started(file, null).then(
+        ({ id }) => begun.push(id),
+        (error: Error) => refused.push(error.message),
+      );
     }
+    // What comes together mostly goes on together: by one recipe, into one file.
+    useShelfStore.getState().set({ chosen: new Set(begun), tag: null, words: "" });
     setBusy(null);
     if (refused.length) setRefusal(refused.join(" "));
     await client.invalidateQueries({ queryKey: keys.shelf });

@@ -51,6 +51,22 @@ class PlateResult(BaseModel):
     sound: bool
 
 
+class ParcelOrder(BaseModel):
+    """Pieces that are to be built and packed."""
+
+    piece_ids: list[str] = Field(min_length=1, max_length=500)
+
+
+class ParcelResult(BaseModel):
+    """What packing many pieces left behind; `refused` has a sentence for each that could not be made."""
+
+    file_key: str
+    file_name: str
+    done: int
+    unsound: int
+    refused: list[str]
+
+
 class FilmOrder(BaseModel):
     """How to film a solid that turns once round: as what, and how long that takes."""
 
@@ -77,7 +93,7 @@ class PictureOrder(BaseModel):
 class JobView(BaseModel):
     """Long work: where it is, and how it ended. `result` is that of a build, `picture` that of an exported picture,
     `depths` that of a service, `film` that of a turntable, `carving` that of a carving, `plate` that of pieces on one
-    bed."""
+    bed, `parcel` that of many in one ZIP."""
 
     id: str
     kind: str
@@ -94,3 +110,4 @@ class JobView(BaseModel):
     film: FilmResult | None = None
     carving: CarvingResult | None = None
     plate: PlateResult | None = None
+    parcel: ParcelResult | None = None

@@ -6,7 +6,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import FileResponse, Response
 
 from nebrel.api.asking.asking import InAsking
-from nebrel.api.messages.jobs import BuildResult, FilmOrder, JobView, PictureOrder
+from nebrel.api.messages.jobs import BuildResult, FilmOrder, JobView, ParcelOrder, PictureOrder
 from nebrel.api.messages.previews import MapHead, SectionLine, SectionView, SolidHead
 from nebrel.api.serving.context import Context, InContext
 from nebrel.api.serving.frames import FrameResponse, frame_headed
@@ -67,6 +67,14 @@ def film_turntable(context: InContext, piece_id: str, order: FilmOrder) -> JobVi
     return job_of(context.jobs.submit("turntable", piece_id, state.revision, payload))
 
 
+@router.post("/parcels", status_code=202)
+def pack_parcel(context: InContext, order: ParcelOrder) -> JobView:
+    """Build pieces of the shelf and pack their files into one ZIP; it is listed with the first of them."""
+    states = [context.workshop.pieces.get(piece_id) for piece_id in dict.fromkeys(order.piece_ids)]
+    payload = {"documents": [state.document for state in states]}
+    return job_of(context.jobs.submit("parcel", states[0].id, states[0].revision, payload))
+
+
 @router.post("/jobs/{job_id}/cancel")
 def cancel_job(context: InContext, job_id: str) -> JobView:
     """End a job."""
@@ -95,7 +103,7 @@ def delivered_file(context: Context, job_id: str) -> tuple[Path, str]:
         NotFoundError: the file was cleared away.
     """
     job = job_of(context.jobs.get(job_id))
-    result = job.result or job.picture or job.film or job.carving or job.plate
+    result = job.result or job.picture or job.film or job.carving or job.plate or job.parcel
     if result is None:
         raise ConflictError("This job has not finished, so it has no file.")
     path = context.workshop.kept.path(result.file_key)

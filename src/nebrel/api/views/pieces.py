@@ -3,7 +3,15 @@
 from pydantic import BaseModel, ValidationError
 
 from nebrel.api.messages.carving import CarvingResult
-from nebrel.api.messages.jobs import BuildResult, FilmResult, JobView, PictureResult, PlateResult, ServiceResult
+from nebrel.api.messages.jobs import (
+    BuildResult,
+    FilmResult,
+    JobView,
+    ParcelResult,
+    PictureResult,
+    PlateResult,
+    ServiceResult,
+)
 from nebrel.api.messages.pieces import PieceCard, PieceView, ShapeView, StationView
 from nebrel.core.errors import NebrelError
 from nebrel.jobs.lookers import Room
@@ -22,6 +30,7 @@ RESULTS: dict[str, tuple[str, type[BaseModel]]] = {
     "turntable": ("film", FilmResult),
     "carving": ("carving", CarvingResult),
     "plate": ("plate", PlateResult),
+    "parcel": ("parcel", ParcelResult),
     "service": ("depths", ServiceResult),
 }
 UNKNOWN_SIZE: Size = (0.0, 0.0, 0.0)

@@ -6,11 +6,12 @@ import queue
 import shutil
 import time
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from nebrel.core.errors import BadValueError, NebrelError
+from nebrel.jobs.batch.made import Made
 from nebrel.jobs.batch.orders import Order
 from nebrel.jobs.batch.values import with_values
 from nebrel.jobs.beginnings import document_on, picture_in
@@ -22,48 +23,11 @@ from nebrel.piece.recipes.recipe import Recipe, follow
 from nebrel.piece.registry import kind_of
 from nebrel.store.means import refusal_for
 
-State = Literal["done", "refused", "failed"]
 JOURNAL, THUMBNAILS = "journal.jsonl", "thumbnails"
 # A job whose worker ends is tried again so often.
 MOST_TRIES = 2
 LOST = "The worker process ended twice before the job was done."
 MISTAKE = "Nebrel made a mistake here; the log tells what it was."
-
-
-@dataclass(frozen=True)
-class Made:
-    """What became of one order.
-
-    Attributes:
-        number, picture, title: of the order.
-        state: `done`; `refused`, for what was asked for; `failed`, by whatever else.
-        why: a sentence, where it is not done.
-        file: the name of what was written.
-        report: the keys of `--json` reports.
-        seconds: that a worker had it.
-        earlier: whether it was made by an earlier run, and is there still.
-    """
-
-    number: int
-    picture: str
-    title: str
-    state: State
-    why: str = ""
-    file: str = ""
-    report: dict[str, Any] = field(default_factory=dict)
-    seconds: float = 0.0
-    earlier: bool = False
-    key: str = ""
-
-    @property
-    def told(self) -> list[str]:
-        """What was found that must be mended, or should be looked at."""
-        return [finding["what"] for finding in self.report.get("findings", ()) if finding["severity"] != "note"]
-
-    @property
-    def sound(self) -> bool:
-        """Whether it is done, and sound."""
-        return self.state == "done" and not any(each["severity"] == "fault" for each in self.report["findings"])
 
 
 class Batch:
@@ -215,6 +179,11 @@ class Batch:
             (self._journal / THUMBNAILS).mkdir(exist_ok=True)
             (self._journal / THUMBNAILS / f"{task.key}.png").write_bytes(picture)
         return name
+
+    def picture_of(self, made: Made) -> bytes | None:
+        """A PNG of what was made, in this run or an earlier one."""
+        path = self._journal / THUMBNAILS / f"{made.key}.png"
+        return path.read_bytes() if path.is_file() else None
 
     def _free_name(self, name: str) -> str:
         stem, _, ending = name.rpartition(".")

@@ -1,12 +1,12 @@
 """What became of many: a table, and a sheet of their pictures."""
 
 import csv
-from collections.abc import Sequence
-from pathlib import Path
+import io
+from collections.abc import Callable, Sequence
 
 from fpdf import FPDF
 
-from nebrel.jobs.batch.batch import THUMBNAILS, Made
+from nebrel.jobs.batch.made import Made
 from nebrel.piece.pdf import INK, MARGIN_MM, QUIET, new_sheet, plain_letters
 
 COLUMNS = (
@@ -16,22 +16,24 @@ COLUMNS = (
 MEASURED = ("triangles", "max_error_mm", "tolerance_mm")
 ACROSS, TILE_GAP_MM, CAPTION_MM = 4, 5.0, 11.0
 MOST_LETTERS = 34
+PictureOf = Callable[[Made], bytes | None]
 
 
-def write_table(made: Sequence[Made], path: Path) -> None:
+def table_text(made: Sequence[Made]) -> str:
     """A CSV file, one line a piece, in their order; its columns are a promise to people's scripts."""
-    with path.open("w", newline="", encoding="utf-8") as file:
-        table = csv.writer(file)
-        table.writerow(COLUMNS)
-        for each in sorted(made, key=lambda each: each.number):
-            begun = [each.number, each.picture, each.title, each.state, each.file]
-            size = each.report.get("size_mm") or ("", "", "")
-            measured = [each.report.get(name, "") for name in MEASURED]
-            sound = each.sound if each.state == "done" else ""
-            table.writerow([*begun, *size, *measured, sound, " ".join(each.told), each.seconds, each.why])
+    file = io.StringIO(newline="")
+    table = csv.writer(file)
+    table.writerow(COLUMNS)
+    for each in sorted(made, key=lambda each: each.number):
+        begun = [each.number, each.picture, each.title, each.state, each.file]
+        size = each.report.get("size_mm") or ("", "", "")
+        measured = [each.report.get(name, "") for name in MEASURED]
+        sound = each.sound if each.state == "done" else ""
+        table.writerow([*begun, *size, *measured, sound, " ".join(each.told), each.seconds, each.why])
+    return file.getvalue()
 
 
-def write_sheet(made: Sequence[Made], journal: Path, path: Path, title: str) -> None:
+def sheet_bytes(made: Sequence[Made], picture_of: PictureOf, title: str) -> bytes:
     """A PDF with a picture of every piece, its title and its size; of what was refused, the reason."""
     done = sum(each.state == "done" for each in made)
     page = new_sheet(title, f"{done:,} of {len(made):,} done")
@@ -45,16 +47,18 @@ def write_sheet(made: Sequence[Made], journal: Path, path: Path, title: str) -> 
         if top + high + CAPTION_MM > page.h - MARGIN_MM:
             page.add_page()
             at, top = 0, MARGIN_MM
-        _tile(page, each, journal, (MARGIN_MM + at * (side + TILE_GAP_MM), top), (side, high))
+        picture = picture_of(each) if each.state == "done" else None
+        _tile(page, each, picture, (MARGIN_MM + at * (side + TILE_GAP_MM), top), (side, high))
         at += 1
-    path.write_bytes(bytes(page.output()))
+    return bytes(page.output())
 
 
-def _tile(page: FPDF, made: Made, journal: Path, corner: tuple[float, float], size: tuple[float, float]) -> None:
+def _tile(
+    page: FPDF, made: Made, picture: bytes | None, corner: tuple[float, float], size: tuple[float, float]
+) -> None:
     (left, top), (side, high) = corner, size
-    picture = journal / THUMBNAILS / f"{made.key}.png"
-    if made.state == "done" and picture.is_file():
-        page.image(str(picture), left, top, side, high, keep_aspect_ratio=True)
+    if picture is not None:
+        page.image(io.BytesIO(picture), left, top, side, high, keep_aspect_ratio=True)
     else:
         page.set_draw_color(*QUIET)
         page.rect(left, top, side, high)
