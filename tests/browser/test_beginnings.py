@@ -138,6 +138,28 @@ def test_a_photograph_is_shown_as_all_that_it_could_be(page: Page, shared, photo
     assert here(page, shared.url)["document"]["body"]["shape"] == "ellipse"
 
 
+def test_several_pictures_are_made_by_one_recipe_and_saved_as_one_zip(page: Page, shared, encode) -> None:
+    page.goto(shared.url)
+    ramp = np.tile(np.linspace(0, 65535, 64).astype(np.uint16), (48, 1))
+    tones = {"ramp": ramp, "slope": ramp[:, ::-1], "level": np.full((48, 64), 30_000, np.uint16)}
+    page.get_by_label("Picture or model file").set_input_files(
+        [{"name": f"{name}.png", "mimeType": "image/png", "buffer": encode(each)} for name, each in tones.items()]
+    )
+    bar = page.get_by_role("toolbar", name="Chosen pieces")
+    expect(bar).to_contain_text("2 chosen")
+    expect(page.get_by_role("alert")).to_contain_text("same tone")
+    bar.get_by_role("button", name="By a recipe").click()
+    page.get_by_role("button", name=re.compile("^Coin")).click()
+    expect(page.get_by_text(re.compile("Relief panel, 40 ×"))).to_have_count(2)
+    bar.get_by_role("button", name="Save all in one ZIP").click()
+    with page.expect_download(timeout=120_000) as saved:
+        page.get_by_role("button", name="Build and save ZIP").click()
+    assert saved.value.suggested_filename == "2-pieces.zip"
+    expect(page.get_by_test_id("parcel-done")).to_have_text("2-pieces.zip: 2 of 2 done, each proved sound.")
+    with zipfile.ZipFile(saved.value.path()) as package:
+        assert len([name for name in package.namelist() if name.endswith(".stl")]) == 2
+
+
 @pytest.mark.deep
 @pytest.mark.stage
 def test_a_bust_is_stood_up_and_put_on_a_lettered_base_in_two_colours(page: Page, shared, drop, bust) -> None:
