@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.mesh.shading import shade
+from nebrel.core.outline_files.svg.write import svg_bytes
+from nebrel.core.proof.render import Viewpoint, render
 from nebrel.interface.computing import sources_of
 from nebrel.interface.files import PictureLike, StartingFile, read_any, read_picture
 from nebrel.interface.settled import recipe_in
 from nebrel.jobs.beginnings import document_on
+from nebrel.piece.evaluation.shown import png_of
 from nebrel.piece.kinds.outline.document import DrawnDocument, TracedDocument
 from nebrel.piece.recipes.recipe import Recipe, follow
 from nebrel.piece.registry import become, merge, open_piece
@@ -41,11 +45,25 @@ class Built:
         mesh: in millimetres, as it is delivered: with its colours, where it has some.
         report: what was measured on it; the same keys as `--json` reports.
         objects: names of its parts, where it has several, each with the numbers of its faces.
+        view: from where it is looked at.
     """
 
     mesh: TriMesh
     report: BuildReport
     objects: tuple[tuple[str, NDArray[np.int64]], ...] = ()
+    view: Viewpoint = field(default_factory=Viewpoint)
+
+    def picture(self, size_px: tuple[int, int] = (480, 360)) -> bytes:
+        """A PNG of it, as it would be seen on the shelf.
+
+        Args:
+            size_px: width and height.
+        """
+        return png_of(render(shade(self.mesh), *size_px, self.view))
+
+    def _repr_png_(self) -> bytes:
+        """How notebooks show it."""
+        return self.picture()
 
 
 @dataclass(frozen=True)
@@ -106,7 +124,7 @@ class Piece:
         evaluator = self.evaluator
         slab, report = evaluator.build(progress)
         mesh, objects = evaluator.delivered_as(slab.mesh)
-        return Built(mesh, report, tuple(objects))
+        return Built(mesh, report, tuple(objects), evaluator.shelf_view())
 
 
 def relief(
@@ -227,6 +245,10 @@ class Traced:
     max_deviation_mm: float
     rms_deviation_mm: float
     frame_mm: tuple[float, float] | None
+
+    def _repr_svg_(self) -> str:
+        """How notebooks show it."""
+        return svg_bytes(self.figure, self.frame_mm).decode()
 
 
 def trace(outline: PictureLike, *, width_mm: float | None = None, parts: Mapping[str, Any] | None = None) -> Traced:

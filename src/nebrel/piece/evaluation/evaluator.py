@@ -40,6 +40,9 @@ def quiet(_stage: str, _fraction: float) -> None:
     """Progress that nobody follows."""
 
 
+STANDING = Viewpoint(turn_deg=-12.0, tilt_deg=68.0, light_from_deg=-128.0, light_above_deg=34.0, upright=True)
+
+
 class PieceEvaluator(ABC, Generic[AnyDocument]):
     """Runs the steps of one document, each kept by the hash of what it depends on.
 
@@ -204,7 +207,7 @@ class PieceEvaluator(ABC, Generic[AnyDocument]):
 
     def shelf_view(self) -> Viewpoint:
         """From where the piece is looked at on the shelf."""
-        return Viewpoint()
+        return STANDING if self.standing else Viewpoint()
 
     def thumbnail(self) -> bytes:
         """A rendered PNG of the piece."""

@@ -16,7 +16,6 @@ from nebrel.core.mesh.place import at_origin
 from nebrel.core.mesh.surface_error import BOTH_WAYS, Deviation
 from nebrel.core.proof import Finding, check_soundness
 from nebrel.core.proof.makeable import bed_findings
-from nebrel.core.proof.render import Viewpoint
 from nebrel.piece.documents.worked import WorkedDocument
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.codec import decode_slab, encode_slab
@@ -29,7 +28,6 @@ from nebrel.piece.report import BuildReport, build_report
 OF_MODEL = "to the nearest place, from the model before it was made light"
 AS_IT_CAME = "nothing to measure: the mesh is the model itself"
 STANDS_FROM = 0.4
-STANDING = Viewpoint(turn_deg=-12.0, tilt_deg=68.0, light_from_deg=-128.0, light_above_deg=34.0, upright=True)
 TURN_OR_CUT = "It does not fit in one go as it lies; turn it, cut it, or choose another maker."
 AnyWorked = TypeVar("AnyWorked", bound=WorkedDocument)
 _VERSION = 2
@@ -112,9 +110,6 @@ class SolidEvaluator(SkinnedEvaluator[AnyWorked]):
             )
 
         return self._cache.get(self.solid_key(longest_px), sketch)
-
-    def shelf_view(self) -> Viewpoint:
-        return STANDING if self.standing else super().shelf_view()
 
     def solid_key(self, longest_px: int) -> str:
         light = self.document.light.key(self.document.delivery.format) if longest_px == FULL else "shown"
