@@ -2,6 +2,7 @@
 
 import platform
 import sys
+import time
 from collections.abc import Callable
 from datetime import date
 from pathlib import Path
@@ -25,6 +26,7 @@ from bench import (
     start,
 )
 from bench.cancelling import cancelling
+from bench.history import HISTORY, note, pace_of_machine
 from bench.large import large_build
 from bench.meshes import formats, lighter, reading
 from bench.outlines import tracing, truth
@@ -102,20 +104,28 @@ several runs that took turns; ratios were measured side by side in one run. The 
 def main() -> None:
     """Run all cases, or those whose title is named on the command line, and write what they gave in their places."""
     chosen = sys.argv[1:] or list(CASES)
-    kept = _kept()
-    for title in chosen:
+    kept, began, slower = _kept(), time.monotonic(), []
+    for number, title in enumerate(chosen, 1):
+        print(f"\n{title}, part {number} of {len(chosen)}, after {(time.monotonic() - began) / 60:.1f} min", flush=True)
         rows = []
+        pace = pace_of_machine()
         for case in CASES[title]:
             for row in case():
                 print(f"{row.what}: {row.measured} (bound {row.bound}) {row.verdict}", flush=True)
                 rows.append(row)
-        note = NOTES.get(title, "") + f"Measured on {date.today().isoformat()}.\n"
-        kept[title] = f"{note}\n{as_table(rows)}\n"
+        slower += note(title, rows, pace)
+        words = NOTES.get(title, "") + f"Measured on {date.today().isoformat()}.\n"
+        kept[title] = f"{words}\n{as_table(rows)}\n"
         introduction = INTRODUCTION.format(
             machine=f"{platform.machine()}, {_cores()} cores", python=platform.python_version()
         )
         parts = [f"## {title}\n\n{kept[title]}" for title in CASES if title in kept]
         TARGET.write_text("\n".join([introduction, *parts]))
+    print(f"\nDone in {(time.monotonic() - began) / 60:.1f} min; {TARGET.name} and {HISTORY.name} have it.")
+    if slower:
+        print("Slower than when it was measured last, the pace of the machine allowed for:", *slower, sep="\n")
+    else:
+        print("Nothing is slower than when it was measured last.")
 
 
 def _kept() -> dict[str, str]:
