@@ -139,6 +139,7 @@ def test_a_texture_goes_all_over_the_way_that_strokes_say(nebrel, drum, mark, tm
         (["--at", "30,0,30", "--along", "z"], "--along is for --lie project"),
         (["--at", "30,0,30", "--fade-side", "left"], "--fade-side needs --fade or --bevel"),
         (["--at", "30,0,30", "--both"], "--both is for pictures"),
+        (["--at", "30,0,30", "--edges", "pixels"], "--edges is for a picture that is raised"),
         (["--at", "30,0,30", "--colour", "green"], "Colour is “green”"),
         (["--at", "30,0,60", "--lie", "wrap"], None),
     ],

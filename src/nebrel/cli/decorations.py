@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from nebrel.cli.endings import MESHES, NO_BLOB, Unit
+from nebrel.cli.endings import DRAWINGS, MESHES, NO_BLOB, Unit
 from nebrel.cli.files import check_target, refuse_missing
 from nebrel.cli.progress import progress_bar
 from nebrel.cli.spellings import choice, direction, edge_profile_of, place, signed_angle
@@ -83,6 +83,8 @@ def decorate(
         raise BadValueError(
             "--grain says which way a texture points, so it goes with --tile; add that, or leave it out."
         )
+    if edges == "pixels" and (tile or colour is not None or art.suffix.lower() in DRAWINGS):
+        raise BadValueError("--edges is for a picture that is raised or sunk once or in copies; leave it out.")
     if along is not None and lie != "project":
         raise BadValueError("--along is for --lie project; add that, or leave --along out.")
     refuse_missing(model, art)
