@@ -45,6 +45,16 @@ def test_a_folder_by_a_recipe_and_again(nebrel, pictures, tmp_path):
     assert report["pieces"][0]["report"]["triangles"] == int(rows["low"]["triangles"])
 
 
+def test_a_folder_that_cannot_be_written_into_is_one_sentence(nebrel, pictures, tmp_path):
+    (tmp_path / "out").mkdir()
+    (tmp_path / "out" / ".nebrel-batch").write_text("in the way")
+    code, _, refused = nebrel("batch", pictures, "--recipe", "Coin", "-o", tmp_path / "out", "--resume")
+    assert code == 2
+    assert "cannot be written into" in refused and refused.count("\n") == 1
+    code, _, refused = nebrel("batch", pictures, "--recipe", "Coin", "-o", pictures / "low.png")
+    assert (code, "is a file; the name of a folder is needed" in refused) == (2, True)
+
+
 @pytest.mark.parametrize(
     ("options", "sentence"),
     [

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
     from nebrel.jobs.batch.made import Made
     from nebrel.jobs.batch.orders import Order
+    from nebrel.piece.recipes.recipe import Recipe
 
 MEMORY = ".nebrel-batch"
 TABLE, SHEET = "report.csv", "sheet.pdf"
@@ -60,18 +61,38 @@ def batch(
     if memory.exists() and not resume:
         raise BadValueError(f"{output} holds what an earlier run made; add --resume to go on, or name another folder.")
 
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from nebrel.store.means import refusal_for
+
+    began = time.monotonic()
+    try:
+        made = _made(settings, orders, output, jobs, format_, json, f"{settings.name}: {source.name}")
+    except (OSError, SQLAlchemyError) as cause:
+        why = cause.strerror if isinstance(cause, OSError) else str(cause).partition("\n")[0]
+        raise refusal_for(cause) or BadValueError(
+            f"{output} cannot be written into: {why}. What is done is kept; --resume goes on."
+        ) from cause
+    return _tell(made, output, time.monotonic() - began, json)
+
+
+def _made(
+    recipe: Recipe, orders: list[Order], output: Path, jobs: int, form: str | None, json: bool, title: str
+) -> list[Made]:
+    """Have all made, and write the table and the sheet."""
     from nebrel.jobs.batch.batch import Batch
     from nebrel.jobs.batch.told import sheet_bytes, table_text
     from nebrel.jobs.local_executor import LocalExecutor
     from nebrel.jobs.workshop import open_workshop
     from nebrel.settings import Settings
 
+    memory = output / MEMORY
     work = memory / "work"
     work.mkdir(parents=True, exist_ok=True)
     own = Settings(data_dir=work, workers=min(jobs, len(orders)))
     workshop, executor = open_workshop(own), LocalExecutor(own)
-    todo = Batch(workshop, settings, output, memory, format_)
-    began, made = time.monotonic(), []
+    todo = Batch(workshop, recipe, output, memory, form)
+    made = []
     try:
         executor.start()
         with _followed(orders, json) as (show, tell):
@@ -83,8 +104,8 @@ def batch(
         workshop.close()
     shutil.rmtree(work, ignore_errors=True)
     (output / TABLE).write_text(table_text(made), encoding="utf-8", newline="")
-    (output / SHEET).write_bytes(sheet_bytes(made, todo.picture_of, f"{settings.name}: {source.name}"))
-    return _tell(made, output, time.monotonic() - began, json)
+    (output / SHEET).write_bytes(sheet_bytes(made, todo.picture_of, title))
+    return made
 
 
 @contextmanager
