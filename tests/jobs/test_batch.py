@@ -11,11 +11,11 @@ import pytest
 import nebrel
 from nebrel.core.errors import BadValueError, NebrelError
 from nebrel.jobs.batch.batch import JOURNAL, Batch
-from nebrel.jobs.batch.made import Made
 from nebrel.jobs.batch.orders import Order, orders_in
-from nebrel.jobs.batch.told import COLUMNS, sheet_bytes, table_text
 from nebrel.jobs.batch.values import with_values
 from nebrel.jobs.executor import STARTING, Handle, OnEnd, OnProgress, Outcome
+from nebrel.jobs.made import Made
+from nebrel.jobs.made_sheet import COLUMNS, sheet_bytes, table_text
 from nebrel.jobs.work import KINDS
 from nebrel.jobs.workshop import Workshop, open_workshop
 from nebrel.piece.recipes.ready import ready_recipe

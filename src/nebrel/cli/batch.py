@@ -17,8 +17,8 @@ from nebrel.core.errors import BadValueError
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from nebrel.jobs.batch.made import Made
     from nebrel.jobs.batch.orders import Order
+    from nebrel.jobs.made import Made
     from nebrel.piece.recipes.recipe import Recipe
 
 MEMORY = ".nebrel-batch"
@@ -81,8 +81,8 @@ def _made(
 ) -> list[Made]:
     """Have all made, and write the table and the sheet."""
     from nebrel.jobs.batch.batch import Batch
-    from nebrel.jobs.batch.told import sheet_bytes, table_text
     from nebrel.jobs.local_executor import LocalExecutor
+    from nebrel.jobs.made_sheet import sheet_bytes, table_text
     from nebrel.jobs.workshop import open_workshop
     from nebrel.settings import Settings
 

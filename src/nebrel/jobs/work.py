@@ -14,9 +14,9 @@ from nebrel.core.mesh.formats import write_mesh, write_obj_package, write_textur
 from nebrel.core.picture.write import write_picture
 from nebrel.core.proof.film import write_film
 from nebrel.core.proof.turntable import FEWEST_FRAMES, MOST_FRAMES, likely_up, turntable
-from nebrel.jobs.batch.parcel import pack_parcel
 from nebrel.jobs.carving import carve_piece
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
+from nebrel.jobs.parcel import pack_parcel
 from nebrel.jobs.plate import lay_plate
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.abilities import HasDepthSources, HasHeights, HasPicture

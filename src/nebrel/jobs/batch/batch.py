@@ -11,11 +11,11 @@ from pathlib import Path
 from typing import Any
 
 from nebrel.core.errors import BadValueError, NebrelError
-from nebrel.jobs.batch.made import Made
 from nebrel.jobs.batch.orders import Order
 from nebrel.jobs.batch.values import with_values
 from nebrel.jobs.beginnings import document_on, picture_in
 from nebrel.jobs.executor import Executor, Outcome
+from nebrel.jobs.made import Made
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.cache import step_key

@@ -5,8 +5,8 @@ from collections.abc import Callable
 from typing import Any, BinaryIO
 
 from nebrel.core.errors import NebrelError
-from nebrel.jobs.batch.made import Made
-from nebrel.jobs.batch.told import sheet_bytes, table_text
+from nebrel.jobs.made import Made
+from nebrel.jobs.made_sheet import sheet_bytes, table_text
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import Progress

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from fpdf import FPDF
 
-from nebrel.jobs.batch.made import Made
+from nebrel.jobs.made import Made
 from nebrel.piece.pdf import INK, MARGIN_MM, QUIET, new_sheet, plain_letters
 
 COLUMNS = (
