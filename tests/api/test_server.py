@@ -10,7 +10,7 @@ import httpx
 import pytest
 from tools.running import PROGRAM, RunningServer
 
-from nebrel.api.addresses import listen_on
+from nebrel.api.serving.addresses import listen_on
 from nebrel.api.serving.events import News, Newsroom
 
 

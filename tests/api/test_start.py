@@ -14,7 +14,7 @@ import pytest
 import trustme
 from tools.running import PROGRAM, RunningServer
 
-from nebrel.api.addresses import shown_host
+from nebrel.api.serving.addresses import shown_host
 from nebrel.core.errors import BadValueError, ConflictError
 from nebrel.store.copies import KEPT, copies_in, copy_when_due
 from nebrel.store.database import newest_version, open_database

@@ -5,7 +5,7 @@ import ssl
 from collections.abc import Callable
 from contextlib import closing
 
-from nebrel.api.addresses import is_loopback, listen_on, shown_host
+from nebrel.api.serving.addresses import is_loopback, listen_on, shown_host
 from nebrel.core.errors import BadValueError
 from nebrel.settings import Settings
 

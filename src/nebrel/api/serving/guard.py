@@ -9,7 +9,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import HTMLResponse, JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from nebrel.api.addresses import is_loopback
+from nebrel.api.serving.addresses import is_loopback
 from nebrel.api.serving.uploads import most_bytes, too_much
 from nebrel.settings import Settings
 
