@@ -75,7 +75,7 @@ export function useAddPart(id: string) {
   return useMutation({
     scope: { id: `edit-${id}` },
     mutationFn: (body: { base: number; piece_id: string }) =>
-      answered<PieceView>(api.POST("/api/pieces/{piece_id}/parts", { params: { path: { piece_id: id } }, body })),
+      added(client, id, body.base, (base) => answered<PieceView>(api.POST("/api/pieces/{piece_id}/parts", { params: { path: { piece_id: id } }, body: { ...body, base } }))),
     onSuccess: (piece) => takeIn(client, piece),
   });
 }
@@ -86,9 +86,22 @@ export function useLayRelief(id: string) {
   return useMutation({
     scope: { id: `edit-${id}` },
     mutationFn: (body: { base: number; blob: string; name: string; motif: string | null }) =>
-      answered<PieceView>(api.POST("/api/pieces/{piece_id}/reliefs", { params: { path: { piece_id: id } }, body })),
+      added(client, id, body.base, (base) => answered<PieceView>(api.POST("/api/pieces/{piece_id}/reliefs", { params: { path: { piece_id: id } }, body: { ...body, base } }))),
     onSuccess: (piece) => takeIn(client, piece),
   });
+}
+
+/** Send what only adds to a piece: it comes on top of whatever the piece is by then, an edit that was on its way or another page's. */
+async function added(client: QueryClient, id: string, base: number, send: (base: number) => Promise<PieceView>): Promise<PieceView> {
+  const known = client.getQueryData<PieceView>(keys.piece(id))?.revision ?? base;
+  try {
+    return await send(known);
+  } catch (refusal) {
+    if (!(refusal instanceof Refused) || refusal.status !== 409) throw refusal;
+    const { revision } = await getPiece(id);
+    if (revision === known) throw refusal;
+    return send(revision);
+  }
 }
 
 /** What can be done with pieces of the shelf; every one of them is asked for by itself. */

@@ -59,6 +59,7 @@ describe("the parts", () => {
   });
 
   test("of the shelf are added by the server; the whole itself is not offered, and a refusal is told", async () => {
+    on("GET /api/pieces/me", { id: "me", revision: 4 });
     on("POST /api/pieces/me/parts", () => ({ status: 409, json: { message: "A piece cannot be a part of itself." } }));
     station(whole(part("base")));
     await act(async () => fireEvent.click(screen.getByRole("button", { name: /Add a piece/ })));

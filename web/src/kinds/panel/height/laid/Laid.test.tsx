@@ -55,7 +55,21 @@ test("edits of the list leave the others alone, and places come back as they wen
 });
 
 describe("the card", () => {
+  test("lays on what the piece is by then, where an edit was on its way", async () => {
+    const newer = { ...pieceOf("panel", documentOf(laid("one")) as unknown as Record<string, unknown>), revision: 9 };
+    on("POST /api/pieces/p1/parts", () =>
+      askedOf("POST /api/pieces/p1/parts").length === 1 ? { status: 409, json: { message: "The piece was changed elsewhere." } } : { status: 201, json: { ...newer, revision: 10 } },
+    );
+    on("GET /api/pieces/p1", newer);
+    card();
+    await act(async () => fireEvent.click(screen.getByRole("button", { name: "A piece" })));
+    await act(async () => fireEvent.click(await screen.findByRole("button", { name: /^Leaf/ })));
+    await waitFor(() => expect(askedOf("POST /api/pieces/p1/parts")).toEqual([{ base: 7, piece_id: "leaf" }, { base: 9, piece_id: "leaf" }]));
+    expect(screen.queryByRole("alert")).toBeNull();
+  });
+
   test("lays motifs and pieces, which the server decides about; a refusal is told", async () => {
+    on("GET /api/pieces/p1", { ...pieceOf("panel", documentOf() as unknown as Record<string, unknown>), revision: 7 });
     on("POST /api/pieces/p1/reliefs", () => ({ status: 409, json: { message: "The piece was changed elsewhere." } }));
     card();
     await waitFor(() => expect((screen.getByRole("button", { name: "A motif" }) as HTMLButtonElement).disabled).toBe(false));
