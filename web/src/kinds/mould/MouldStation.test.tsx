@@ -51,6 +51,7 @@ test("changes are steps of their own", () => {
 });
 
 test("another piece of the shelf takes the place of what is cast; a refusal is told", async () => {
+  on("GET /api/pieces/me", { id: "me", revision: 3 });
   on("POST /api/pieces/me/parts", () => ({ status: 409, json: { message: "A piece cannot be a part of itself; choose another one." } }));
   station();
   expect(screen.getByText("Garden hare")).toBeTruthy();
