@@ -136,6 +136,21 @@ class TestRuns:
         run(again, orders_in(folder))
         assert len(again[1].done) == 1
 
+    def test_a_kill_before_a_file_has_its_name_leaves_no_second_one(self, folder, place, monkeypatch):
+        class Killed(BaseException):
+            pass
+
+        def killed(*_):
+            raise Killed
+
+        with monkeypatch.context() as patched, pytest.raises(Killed):
+            patched.setattr("nebrel.jobs.batch.batch._move", killed)
+            run(place(), orders_in(folder))
+        made = run(place(), orders_in(folder))
+        assert [each.state for each in made] == ["done"] * 3
+        assert sorted(path.name for path in place.out.glob("*.stl")) == sorted(each.file for each in made)
+        assert not any("-2." in each.file for each in made)
+
     def test_another_setting_is_another_piece(self, folder, place):
         run(place(), orders_in(folder))
         again = place(form="ply")

@@ -10,7 +10,7 @@ from nebrel.jobs.made_sheet import sheet_bytes, table_text
 from nebrel.jobs.workshop import Workshop
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import Progress
-from nebrel.piece.registry import Piece, parse_document
+from nebrel.piece.registry import parse_document
 
 TABLE, SHEET = "report.csv", "sheet.pdf"
 # Who builds one: see `jobs/work.py`.
@@ -29,24 +29,24 @@ def pack_parcel(build: Build, workshop: Workshop, payload: dict[str, Any], repor
     files: dict[str, str] = {}
     pictures: dict[int, bytes] = {}
     for number, data in enumerate(documents, 1):
-        piece = workshop.opened(parse_document(data))
-        title = piece.document.title
+        title = str(data.get("title", "Untitled"))
 
         def told(stage: str, part: float, at: int = number - 1, title: str = title) -> None:
             report(f"{title}: {stage[:1].lower()}{stage[1:]}", 0.95 * (at + part) / len(documents))
 
         try:
+            piece = workshop.opened(parse_document(data))
             result = build(workshop, {"document": data}, told)
+            pictures[number] = piece.evaluator.thumbnail()
         except NebrelError as refused:
-            made.append(Made(number, _source(piece), title, "refused", str(refused)))
+            made.append(Made(number, _source(data), title, "refused", str(refused)))
             continue
         name = _free(result["file_name"], files)
         files[name] = result["file_key"]
         for extra in piece.kind.extras:
             files[name.rpartition(".")[0] + extra.ending] = result[f"{extra.name}_key"]
-        pictures[number] = piece.evaluator.thumbnail()
         seconds = result["report"]["seconds"]
-        made.append(Made(number, _source(piece), title, "done", "", name, result["report"], seconds))
+        made.append(Made(number, _source(data), title, "done", "", name, result["report"], seconds))
     report("Packing", 0.95)
     key = step_key("parcel-file", 1, payload)
 
@@ -71,13 +71,10 @@ def pack_parcel(build: Build, workshop: Workshop, payload: dict[str, Any], repor
     }
 
 
-def _source(piece: Piece) -> str:
+def _source(document: dict[str, Any]) -> str:
     """The name of the file that a piece starts from."""
-    for name in ("picture", "drawing", "model"):
-        source = getattr(piece.document, name, None)
-        if source is not None:
-            return str(source.name)
-    return ""
+    sources = (document.get(name) for name in ("picture", "drawing", "model"))
+    return next((str(source.get("name", "")) for source in sources if isinstance(source, dict)), "")
 
 
 def _free(name: str, taken: dict[str, str]) -> str:

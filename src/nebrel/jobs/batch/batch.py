@@ -152,24 +152,28 @@ class Batch:
         told: dict[str, Any] = {"seconds": seconds, "key": task.key}
         begun = (order.number, str(order.picture), order.title)
         if outcome.state == "done" and outcome.result is not None:
+            name = self._free_name(outcome.result["file_name"])
+            made = Made(*begun, "done", "", name, outcome.result["report"], **told)
             try:
-                name = self._deliver(task, outcome.result)
+                self._deliver(task, outcome.result, made)
             except OSError as cause:
                 why = str(refusal_for(cause) or f"The file cannot be written: {cause.strerror}.")
                 return self._written(Made(*begun, "failed", why, **told))
-            return self._written(Made(*begun, "done", "", name, outcome.result["report"], **told))
+            return made
         if outcome.state == "failed":
             return self._written(Made(*begun, "refused", outcome.message, **told))
         return self._written(Made(*begun, "failed", LOST if outcome.state == "died" else MISTAKE, **told))
 
-    def _deliver(self, task: "_Task", result: dict[str, Any]) -> str:
-        """Put what was made where it belongs; returns its name."""
-        kept = self._workshop.kept
-        name = self._free_name(result["file_name"])
+    def _deliver(self, task: "_Task", result: dict[str, Any], made: Made) -> None:
+        """Put what was made where it belongs.
+
+        It is written down before its file gets its name: after a kill between the two the file is missing, and made
+        again under that name.
+        """
+        kept, name = self._workshop.kept, made.file
         path = kept.path(result["file_key"])
         if path is None:
             raise OSError(None, "its result is no longer kept")
-        _move(path, self._folder / name)
         for extra in kind_of(task.document).extras:
             text = kept.get(result[f"{extra.name}_key"])
             if text is not None:
@@ -178,7 +182,8 @@ class Batch:
         if picture is not None:
             (self._journal / THUMBNAILS).mkdir(exist_ok=True)
             (self._journal / THUMBNAILS / f"{task.key}.png").write_bytes(picture)
-        return name
+        self._written(made)
+        _move(path, self._folder / name)
 
     def picture_of(self, made: Made) -> bytes | None:
         """A PNG of what was made, in this run or an earlier one."""
