@@ -1,11 +1,8 @@
-import { useEffect, useRef } from "react";
 import Modal from "react-bootstrap/Modal";
-import { isActive } from "../api/built";
 import type { PieceCard } from "../api/client";
 import { usePackParcel } from "../api/parcels";
-import { useJobs } from "../api/pieces";
 import { useCancel } from "../state/useCancel";
-import { saveFile } from "../state/useFileJob";
+import { useSavedJob } from "../state/useFileJob";
 import { Button } from "../ui/Button";
 import { JobProgress } from "../ui/JobProgress";
 
@@ -13,14 +10,7 @@ import { JobProgress } from "../ui/JobProgress";
 export function ParcelDialog({ pieces, onHide }: { pieces: readonly PieceCard[]; onHide: () => void }) {
   const pack = usePackParcel();
   const cancel = useCancel();
-  const job = useJobs(pieces[0]?.id ?? "").data?.find(({ id }) => id === pack.data?.id);
-  const saved = useRef<string | null>(null);
-  useEffect(() => {
-    if (job?.state !== "done" || saved.current === job.id) return;
-    saved.current = job.id;
-    saveFile(job.id);
-  }, [job]);
-  const active = job && isActive(job) ? job : undefined;
+  const { job, active } = useSavedJob(pieces[0]?.id ?? "", pack.data?.id);
   const parcel = job?.parcel;
   const refusal = pack.error?.message ?? (job?.state === "failed" ? job.message : null);
   return (

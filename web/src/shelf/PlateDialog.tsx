@@ -1,11 +1,9 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import Modal from "react-bootstrap/Modal";
 import type { PieceCard } from "../api/client";
-import { isActive } from "../api/built";
-import { useJobs } from "../api/pieces";
 import { useLayPlate } from "../api/printing";
-import { saveFile } from "../state/useFileJob";
+import { useSavedJob } from "../state/useFileJob";
 import { useCancel } from "../state/useCancel";
 import { Button } from "../ui/Button";
 import { JobProgress } from "../ui/JobProgress";
@@ -23,15 +21,7 @@ export function PlateDialog({ pieces, onHide }: { pieces: readonly PieceCard[]; 
   const [gap, setGap] = useState(GAP_MM);
   const lay = useLayPlate();
   const cancel = useCancel();
-  const listedWith = pieces[0]?.id ?? "";
-  const job = useJobs(listedWith).data?.find(({ id }) => id === lay.data?.id);
-  const saved = useRef<string | null>(null);
-  useEffect(() => {
-    if (job?.state !== "done" || saved.current === job.id) return;
-    saved.current = job.id;
-    saveFile(job.id);
-  }, [job]);
-  const active = job && isActive(job) ? job : undefined;
+  const { job, active } = useSavedJob(pieces[0]?.id ?? "", lay.data?.id);
   const order = () =>
     lay.mutate({ items: pieces.map(({ id }) => ({ piece_id: id, copies: copies[id] ?? 1 })), bed_mm: bed, gap_mm: gap });
   const count = pieces.reduce((sum, { id }) => sum + (copies[id] ?? 1), 0);

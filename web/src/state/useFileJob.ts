@@ -33,6 +33,18 @@ export function useFileJob(pieceId: string, revision: number, kind: "build" | "p
   };
 }
 
+/** One job that was just asked for, listed with a piece, and its file saved once it is done. */
+export function useSavedJob(pieceId: string, jobId: string | undefined): { job: JobView | undefined; active: JobView | undefined } {
+  const job = useJobs(pieceId).data?.find(({ id }) => id === jobId);
+  const saved = useRef<string | null>(null);
+  useEffect(() => {
+    if (job?.state !== "done" || saved.current === job.id) return;
+    saved.current = job.id;
+    saveFile(job.id);
+  }, [job]);
+  return { job, active: job && isActive(job) ? job : undefined };
+}
+
 export function saveFile(jobId: string): void {
   const link = window.document.createElement("a");
   link.href = `/api/jobs/${jobId}/file`;
