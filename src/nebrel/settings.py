@@ -36,6 +36,9 @@ class Settings(BaseSettings):
     service_token: str | None = None
     printer_url: str = ""
     workers: int = Field(1, ge=1, le=16)
+    cluster_workers: int = Field(0, ge=0, le=64)
+    scheduler: str = ""
+    results: str = ""
     readers: int = Field(2, ge=1, le=16)
     lookers: int = Field(2, ge=1, le=16)
     log_level: Literal["debug", "info", "warning", "error"] = "info"

@@ -6,8 +6,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from nebrel.api.app import create_app
+from nebrel.api.serving.cluster import ClusterAccess
 from nebrel.api.serving.guard import HEADERS
 from nebrel.core.errors import BadValueError, ConflictError, NotFoundError
+from nebrel.store.shared.lent import lent_from
 from tests.api.conftest import BASE
 
 LAN = "http://studio.lan:8642"
@@ -43,6 +45,24 @@ class TestGuard:
     )  # fmt: skip
     def test_any_name_of_this_machine_is_one(self, client, host, status):
         assert client.get("/api/jobs", headers={"Host": host}).status_code == status
+
+    def test_workers_have_a_token_of_their_own_which_opens_nothing_else(self, settings, tmp_path):
+        lent = lent_from(tmp_path, 2**20)
+        open_settings = settings.model_copy(update={"host": "0.0.0.0", "access_token": "right"})
+        key, bearer = f"/api/shared/kept/{'a' * 64}", {"Authorization": f"Bearer {lent.token}"}
+        app = create_app(open_settings, cluster=ClusterAccess(lent=lent))
+        with TestClient(app, base_url="http://studio.lan:8642") as client:
+            assert client.get(f"{key}?token=right").status_code == 422
+            assert client.put(key, content=b"a result", headers=bearer).status_code == 204
+            assert client.get(key, headers=bearer).content == b"a result"
+            assert client.head(key, headers=bearer).headers["Content-Length"] == "8"
+            assert client.get("/api/pieces", headers=bearer).status_code == 401
+            assert client.get(f"/api/pieces?token={lent.token}").status_code == 401
+
+    def test_a_server_without_a_cluster_lends_nothing(self, client):
+        answer = client.get(f"/api/shared/kept/{'a' * 64}", headers={"Authorization": "Bearer "})
+        assert answer.status_code == 404
+        assert "lends no results" in answer.json()["message"]
 
     def test_pages_do_not_lead_out_of_their_folder(self, client):
         for path in ("/../app.py", "/%2e%2e/app.py", "/..%2f..%2fpyproject.toml"):

@@ -131,7 +131,7 @@ def test_a_full_disk_in_a_worker_is_told_as_that():
     def full():
         raise OSError(errno.ENOSPC, "no room")
 
-    assert worker._outcome(full) == ("failed", NO_SPACE)
+    assert worker.outcome_of(full) == ("failed", NO_SPACE)
 
 
 @pytest.mark.parametrize(

@@ -21,6 +21,16 @@ def pictures(tmp_path):
     return folder
 
 
+def test_what_is_asked_of_a_cluster_is_refused_at_once(nebrel, pictures, tmp_path):
+    for asked, words in (
+        (("--scheduler", "10.0.0.5"), "--scheduler is 10.0.0.5"),
+        (("--results", "s3://bucket"), "--results has no effect without --scheduler"),
+        (("--scheduler", "tcp://127.0.0.1:9"), "There is no scheduler at tcp://127.0.0.1:9"),
+    ):
+        code, _, refused = nebrel("batch", pictures, "--recipe", "Coin", "-o", tmp_path / "out", "--resume", *asked)
+        assert (code, words in refused) == (2, True)
+
+
 def test_a_folder_by_a_recipe_and_again(nebrel, pictures, tmp_path):
     out = tmp_path / "out"
     code, told, lines = nebrel("batch", pictures, "--recipe", "Coin", "-o", out)

@@ -102,6 +102,26 @@ class TestRuns:
             assert len(mesh.faces) == each.report["triangles"]
             assert nebrel.check(mesh).sound
 
+    def test_what_takes_too_long_is_given_up_and_costs_nothing_else(self, folder, place, monkeypatch):
+        monkeypatch.setattr("nebrel.jobs.batch.batch.LOOK_SECONDS", 0.05)
+        batch, executor = place()
+        batch._most_seconds = 60.0
+        slow: dict[str, OnEnd] = {}
+
+        def submit(task_id: str, kind: str, payload: dict, on_progress: OnProgress, on_end: OnEnd) -> Handle:  # type: ignore[type-arg]
+            if "tall" not in payload["document"]["title"]:
+                return Here.submit(executor, task_id, kind, payload, on_progress, on_end)
+            slow[task_id] = on_end
+            on_progress(STARTING, 0.0)
+            batch._most_seconds = 0.1
+            return task_id  # type: ignore[return-value]
+
+        monkeypatch.setattr(executor, "submit", submit)
+        monkeypatch.setattr(executor, "cancel", lambda handle: slow.pop(handle)(Outcome("cancelled")))
+        made = {each.title: each for each in run((batch, executor), orders_in(folder))}
+        assert [made[name].state for name in ("low", "middle", "tall")] == ["done", "done", "failed"]
+        assert "took longer than" in made["tall"].why
+
     def test_what_is_refused_costs_nothing_else(self, folder, place):
         (folder / "broken.png").write_bytes(b"\x89PNG no")
         (folder / "flat.png").write_bytes(nebrel.read_picture(np.full((40, 40), 0.5)).data)

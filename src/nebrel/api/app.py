@@ -44,9 +44,11 @@ from nebrel.api.routes import (
     recipes,
     router,
     server,
+    shared,
     targets,
     versions,
 )  # fmt: skip
+from nebrel.api.serving.cluster import ALONE, ClusterAccess
 from nebrel.api.serving.context import Context
 from nebrel.api.serving.events import News, Newsroom
 from nebrel.api.serving.frames import schemas_of_heads
@@ -114,6 +116,7 @@ def create_app(
     settings: Settings,
     beside: Callable[[Callable[[str, int], None]], object] = lambda _: None,
     looking: Looking | None = None,
+    cluster: ClusterAccess = ALONE,
 ) -> FastAPI:
     """The application over the data folder in `settings`.
 
@@ -121,6 +124,7 @@ def create_app(
         settings: of the installation.
         beside: see `run_server`.
         looking: processes that look at pieces, where they are there already and outlive the application.
+        cluster: who does its jobs elsewhere, and what is lent to them.
     """
 
     @asynccontextmanager
@@ -128,7 +132,10 @@ def create_app(
         workshop = open_workshop(settings, computes=False)
         log = open_log(settings)
         room = Newsroom()
-        manager = JobManager(workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))))
+        manager = JobManager(
+            workshop, lambda record: room.tell(News("job", job_of(record).model_dump(mode="json"))), cluster.executor
+        )
+        app.state.lent = cluster.lent
         manager.start()
         lookers = looking or Looking(settings.lookers, settings.memory_cache_bytes)
         app.state.context = context = Context(
@@ -160,7 +167,7 @@ def create_app(
         responses={"4XX": {"model": Refusal}, "5XX": {"model": Refusal}},
     )
     app.add_middleware(Guard, settings=settings)
-    app.add_exception_handler(NebrelError, _refuse)
+    app.add_exception_handler(NebrelError, refuse)
     app.add_exception_handler(RequestValidationError, _refuse_request)
     app.add_exception_handler(HTTPException, _refuse_way)
     app.add_exception_handler(OverflowError, _refuse_number)
@@ -170,7 +177,7 @@ def create_app(
     groups = (
         pieces, piece_files, assemblies, choices, recipes, parts, previews, pictures, models, decorations,
         outlines, lithophanes, figures, carving, printing, printer, rack, router, motifs, materials, versions,
-        targets, jobs, news, server,
+        targets, jobs, news, server, shared,
     )  # fmt: skip
     for routes in groups:
         app.include_router(routes.router, prefix="/api")
@@ -182,7 +189,8 @@ def _operation_name(route: APIRoute) -> str:
     return route.name
 
 
-async def _refuse(_request: Request, error: Exception) -> Response:
+async def refuse(_request: Request, error: Exception) -> Response:
+    """A refusal in its sentence."""
     answer: dict[str, object] = {"message": str(error)}
     if isinstance(error, UnitNeededError):
         answer["sizes_mm"] = {unit: [side * factor for side in error.size] for unit, factor in MM_PER.items()}
@@ -212,7 +220,7 @@ async def _refuse_without_means(request: Request, error: Exception) -> Response:
     if refusal is None:
         return await _own_fault(request, error)
     LOG.warning("%s", error, extra={"path": request.url.path})
-    return await _refuse(request, refusal)
+    return await refuse(request, refusal)
 
 
 async def _own_fault(request: Request, fault: Exception) -> Response:

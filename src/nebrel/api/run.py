@@ -22,7 +22,7 @@ def run_server(settings: Settings, beside: Callable[[Told], object] = lambda _: 
 
     Raises:
         BadValueError: the port is taken, the address is not this machine's, the certificate cannot be used, or the data
-            folder cannot be worked in.
+            folder cannot be worked in, or the cluster does not answer.
         ConflictError: another server works in the data folder.
     """
     secure = settings.certificate is not None
@@ -44,7 +44,7 @@ def run_server(settings: Settings, beside: Callable[[Told], object] = lambda _: 
             # What takes seconds to load comes after everything that may have to be refused.
             from nebrel.api.answering import answer
 
-            answer(settings, beside, listening, f"Nebrel is ready at {address}{token}")
+            answer(settings, beside, listening, f"Nebrel is ready at {address}{token}", address)
 
 
 def _check_certificate(settings: Settings) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json as jsons
 import shutil
 import time
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -18,13 +18,16 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from nebrel.jobs.batch.orders import Order
+    from nebrel.jobs.executor import Executor
     from nebrel.jobs.made import Made
     from nebrel.piece.recipes.recipe import Recipe
+    from nebrel.settings import Settings
 
 MEMORY = ".nebrel-batch"
 TABLE, SHEET = "report.csv", "sheet.pdf"
 FORMATS = ("stl", "obj", "ply", "off", "3mf", "glb")
 MOST_JOBS = 16
+DEFAULT_MINUTES = 15.0
 
 
 def batch(
@@ -36,6 +39,17 @@ def batch(
     jobs: Annotated[int, typer.Option(help="How many pieces are made beside each other.")] = 2,
     format_: Annotated[
         str | None, typer.Option("--format", help="stl, obj, ply, off, 3mf or glb; the recipe says it otherwise.")
+    ] = None,
+    minutes: Annotated[float, typer.Option(help="A piece that takes longer is given up.", min=0.05)] = DEFAULT_MINUTES,
+    scheduler: Annotated[
+        str | None, typer.Option(help="Have them made by the cluster of this scheduler, such as tcp://10.0.0.5:8786.")
+    ] = None,
+    results: Annotated[
+        str | None,
+        typer.Option(
+            help="Where its workers find files and results: a folder that all share, or a store such as s3://…; "
+            "they ask this command otherwise."
+        ),
     ] = None,
     resume: Annotated[bool, typer.Option("--resume", help="Go on with what an earlier run left undone.")] = False,
     json: AsJson = False,
@@ -54,6 +68,13 @@ def batch(
 
     from nebrel.interface.settled import recipe_in
     from nebrel.jobs.batch.orders import orders_in
+    from nebrel.jobs.cluster.asked import check_cluster
+    from nebrel.settings import Settings
+
+    own = Settings().model_copy(
+        update={"workers": jobs, "cluster_workers": 0, "scheduler": scheduler or "", "results": results or ""}
+    )
+    check_cluster(own)
 
     settings = recipe_in(recipe)
     orders = orders_in(source)
@@ -67,7 +88,8 @@ def batch(
 
     began = time.monotonic()
     try:
-        made = _made(settings, orders, output, jobs, format_, json, f"{settings.name}: {source.name}")
+        title = f"{settings.name}: {source.name}"
+        made = _made(own, settings, orders, output, format_, minutes * 60, json, title)
     except (OSError, SQLAlchemyError) as cause:
         why = cause.strerror if isinstance(cause, OSError) else str(cause).partition("\n")[0]
         raise refusal_for(cause) or BadValueError(
@@ -77,35 +99,57 @@ def batch(
 
 
 def _made(
-    recipe: Recipe, orders: list[Order], output: Path, jobs: int, form: str | None, json: bool, title: str
+    settings: Settings,
+    recipe: Recipe,
+    orders: list[Order],
+    output: Path,
+    form: str | None,
+    most_seconds: float,
+    json: bool,
+    title: str,
 ) -> list[Made]:
     """Have all made, and write the table and the sheet."""
     from nebrel.jobs.batch.batch import Batch
-    from nebrel.jobs.local_executor import LocalExecutor
     from nebrel.jobs.made_sheet import sheet_bytes, table_text
-    from nebrel.jobs.workshop import open_workshop
-    from nebrel.settings import Settings
+    from nebrel.jobs.workplace import workplace_in
 
     memory = output / MEMORY
     work = memory / "work"
     work.mkdir(parents=True, exist_ok=True)
-    own = Settings(data_dir=work, workers=min(jobs, len(orders)))
-    workshop, executor = open_workshop(own), LocalExecutor(own)
-    todo = Batch(workshop, recipe, output, memory, form)
+    own = settings.model_copy(update={"data_dir": work, "workers": min(settings.workers, len(orders))})
+    todo = Batch(workplace_in(own), recipe, output, memory, form, most_seconds)
     made = []
-    try:
-        executor.start()
-        with _followed(orders, json) as (show, tell):
-            for each in todo.run(orders, executor, show):
-                made.append(each)
-                tell(each)
-    finally:
-        executor.stop()
-        workshop.close()
+    with _working(own) as executor, _followed(orders, json) as (show, tell):
+        for each in todo.run(orders, executor, show):
+            made.append(each)
+            tell(each)
     shutil.rmtree(work, ignore_errors=True)
     (output / TABLE).write_text(table_text(made), encoding="utf-8", newline="")
     (output / SHEET).write_bytes(sheet_bytes(made, todo.picture_of, title))
     return made
+
+
+@contextmanager
+def _working(settings: Settings) -> Iterator[Executor]:
+    """Who makes them; for a cluster, files and results are lent to its workers meanwhile."""
+    from nebrel.jobs.cluster.choosing import executor_for
+
+    with ExitStack() as around:
+        lent, address = None, ""
+        if settings.scheduler and not settings.results:
+            from nebrel.api.lending import lending, own_host_towards
+            from nebrel.store.shared.lent import lent_from
+
+            lent = lent_from(settings.data_dir, settings.folder_cache_bytes)
+            address = around.enter_context(lending(lent, own_host_towards(settings.scheduler)))
+        executor = executor_for(settings, lent, address)
+        around.callback(executor.stop)
+        executor.start()
+        if settings.scheduler:
+            from nebrel.jobs.cluster.dask_executor import wait_for_workers
+
+            wait_for_workers(executor)
+        yield executor
 
 
 @contextmanager

@@ -21,6 +21,20 @@ def serve(
     data: Annotated[Path | None, typer.Option(help="Folder that keeps pieces and results.")] = None,
     certificate: Annotated[Path | None, typer.Option(help="Certificate for TLS, as PEM; pages come by https.")] = None,
     key: Annotated[Path | None, typer.Option(help="Key of the certificate, where it is not in the same file.")] = None,
+    workers: Annotated[
+        int | None,
+        typer.Option(help="Start a cluster of so many worker processes on this machine.", min=1, max=64),
+    ] = None,
+    scheduler: Annotated[
+        str | None, typer.Option(help="Give jobs to the cluster of this scheduler, such as tcp://10.0.0.5:8786.")
+    ] = None,
+    results: Annotated[
+        str | None,
+        typer.Option(
+            help="Where its workers find files and results: a folder that all share, or a store such as s3://…; "
+            "they ask this server otherwise."
+        ),
+    ] = None,
     log_level: Annotated[str | None, typer.Option(help="What goes to the log: debug, info, warning, error.")] = None,
 ) -> None:
     """Serve the shelf and the bench."""
@@ -30,12 +44,15 @@ def serve(
         raise BadValueError(f"--log-level is {log_level}; {', '.join(LEVELS)} would be accepted.")
 
     from nebrel.api.run import run_server
+    from nebrel.jobs.cluster.asked import check_cluster
     from nebrel.settings import Settings
 
     given = {
         "host": host, "port": port, "data_dir": data, "certificate": certificate, "key": key, "log_level": log_level,
+        "cluster_workers": workers, "scheduler": scheduler, "results": results,
     }  # fmt: skip
     settings = Settings().model_copy(update={name: value for name, value in given.items() if value is not None})
+    check_cluster(settings)
     with contextlib.suppress(KeyboardInterrupt):
         if demo:
             from nebrel.demo.beside import draw_beside

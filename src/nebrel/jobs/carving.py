@@ -14,7 +14,7 @@ from nebrel.core.errors import ConflictError
 from nebrel.core.outline_files.read import DrawingFormat
 from nebrel.core.outline_files.write import drawing_bytes
 from nebrel.core.proof.carving import Carved
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.workplace import Workplace
 from nebrel.piece.carving.sheet import set_up_sheet
 from nebrel.piece.carving.work import work_of
 from nebrel.piece.evaluation.cache import step_key
@@ -40,14 +40,14 @@ class _Snapshots:
         self.minutes.append(minutes)
 
 
-def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def carve_piece(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Plan, prove and write the programs of `payload["document"]`.
 
     Returns:
         `file_key` and `file_name` of a ZIP of programs and set-up sheet, `view_key` of what a page shows, `programs`
         with name and key each, `sheet_key`, `passes`, `facts`, and `faults` where no program is offered.
     """
-    piece = workshop.opened(parse_document(payload["document"]))
+    piece = place.opened(parse_document(payload["document"]))
     carving = piece.document.carving
     if not carving.on:
         raise ConflictError("This piece is not for a router; choose that at Deliver first.")
@@ -71,17 +71,17 @@ def carve_piece(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
         "faults": [fault.what for fault in carved.faults],
         "programs": [],
     }
-    workshop.kept.put(result["view_key"], _view(carved, seen, work.thickness))
+    place.kept.put(result["view_key"], _view(carved, seen, work.thickness))
     if carved.faults:
         return result
     for number, (name, text) in enumerate(files.items()):
         key = step_key("carving-program", 1, number, carving_key)
-        workshop.kept.put(key, text)
+        place.kept.put(key, text)
         result["programs"].append({"name": name, "key": key, "minutes": round(carved.ran[number].minutes, 2)})
-    workshop.kept.put(result["sheet_key"], sheet)
+    place.kept.put(result["sheet_key"], sheet)
     drawn = carved.cut_out
     drawings = {} if drawn is None else {f"{stem}-cut-out.{form}": drawing_bytes(drawn, form) for form in DRAWN}
-    workshop.kept.put(result["file_key"], _zipped({**files, **drawings, f"{stem}-set-up.pdf": sheet}))
+    place.kept.put(result["file_key"], _zipped({**files, **drawings, f"{stem}-set-up.pdf": sheet}))
     return result
 
 

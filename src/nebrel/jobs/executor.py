@@ -17,11 +17,13 @@ class Outcome:
             `cancelled`.
         result: what it returned, when it is done.
         message: why it failed, in words for people; of a mistake, what the log is to tell.
+        retried: whether another worker has been tried after one that died.
     """
 
     state: Literal["done", "failed", "broken", "died", "cancelled"]
     result: dict[str, Any] | None = None
     message: str = ""
+    retried: bool = False
 
 
 OnEnd = Callable[[Outcome], None]
@@ -50,6 +52,15 @@ class Executor(Protocol):
     @property
     def alive(self) -> bool:
         """Whether tasks are taken still."""
+        ...
+
+    @property
+    def outlasts(self) -> bool:
+        """Whether tasks go on when the server stops."""
+        ...
+
+    def adopt(self, task_id: str, on_progress: OnProgress, on_end: OnEnd) -> Handle | None:
+        """Follow a task that was submitted before this server started; None where there is none any more."""
         ...
 
     def capacity(self) -> int:

@@ -40,12 +40,18 @@ class LocalExecutor:
     goes wrong with one task, the next is served.
     """
 
-    def __init__(self, settings: Settings) -> None:
+    def __init__(self, settings: Settings, workers: int | None = None) -> None:
+        """
+        Args:
+            settings: of the data folder that is worked in.
+            workers: how many processes work, beside one that waits for others elsewhere; the settings tell otherwise.
+        """
         self._settings = settings
+        self._workers = settings.workers if workers is None else workers
         self._waiting: _Queue = queue.Queue()
         self._abroad: _Queue = queue.Queue()
         self._context = starting()
-        self._lanes = [self._waiting] * settings.workers + [self._abroad]
+        self._lanes = [self._waiting] * self._workers + [self._abroad]
         self._threads = [
             threading.Thread(target=self._serve, args=(lane,), name=f"jobs-{number}", daemon=True)
             for number, lane in enumerate(self._lanes)
@@ -70,9 +76,18 @@ class LocalExecutor:
         """Whether every lane is served."""
         return all(thread.is_alive() for thread in self._threads)
 
+    @property
+    def outlasts(self) -> bool:
+        """Its processes end with it."""
+        return False
+
+    def adopt(self, task_id: str, on_progress: OnProgress, on_end: OnEnd) -> None:
+        """What ran before has ended with its server."""
+        return
+
     def capacity(self) -> int:
         """How many tasks run beside each other."""
-        return self._settings.workers
+        return self._workers
 
     def submit(
         self, task_id: str, kind: str, payload: dict[str, Any], on_progress: OnProgress, on_end: OnEnd

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from nebrel.core.errors import ConflictError
-from nebrel.jobs.executor import STARTING, Executor, Handle, Outcome
+from nebrel.jobs.executor import STARTING, Executor, Handle, OnEnd, OnProgress, Outcome
 from nebrel.jobs.local_executor import LocalExecutor
 from nebrel.jobs.notebook import Notebook
 from nebrel.jobs.workshop import Workshop
@@ -38,18 +38,38 @@ class JobManager:
         self._keeper = threading.Thread(target=self._catch_up, name="jobs-notes", daemon=True)
 
     def start(self) -> None:
-        """Mark what a crash interrupted, so that it can be asked for again, and start the workers."""
-        self._workshop.jobs.mark_interrupted()
+        """Start the workers. What an earlier server began goes on where it runs still; else it was interrupted, and
+        can be asked for again."""
         sweep(self._workshop.settings.data_dir)
         self._executor.start()
         self._keeper.start()
+        self._workshop.jobs.mark_interrupted(self._adopted())
 
     def stop(self) -> None:
-        """End the workers; what they were doing is marked as interrupted."""
+        """End the workers; what they were doing is marked as interrupted, unless it goes on without a server."""
         self._stopping.set()
         self._executor.stop()
         self._keeper.join(timeout=5)
-        self._workshop.jobs.mark_interrupted()
+        if not self._executor.outlasts:
+            self._workshop.jobs.mark_interrupted()
+
+    def _adopted(self) -> list[str]:
+        """The jobs of an earlier server that run still, by name."""
+        found = []
+        for job in self._workshop.jobs.unfinished() if self._executor.outlasts else ():
+            self._notes.take_up(job)
+            with self._lock:
+                handle = self._executor.adopt(job.id, *self._ears(job.id))
+                if handle is not None:
+                    self._handles[job.id] = handle
+                    found.append(job.id)
+        return found
+
+    def _ears(self, job_id: str) -> tuple[OnProgress, OnEnd]:
+        return (
+            lambda stage, fraction: self._follow(job_id, stage, fraction),
+            lambda outcome: self._end(job_id, outcome),
+        )
 
     @property
     def alive(self) -> bool:
@@ -79,13 +99,7 @@ class JobManager:
         asked = {name: value for name, value in payload.items() if name != "document"}
         job = self._notes.create(kind, piece_id, revision, asked)
         with self._lock:
-            self._handles[job.id] = self._executor.submit(
-                job.id,
-                kind,
-                payload,
-                lambda stage, fraction: self._follow(job.id, stage, fraction),
-                lambda outcome: self._end(job.id, outcome),
-            )
+            self._handles[job.id] = self._executor.submit(job.id, kind, payload, *self._ears(job.id))
         return job
 
     def again(self, job_id: str, **changed: object) -> JobRecord:

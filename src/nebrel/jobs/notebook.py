@@ -39,6 +39,11 @@ class Notebook:
         self._tell(record)
         return record
 
+    def take_up(self, record: JobRecord) -> None:
+        """Follow a job that an earlier server began."""
+        with self._lock:
+            self._newer[record.id] = record
+
     def get(self, job_id: str) -> JobRecord:
         """The job as it is now.
 

@@ -7,17 +7,17 @@ from typing import Any, BinaryIO
 from nebrel.core.errors import NebrelError
 from nebrel.jobs.made import Made
 from nebrel.jobs.made_sheet import sheet_bytes, table_text
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.workplace import Workplace
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import Progress
 from nebrel.piece.registry import parse_document
 
 TABLE, SHEET = "report.csv", "sheet.pdf"
 # Who builds one: see `jobs/work.py`.
-Build = Callable[[Workshop, dict[str, Any], Progress], dict[str, Any]]
+Build = Callable[[Workplace, dict[str, Any], Progress], dict[str, Any]]
 
 
-def pack_parcel(build: Build, workshop: Workshop, payload: dict[str, Any], report: Progress) -> dict[str, Any]:
+def pack_parcel(build: Build, place: Workplace, payload: dict[str, Any], report: Progress) -> dict[str, Any]:
     """Build the pieces of `payload["documents"]` and pack their files, a table and a sheet of their pictures.
 
     Returns:
@@ -35,8 +35,8 @@ def pack_parcel(build: Build, workshop: Workshop, payload: dict[str, Any], repor
             report(f"{title}: {stage[:1].lower()}{stage[1:]}", 0.95 * (at + part) / len(documents))
 
         try:
-            piece = workshop.opened(parse_document(data))
-            result = build(workshop, {"document": data}, told)
+            piece = place.opened(parse_document(data))
+            result = build(place, {"document": data}, told)
             pictures[number] = piece.evaluator.thumbnail()
         except NebrelError as refused:
             made.append(Made(number, _source(data), title, "refused", str(refused)))
@@ -53,14 +53,14 @@ def pack_parcel(build: Build, workshop: Workshop, payload: dict[str, Any], repor
     def write(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as package:
             for name, kept in files.items():
-                path = workshop.kept.path(kept)
+                path = place.kept.path(kept)
                 if path is None:
                     raise NebrelError("There is not enough room to keep so many files; choose fewer pieces.")
                 package.write(path, name)
             package.writestr(TABLE, table_text(made))
             package.writestr(SHEET, sheet_bytes(made, lambda each: pictures.get(each.number), "Parcel"))
 
-    workshop.kept.put_file(key, write)
+    place.kept.put_file(key, write)
     done = [each for each in made if each.state == "done"]
     return {
         "file_key": key,

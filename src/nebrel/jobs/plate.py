@@ -11,7 +11,7 @@ from nebrel.core.mesh.formats import write_mesh
 from nebrel.core.mesh.shells import together_coloured
 from nebrel.core.proof.objects import check_objects
 from nebrel.core.proof.soundness import check_soundness
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.workplace import Workplace
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.evaluator import Progress
 from nebrel.piece.parts.naming import file_name
@@ -20,7 +20,7 @@ from nebrel.piece.printing.report import PlateReport
 from nebrel.piece.registry import parse_document
 
 
-def lay_plate(workshop: Workshop, payload: dict[str, Any], report: Progress) -> dict[str, Any]:
+def lay_plate(place: Workplace, payload: dict[str, Any], report: Progress) -> dict[str, Any]:
     """Build the pieces of `payload["items"]` (`document` and `copies` each) and lay them on a bed.
 
     `payload["bed_mm"]` is how large it is, `payload["gap_mm"]` what stays between any two.
@@ -37,7 +37,7 @@ def lay_plate(workshop: Workshop, payload: dict[str, Any], report: Progress) -> 
     bodies: list[Objects] = []
     colours: dict[str, str] = {}
     for at, item in enumerate(items):
-        piece = workshop.opened(parse_document(item["document"]))
+        piece = place.opened(parse_document(item["document"]))
         title = piece.document.title
 
         def told(stage: str, part: float, at: int = at, title: str = title) -> None:
@@ -60,7 +60,7 @@ def lay_plate(workshop: Workshop, payload: dict[str, Any], report: Progress) -> 
     name = file_name("plate", (*told_plate.used_mm, float(np.ptp(whole.vertices[:, 2]))), "3mf")
     file_key = step_key("plate-file", 1, payload)
     report("Writing the file", 0.9)
-    workshop.kept.put_file(file_key, lambda file: write_mesh(whole, file, "3mf", names=colours, objects=objects))
+    place.kept.put_file(file_key, lambda file: write_mesh(whole, file, "3mf", names=colours, objects=objects))
     return {
         "file_key": file_key,
         "file_name": name,

@@ -18,7 +18,7 @@ from nebrel.jobs.carving import carve_piece
 from nebrel.jobs.depth_service import DepthService, ServiceOrder
 from nebrel.jobs.parcel import pack_parcel
 from nebrel.jobs.plate import lay_plate
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.workplace import Workplace
 from nebrel.piece.evaluation.abilities import HasDepthSources, HasHeights, HasPicture
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.evaluation.prepare import FULL
@@ -28,16 +28,16 @@ from nebrel.piece.registry import Piece, parse_document
 
 FILM_PX, FRAMES_A_SECOND = (800, 600), 20
 Report = Callable[[str, float], None]
-Work = Callable[[Workshop, dict[str, Any], Report], dict[str, Any]]
+Work = Callable[[Workplace, dict[str, Any], Report], dict[str, Any]]
 
 
-def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def build(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Build the final solid of `payload["document"]`, prove it sound and write its file.
 
     Returns:
         `report`, `solid_key`, `file_key`, `file_name` and, for every extra file NAME of its kind, `NAME_key`.
     """
-    piece = workshop.opened(parse_document(payload["document"]))
+    piece = place.opened(parse_document(payload["document"]))
     slab, measured = piece.evaluator.build(report)
     solid_key = piece.evaluator.solid_key(FULL)
     form = piece.document.delivery.format
@@ -67,8 +67,8 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
             return
         write_mesh(mesh, file, form, progress, names=made.names, objects=named)
 
-    workshop.kept.put_file(file_key, write)
-    path = workshop.kept.path(file_key)
+    place.kept.put_file(file_key, write)
+    path = place.kept.path(file_key)
     written = measured.file_bytes if path is None else path.stat().st_size
     return {
         "report": measured.model_copy(
@@ -81,42 +81,42 @@ def build(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[s
         "solid_key": solid_key,
         "file_key": file_key,
         "file_name": name,
-        **_extras(workshop, piece, file_key),
+        **_extras(place, piece, file_key),
     }
 
 
-def _extras(workshop: Workshop, piece: Piece, file_key: str) -> dict[str, str]:
+def _extras(place: Workplace, piece: Piece, file_key: str) -> dict[str, str]:
     """Write what delivery adds to the file, and name the keys."""
     keys: dict[str, str] = {}
     for extra in piece.kind.extras:
         text = extra.text(piece.evaluator)
         key = step_key(extra.name, 1, text, file_key)
-        workshop.kept.put(key, text.encode())
+        place.kept.put(key, text.encode())
         keys[f"{extra.name}_key"] = key
     return keys
 
 
-def deliver(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def deliver(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Build `payload["document"]` as one of many, and take its picture.
 
     Returns:
         What `build` does, and `thumbnail_key`.
     """
-    piece = workshop.opened(parse_document(payload["document"]))
-    made = build(workshop, payload, report)
+    piece = place.opened(parse_document(payload["document"]))
+    made = build(place, payload, report)
     report("Taking its picture", 0.0)
     key = step_key("thumbnail-file", 1, "png", made["file_key"])
-    workshop.kept.put(key, piece.evaluator.thumbnail())
+    place.kept.put(key, piece.evaluator.thumbnail())
     return {**made, "thumbnail_key": key}
 
 
-def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def export_picture(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Write the prepared picture of `payload["document"]` as `payload["format"]`, 16 bits deep and at true size.
 
     Returns:
         `file_key`, `file_name`, `size_px` and `dpi`.
     """
-    piece, form = workshop.opened(parse_document(payload["document"])), payload["format"]
+    piece, form = place.opened(parse_document(payload["document"])), payload["format"]
     pictured = piece.having(HasPicture)
     picture = pictured.picture(FULL, report)
     rows, columns = picture.shape
@@ -124,7 +124,7 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     mm_per_px = width / (columns - 1)
     report("Writing the file", 0.0)
     file_key = step_key("picture-file", 1, form, pictured.picture_key(FULL))
-    workshop.kept.put_file(file_key, lambda file: write_picture(picture, file, form, mm_per_px))
+    place.kept.put_file(file_key, lambda file: write_picture(picture, file, form, mm_per_px))
     return {
         "file_key": file_key,
         "file_name": file_name(piece.document.title, (width, (rows - 1) * mm_per_px), form),
@@ -133,13 +133,13 @@ def export_picture(workshop: Workshop, payload: dict[str, Any], report: Report) 
     }
 
 
-def export_heights(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def export_heights(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Write the target heights of `payload["document"]` as a picture of `payload["format"]` and its facts, in a ZIP.
 
     Returns:
         `file_key`, `file_name`, `size_px` and `dpi`.
     """
-    piece, form = workshop.opened(parse_document(payload["document"])), payload["format"]
+    piece, form = place.opened(parse_document(payload["document"])), payload["format"]
     heights = piece.having(HasHeights)
     report("Raising the heights", 0.0)
     made = heights.height_map()
@@ -155,7 +155,7 @@ def export_heights(workshop: Workshop, payload: dict[str, Any], report: Report) 
             package.writestr(name.rsplit(".", 1)[0] + ".json", json.dumps(made.facts, indent=2))
 
     report("Writing the file", 0.5)
-    workshop.kept.put_file(file_key, write)
+    place.kept.put_file(file_key, write)
     rows, columns = made.picture.shape
     return {
         "file_key": file_key,
@@ -165,22 +165,22 @@ def export_heights(workshop: Workshop, payload: dict[str, Any], report: Report) 
     }
 
 
-def ask_service(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def ask_service(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Have the service at `payload["url"]` make depths of the picture of `payload["document"]`, and keep them.
 
     Returns:
         `blob` and `name` of a depth picture, `span_mm` from its darkest to its brightest, and what it cost.
     """
-    piece = workshop.opened(parse_document(payload["document"]))
+    piece = place.opened(parse_document(payload["document"]))
     figure = piece.having(HasDepthSources)
     report("Preparing the picture", 0.0)
     picture, mask = figure.sent()
-    with DepthService(payload["url"], workshop.settings.service_token) as service:
+    with DepthService(payload["url"], place.settings.service_token) as service:
         terms = service.terms()
         answer = service.make(ServiceOrder(picture, mask, payload["gives"]), report)
     depths, span = figure.received(answer.data, None if answer.solid else answer.depth_share)
     return {
-        "blob": workshop.blobs.add(depths),
+        "blob": place.blobs.add(depths),
         "name": terms.name,
         "span_mm": round(span, 3),
         "cost": answer.cost,
@@ -188,13 +188,13 @@ def ask_service(workshop: Workshop, payload: dict[str, Any], report: Report) -> 
     }
 
 
-def film_turntable(workshop: Workshop, payload: dict[str, Any], report: Report) -> dict[str, Any]:
+def film_turntable(place: Workplace, payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """Turn the finished solid of `payload["document"]` once round, as `payload["format"]` of `payload["seconds"]`.
 
     Returns:
         `file_key`, `file_name`, `frames` and `size_px`.
     """
-    piece, form, seconds = workshop.opened(parse_document(payload["document"])), payload["format"], payload["seconds"]
+    piece, form, seconds = place.opened(parse_document(payload["document"])), payload["format"], payload["seconds"]
     report("Making the solid", 0.0)
     mesh = piece.evaluator.mesh(FULL)
     frames = min(max(FEWEST_FRAMES, round(seconds * FRAMES_A_SECOND)), MOST_FRAMES)
@@ -208,7 +208,7 @@ def film_turntable(workshop: Workshop, payload: dict[str, Any], report: Report) 
             report("Turning it", at / frames)
             yield picture
 
-    workshop.kept.put_file(file_key, lambda file: write_film(pictures(), frames, seconds, form, file))
+    place.kept.put_file(file_key, lambda file: write_film(pictures(), frames, seconds, form, file))
     return {"file_key": file_key, "file_name": name, "frames": frames, "size_px": FILM_PX}
 
 

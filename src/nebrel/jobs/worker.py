@@ -22,21 +22,26 @@ def worker_main(connection: Connection, settings: Settings) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_with_parent()
     from nebrel.jobs.work import KINDS
-    from nebrel.jobs.workshop import open_workshop
+    from nebrel.jobs.workplace import workplace_in
 
     def work(kind: str, payload: dict[str, Any]) -> dict[str, Any]:
-        return KINDS[kind](workshop, payload, _Reporter(connection))
+        return KINDS[kind](place, payload, Reporter(tell))
 
-    workshop = open_workshop(settings.model_copy(update={"memory_cache_bytes": 64 * 2**20}))
+    def tell(stage: str, fraction: float) -> None:
+        message: tuple[str, Any, Any] = ("progress", stage, fraction)
+        connection.send(message)
+
+    place = workplace_in(settings.model_copy(update={"memory_cache_bytes": 64 * 2**20}))
     try:
         while True:
             kind, payload = connection.recv()
-            connection.send(_outcome(partial(work, kind, payload)))
+            connection.send(outcome_of(partial(work, kind, payload)))
     except (EOFError, BrokenPipeError, ConnectionResetError):
         return
 
 
-def _outcome(work: Callable[[], dict[str, Any]]) -> tuple[str, dict[str, Any] | str]:
+def outcome_of(work: Callable[[], dict[str, Any]]) -> tuple[str, dict[str, Any] | str]:
+    """How work ended: `done` and its result, `failed` and a sentence, or, for a mistake of ours, `broken` and where."""
     try:
         return "done", work()
     except NebrelError as refusal:
@@ -50,11 +55,11 @@ def _outcome(work: Callable[[], dict[str, Any]]) -> tuple[str, dict[str, Any] | 
         return ("broken", traceback.format_exc()) if means is None else ("failed", str(means))
 
 
-class _Reporter:
-    """Sends progress, no more often than anyone can read."""
+class Reporter:
+    """Tells progress, no more often than anyone can read."""
 
-    def __init__(self, connection: Connection) -> None:
-        self._connection = connection
+    def __init__(self, tell: Callable[[str, float], None]) -> None:
+        self._tell = tell
         self._stage = ""
         self._sent = 0.0
 
@@ -62,5 +67,4 @@ class _Reporter:
         moment = time.monotonic()
         if stage != self._stage or moment - self._sent >= REPORT_EVERY_SECONDS:
             self._stage, self._sent = stage, moment
-            message: tuple[str, Any, Any] = ("progress", stage, fraction)
-            self._connection.send(message)
+            self._tell(stage, fraction)

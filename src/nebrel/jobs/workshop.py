@@ -5,13 +5,11 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 from nebrel.jobs.beginnings import Source, document_on, drawing_in, model_in, picture_in, plain_name
+from nebrel.jobs.workplace import Workplace, workplace_in
 from nebrel.piece.documents.document import Document
-from nebrel.piece.evaluation.cache import ResultCache
-from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.model.document import ModelSource
 from nebrel.piece.registry import Piece, open_piece, parse_document
 from nebrel.settings import Settings
-from nebrel.store.blobs import BlobFolder, KeptFolder
 from nebrel.store.database import Database, open_database
 from nebrel.store.filaments import Filaments
 from nebrel.store.folder import DATABASE, make_folder
@@ -30,10 +28,9 @@ Begun = tuple[dict[str, object], str]
 
 
 @dataclass(frozen=True)
-class Workshop:
-    """What the API, the command line and the workers work with."""
+class Workshop(Workplace):
+    """What the API and the command line work with."""
 
-    settings: Settings
     database: Database
     pieces: Pieces
     versions: Versions
@@ -47,9 +44,6 @@ class Workshop:
     last_choices: LastChoices
     jobs: JobRecords
     tokens: AccessTokens
-    blobs: BlobFolder
-    kept: KeptFolder
-    sources: Sources
 
     def start_piece(self, data: bytes, file_name: str, title: str | None = None, **parts: object) -> PieceState:
         """A new piece from a picture file, refused before anything is stored when it could not be made.
@@ -108,10 +102,6 @@ class Workshop:
         """The document of a piece's present revision."""
         return parse_document(state.document)
 
-    def opened(self, document: Document) -> Piece:
-        """A document with its kind and its evaluator."""
-        return open_piece(document, self.sources)
-
     def piece(self, piece_id: str) -> Piece:
         """A piece of the shelf at its present revision."""
         return self.opened(self.document(self.pieces.get(piece_id)))
@@ -126,9 +116,7 @@ def open_workshop(settings: Settings, computes: bool = True) -> Workshop:
     folder = settings.data_dir
     make_folder(folder)
     database = open_database(folder / DATABASE)
-    blobs = BlobFolder(folder / "blobs")
-    kept = KeptFolder(folder / "kept", settings.folder_cache_bytes)
-    cache = ResultCache(settings.memory_cache_bytes, kept, computes)
+    place = workplace_in(settings, computes)
     return Workshop(
         settings=settings,
         database=database,
@@ -144,7 +132,7 @@ def open_workshop(settings: Settings, computes: bool = True) -> Workshop:
         last_choices=LastChoices(database),
         jobs=JobRecords(database),
         tokens=AccessTokens(database),
-        blobs=blobs,
-        kept=kept,
-        sources=Sources(blobs.read, cache, settings.read_limits),
+        blobs=place.blobs,
+        kept=place.kept,
+        sources=place.sources,
     )

@@ -7,7 +7,7 @@ import shutil
 import uuid
 from collections.abc import Callable
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Protocol
 
 from nebrel.core.errors import NotFoundError
 
@@ -49,6 +49,42 @@ def blob_name(data: bytes) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
+class Blobs(Protocol):
+    """Source files, each under the SHA-256 of its bytes."""
+
+    def add(self, data: bytes, known: str | None = None) -> str:
+        """Keep `data`; returns its name, which is spared to be worked out again where it is `known`."""
+        ...
+
+    def read(self, name: str) -> bytes:
+        """The bytes kept under `name`.
+
+        Raises:
+            NotFoundError: there are none.
+        """
+        ...
+
+
+class Kept(Protocol):
+    """Results that can be computed again, by key."""
+
+    def get(self, key: str) -> bytes | None:
+        """The bytes under `key`, or None."""
+        ...
+
+    def put(self, key: str, data: bytes) -> None:
+        """Keep `data` under `key`."""
+        ...
+
+    def put_file(self, key: str, write: Callable[[BinaryIO], None]) -> Path:
+        """Let `write` make the file under `key`; returns its path on this machine."""
+        ...
+
+    def path(self, key: str) -> Path | None:
+        """Where on this machine the bytes under `key` are, or None."""
+        ...
+
+
 class BlobFolder:
     """Source files, each under the SHA-256 of its bytes; never changed."""
 
@@ -77,6 +113,15 @@ class BlobFolder:
         except FileNotFoundError as cause:
             raise NotFoundError(MISSING) from cause
 
+    def put_file(self, name: str, write: Callable[[BinaryIO], None]) -> None:
+        """Let `write` make the file under `name`, which is the SHA-256 of its bytes."""
+        write_atomically(self._path(name), write)
+
+    def path(self, name: str) -> Path | None:
+        """Where the bytes under `name` are, or None."""
+        path = self._path(name)
+        return path if path.exists() else None
+
     def _path(self, name: str) -> Path:
         if not _BLOB_NAME.fullmatch(name):
             raise NotFoundError(MISSING)
@@ -84,9 +129,12 @@ class BlobFolder:
 
 
 class KeptFolder:
-    """Results that can be computed again, by key; the least recently used go when there is no more room."""
+    """Results that can be computed again, by key; the least recently used go when there is no more room.
 
-    def __init__(self, folder: Path, limit_bytes: int) -> None:
+    Without a limit nothing goes: whose folder it is makes room in it.
+    """
+
+    def __init__(self, folder: Path, limit_bytes: int | None) -> None:
         self._folder = folder
         self._limit = limit_bytes
 
@@ -117,6 +165,8 @@ class KeptFolder:
         return path if path.exists() else None
 
     def _make_room(self, newest: Path) -> None:
+        if self._limit is None:
+            return
         entries = []
         for path in self._folder.iterdir():
             try:

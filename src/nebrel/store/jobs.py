@@ -1,6 +1,7 @@
 """What is known about long work, also after a restart."""
 
 import uuid
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Literal
@@ -12,6 +13,7 @@ from nebrel.store.database import Database
 from nebrel.store.tables import JobRow, now
 
 JobState = Literal["waiting", "running", "done", "failed", "cancelled", "interrupted"]
+OPEN: tuple[JobState, ...] = ("waiting", "running")
 ENDED: tuple[JobState, ...] = ("done", "failed", "cancelled", "interrupted")
 
 
@@ -95,12 +97,20 @@ class JobRecords:
             session.flush()
             return _record(row)
 
-    def mark_interrupted(self) -> int:
-        """Jobs that a crash or restart left unfinished become `interrupted`; returns how many."""
+    def unfinished(self) -> list[JobRecord]:
+        """Jobs that wait or run, as far as that is written down."""
+        with self._database.reading() as session:
+            return [_record(row) for row in session.scalars(select(JobRow).where(JobRow.state.in_(OPEN)))]
+
+    def mark_interrupted(self, but: Collection[str] = ()) -> int:
+        """Jobs that a crash or restart left unfinished become `interrupted`; returns how many.
+
+        `but` those of these names, which go on without a server.
+        """
         with self._database.writing() as session:
             changed = session.execute(
                 update(JobRow)
-                .where(JobRow.state.in_(("waiting", "running")))
+                .where(JobRow.state.in_(OPEN), JobRow.id.not_in(but))
                 .values(
                     state="interrupted",
                     ended=now(),

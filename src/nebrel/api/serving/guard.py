@@ -14,6 +14,7 @@ from nebrel.api.serving.uploads import most_bytes, too_much
 from nebrel.settings import Settings
 
 COOKIE = "nebrel_token"
+WORKERS = "/api/shared/"
 # Pages load what comes with them and nothing else, and no other page may hold them in a frame.
 CONTENT = {
     "default-src": "'self'",
@@ -118,7 +119,8 @@ class Guard:
         origin = headers.get("origin")
         if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
             return 403, "Only Nebrel's own pages may ask this server."
-        if self._needs_token() and not self._has_token(scope, headers):
+        # Workers have a token of their own, which that route asks for.
+        if self._needs_token() and not scope["path"].startswith(WORKERS) and not self._has_token(scope, headers):
             return (
                 401,
                 "The access token is missing or wrong; open the address that Nebrel printed at its start.",

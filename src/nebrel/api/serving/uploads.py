@@ -19,6 +19,7 @@ LIMITS: tuple[tuple[str, Limit], ...] = (
     (r"/api/drawings", "drawing_bytes"),
     (r"/api/motif-pack", "pack_bytes"),
     (r"/api/piece-files", "piece_bytes"),
+    (r"/api/shared/.*", "piece_bytes"),
 )
 # What a form puts round its file.
 FORM_BYTES = 2**20

@@ -6,7 +6,7 @@ import queue
 import shutil
 import time
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +14,9 @@ from nebrel.core.errors import BadValueError, NebrelError
 from nebrel.jobs.batch.orders import Order
 from nebrel.jobs.batch.values import with_values
 from nebrel.jobs.beginnings import document_on, picture_in
-from nebrel.jobs.executor import Executor, Outcome
+from nebrel.jobs.executor import STARTING, Executor, Handle, Outcome
 from nebrel.jobs.made import Made
-from nebrel.jobs.workshop import Workshop
+from nebrel.jobs.workplace import Workplace
 from nebrel.piece.documents.document import Document
 from nebrel.piece.evaluation.cache import step_key
 from nebrel.piece.recipes.recipe import Recipe, follow
@@ -26,6 +26,8 @@ from nebrel.store.means import refusal_for
 JOURNAL, THUMBNAILS = "journal.jsonl", "thumbnails"
 # A job whose worker ends is tried again so often.
 MOST_TRIES = 2
+# How often it is looked who takes too long.
+LOOK_SECONDS = 1.0
 LOST = "The worker process ended twice before the job was done."
 MISTAKE = "Nebrel made a mistake here; the log tells what it was."
 
@@ -37,17 +39,25 @@ class Batch:
     """
 
     def __init__(
-        self, workshop: Workshop, recipe: Recipe, folder: Path, journal: Path, form: str | None = None
+        self,
+        place: Workplace,
+        recipe: Recipe,
+        folder: Path,
+        journal: Path,
+        form: str | None = None,
+        most_seconds: float = float("inf"),
     ) -> None:
         """
         Args:
-            workshop: where files to begin with, and results, are kept while it goes.
+            place: where files to begin with, and results, are kept while it goes.
             recipe: that all follow.
             folder: where files go.
             journal: the folder of what is remembered between runs.
             form: the format of the files; that of the recipe by default.
+            most_seconds: what takes longer is given up.
         """
-        self._workshop = workshop
+        self._place = place
+        self._most_seconds = most_seconds
         self._recipe = recipe
         self._folder = folder
         self._journal = journal
@@ -67,11 +77,11 @@ class Batch:
         """
         ended: queue.Queue[tuple[_Task, Outcome]] = queue.Queue()
         waiting = iter(orders)
-        running: dict[str, list[Order]] = {}
+        running: dict[str, _Task] = {}
         more = True
         while more or running:
             # No more files are opened than are soon needed.
-            while more and len(running) < 2 * executor.capacity():
+            while more and len(running) < 2 * max(1, executor.capacity()):
                 order = next(waiting, None)
                 if order is None:
                     more = False
@@ -81,34 +91,38 @@ class Batch:
                     yield task
                     continue
                 if task.key in running:
-                    running[task.key].append(order)
+                    running[task.key].equal.append(order)
                     continue
-                running[task.key] = []
+                running[task.key] = task
                 self._submit(task, executor, ended, on_progress)
             if not running:
                 continue
-            task, outcome = ended.get()
-            if outcome.state == "died" and task.tries < MOST_TRIES:
+            self._give_up_late([*running.values()], executor)
+            try:
+                task, outcome = ended.get(timeout=LOOK_SECONDS)
+            except queue.Empty:
+                continue
+            if outcome.state == "died" and not outcome.retried and task.tries < MOST_TRIES:
                 self._submit(task, executor, ended, on_progress)
                 continue
             made = self._end(task, outcome)
             yield made
             # What is asked for twice is made once.
-            for equal in running.pop(task.key):
+            for equal in running.pop(task.key).equal:
                 yield replace(made, number=equal.number, picture=str(equal.picture), seconds=0.0)
 
     def _begin(self, order: Order) -> "_Task | Made":
         """What a worker is to do, or what became of it without one."""
         try:
-            data = _bytes_of(order.picture, self._workshop.settings.picture_bytes)
-            source = picture_in(data, order.picture.name, self._workshop.settings.read_limits)
+            data = _bytes_of(order.picture, self._place.settings.picture_bytes)
+            source = picture_in(data, order.picture.name, self._place.settings.read_limits)
             document = self._document(document_on(source, order.title), order)
             plain = document.model_dump(mode="json")
             key = step_key("batch", 1, plain)
             known = self._known(order, key)
             if known is not None:
                 return known
-            self._workshop.blobs.add(data, source.blob)
+            self._place.blobs.add(data, source.blob)
         except NebrelError as refused:
             return self._written(Made(order.number, str(order.picture), order.title, "refused", str(refused)))
         except OSError as cause:
@@ -140,12 +154,19 @@ class Batch:
         task.tries += 1
 
         def follow_it(stage: str, fraction: float) -> None:
-            task.began = task.began or time.monotonic()
+            if stage == STARTING:
+                task.began = time.monotonic()
             on_progress(task.order, stage, fraction)
 
-        executor.submit(
+        task.handle = executor.submit(
             task.key, "deliver", {"document": task.plain}, follow_it, lambda outcome: ended.put((task, outcome))
         )
+
+    def _give_up_late(self, running: Sequence["_Task"], executor: Executor) -> None:
+        """End what has taken too long."""
+        for task in running:
+            if task.handle is not None and task.began and time.monotonic() - task.began > self._most_seconds:
+                executor.cancel(task.handle)
 
     def _end(self, task: "_Task", outcome: Outcome) -> Made:
         order, seconds = task.order, round(time.monotonic() - (task.began or time.monotonic()), 2)
@@ -162,6 +183,9 @@ class Batch:
             return made
         if outcome.state == "failed":
             return self._written(Made(*begun, "refused", outcome.message, **told))
+        if outcome.state == "cancelled":
+            why = f"It took longer than {self._most_seconds / 60:g} minutes; allow more, or make the picture simpler."
+            return self._written(Made(*begun, "failed", why, **told))
         return self._written(Made(*begun, "failed", LOST if outcome.state == "died" else MISTAKE, **told))
 
     def _deliver(self, task: "_Task", result: dict[str, Any], made: Made) -> None:
@@ -170,7 +194,7 @@ class Batch:
         It is written down before its file gets its name: after a kill between the two the file is missing, and made
         again under that name.
         """
-        kept, name = self._workshop.kept, made.file
+        kept, name = self._place.kept, made.file
         path = kept.path(result["file_key"])
         if path is None:
             raise OSError(None, "its result is no longer kept")
@@ -216,6 +240,8 @@ class _Task:
     key: str
     document: Document
     plain: dict[str, Any]
+    equal: list[Order] = field(default_factory=list)
+    handle: Handle | None = None
     tries: int = 0
     began: float = 0.0
 

@@ -1,0 +1,1 @@
+"""Jobs on a cluster of `dask.distributed`."""

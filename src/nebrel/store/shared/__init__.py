@@ -1,0 +1,1 @@
+"""Source files and kept results for workers that do not share the server's folder."""
