@@ -13,11 +13,14 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 BESIDE := -n 2 --dist loadfile --no-loadscope-reorder
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
+HANDBOOK := src/nebrel/api/help/index.html
+# What the handbook is made of: pages by hand, pictures, and what the program tells of itself.
+TOLD := $(shell find docs/handbook docs/screenshots tools/handbook -type f -not -name '*.pyc') $(wildcard docs/*.md) $(shell find src/nebrel -name '*.py')
 
 # Python's side and the pages' side are set up and checked beside each other.
 MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test test-deep mutate wheel lint types page-tests chromium client train bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test test-deep mutate wheel handbook lint types page-tests chromium client train bench screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
@@ -27,6 +30,7 @@ help:
 	@echo "make bench        measure, and write docs/benchmarks.md"
 	@echo "make screenshots  take docs/screenshots again"
 	@echo "make test-deep    the long trials besides, and the core with the bounds of all kernels"
+	@echo "make handbook     build the handbook that the server shows under Help"
 	@echo "make wheel        build what pip installs, the pages inside, into dist/"
 	@echo "make mutate       change core files a little and see whether a test notices (FILES=… chooses)"
 	@echo "make train        train the network of depths for MINUTES=$(MINUTES), and write it"
@@ -49,6 +53,10 @@ help:
 	@$(STEP) "Compiling the hot loops" "Run .venv/bin/nebrel warm-up to see why." $(BIN)/nebrel warm-up
 	@touch $@
 
+.venv/.handbook: .venv/.runtime requirements-handbook.lock
+	@$(STEP) "Installing Python packages for the handbook" "$(ONLINE)" $(BIN)/pip install --disable-pip-version-check -r requirements-handbook.lock
+	@touch $@
+
 web/node_modules/.installed: web/package-lock.json
 	@tools/check_tools $(PYTHON)
 	@$(STEP) "Installing packages for the pages" "$(ONLINE)" npm --prefix web ci --no-audit --no-fund
@@ -58,9 +66,15 @@ $(PAGES): web/node_modules/.installed $(WEB_SOURCES)
 	@$(STEP) "Building the pages" "Run npm --prefix web run build to see why." npm --prefix web run build
 	@touch $@
 
-setup: .venv/.runtime .venv/.warm $(PAGES)
+$(HANDBOOK): .venv/.handbook web/node_modules/.installed $(TOLD)
+	@$(STEP) "Building the handbook" "Run $(BIN)/python -m tools.handbook to see why." $(BIN)/python -m tools.handbook
+	@touch $@
 
-setup-dev: .venv/.dev .venv/.warm $(PAGES)
+handbook: $(HANDBOOK)
+
+setup: .venv/.runtime .venv/.warm $(PAGES) $(HANDBOOK)
+
+setup-dev: .venv/.dev .venv/.warm $(PAGES) $(HANDBOOK)
 
 demo: setup
 	@$(BIN)/nebrel serve --demo --data $(DATA) --port $(PORT)
@@ -115,7 +129,7 @@ client: .venv/.dev web/node_modules/.installed
 	@$(BIN)/python tools/write_openapi.py
 	@npm --prefix web run --silent client
 
-wheel: $(PAGES) .venv/.runtime
+wheel: $(PAGES) $(HANDBOOK) .venv/.runtime
 	@$(STEP) "Building the wheel" "Run $(BIN)/pip wheel --no-deps -w dist . to see why." $(BIN)/pip wheel --disable-pip-version-check --no-deps -w dist .
 	@ls dist/*.whl
 
@@ -131,8 +145,9 @@ lock: .venv/.runtime
 	@$(STEP) "Installing the resolver" "$(ONLINE)" $(BIN)/pip install uv
 	@$(STEP) "Resolving Python packages" "$(ONLINE)" $(BIN)/uv pip compile -q --universal --python-version 3.11 --upgrade --no-header --no-annotate pyproject.toml -o requirements.lock
 	@$(STEP) "Resolving Python packages for tests" "$(ONLINE)" $(BIN)/uv pip compile -q --universal --python-version 3.11 --upgrade --no-header --no-annotate --extra dev -c requirements.lock pyproject.toml -o requirements-dev.lock
+	@$(STEP) "Resolving Python packages for the handbook" "$(ONLINE)" $(BIN)/uv pip compile -q --universal --python-version 3.11 --upgrade --no-header --no-annotate --extra handbook -c requirements.lock -c requirements-dev.lock pyproject.toml -o requirements-handbook.lock
 
 clean:
 	@echo "Removing what was installed or built; pieces in $(DATA) stay …"
-	@rm -rf .venv build dist web/node_modules src/nebrel/api/static .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
+	@rm -rf .venv build dist web/node_modules src/nebrel/api/static src/nebrel/api/help .mypy_cache .pytest_cache .ruff_cache .hypothesis .import_linter_cache
 	@find src tests bench tools -name __pycache__ -type d -prune -exec rm -rf {} +

@@ -14,5 +14,5 @@ export default defineConfig({
       scss: { quietDeps: true, silenceDeprecations: ["import", "global-builtin", "color-functions", "if-function"] },
     },
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8642" } },
+  server: { proxy: { "/api": "http://127.0.0.1:8642", "/help": "http://127.0.0.1:8642" } },
 });

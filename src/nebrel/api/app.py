@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
-from starlette.responses import Response
+from starlette.responses import RedirectResponse, Response
 
 from nebrel.api.messages.lithophanes import VariationsHead
 from nebrel.api.messages.models import PlacementHead
@@ -78,6 +78,7 @@ from nebrel.store.means import refusal_for
 LOG = logging.getLogger("nebrel.api")
 LONGEST_PATH = 1024
 STATIC = Path(__file__).parent / "static"
+HANDBOOK = Path(__file__).parent / "help"
 STATUS: dict[type[Exception], int] = {
     NotFoundError: 404, ConflictError: 409, TooLargeError: 413, LeftError: 499, BusyError: 503, NoSpaceError: 507,
 }  # fmt: skip
@@ -232,6 +233,10 @@ async def _own_fault(request: Request, fault: Exception) -> Response:
 async def _page(path: str) -> Response:
     if path.startswith("api/") or "\0" in path or len(path) > LONGEST_PATH:
         raise HTTPException(404)
+    if path in ("help", "help/"):
+        return RedirectResponse("/help/index.html")
+    if path.startswith("help/"):
+        return _handbook_page(path.removeprefix("help/"))
     wanted = (STATIC / path).resolve()
     if wanted.is_relative_to(STATIC.resolve()) and wanted.is_file():
         lasting = "assets" in wanted.parts
@@ -240,3 +245,12 @@ async def _page(path: str) -> Response:
     if not (STATIC / "index.html").is_file():
         return JSONResponse({"message": "The pages are not built yet; run `make setup` first."}, 503)
     return FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+def _handbook_page(path: str) -> Response:
+    wanted = (HANDBOOK / path).resolve()
+    if not (HANDBOOK / "index.html").is_file():
+        return JSONResponse({"message": "The handbook is not built yet; run `make setup` first."}, 503)
+    if not (wanted.is_relative_to(HANDBOOK.resolve()) and wanted.is_file()):
+        return FileResponse(HANDBOOK / "404.html", 404)
+    return FileResponse(wanted, headers={"Cache-Control": "no-cache"})

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { PieceView } from "../api/client";
 import { useStep } from "../api/pieces";
+import { HelpLink } from "../ui/HelpLink";
 import { Choice } from "../ui/Choice";
 import { MotifsPanel } from "../views/motifs/MotifsPanel";
 import { useBenchStore } from "../state/benchStore";
@@ -68,6 +69,7 @@ export function BenchHead({ piece, editing, onShortcuts }: Props) {
         <MotifsPanel show={motifs} onHide={() => setMotifs(false)} piece={piece} />
         <VersionsMenu piece={piece} />
         <JobsMenu pieceId={piece.id} />
+        <HelpLink kind={piece.kind} />
         <button type="button" className="icon-button" onClick={onShortcuts} aria-label="Keys" title="Keys (?)">
           <i className="bi bi-question-circle" aria-hidden="true" />
         </button>

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
+import { HelpLink } from "../ui/HelpLink";
 import { Button } from "../ui/Button";
 import { draws3d } from "../views/model/draws3d";
 import { loadStage } from "../views/model/loadStage";
@@ -146,6 +147,7 @@ export function Shelf() {
           <Link className="icon-button" to="/keeping" aria-label="Storage and problems" title="Storage and problems">
             <i className="bi bi-hdd" aria-hidden="true" />
           </Link>
+          <HelpLink />
           <button type="button" className="icon-button" aria-label="Take a photograph" title="Take a photograph" disabled={busy !== null} onClick={() => camera.current?.click()}>
             <i className="bi bi-camera" aria-hidden="true" />
           </button>

@@ -1,0 +1,1 @@
+"""Builds the handbook: pages written by hand, and pages told by the program itself."""
