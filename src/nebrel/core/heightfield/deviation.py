@@ -1,6 +1,5 @@
 """How far the upper side of a finished mesh is from the heights that were asked for, measured afterwards."""
 
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
@@ -8,13 +7,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.surface_error import Deviation
 
 ON_SAMPLE_PX = 1e-3
 ON_EDGE_PX = 1e-9
-FACES_AT_ONCE = 100_000
+FACES_AT_ONCE, EDGES_AT_ONCE = 100_000, 10_000
 SAMPLES_SHARE = 0.5
 _SHORTEST = 1e-9
 
@@ -84,10 +84,22 @@ def _measure(
     columns = on_samples(mesh.vertices[:, 0] / pitch)
     rows = on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
     vertices = _OnGrid(columns, rows, np.ascontiguousarray(mesh.vertices[:, 2]))
-    for start in range(0, len(mesh.faces), FACES_AT_ONCE):
-        part = slice(start, start + FACES_AT_ONCE)
-        _rasterise(heights, material, vertices, mesh.faces[part], away, worst[part])
-        progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
+    # Each thread has rows of its own, so that no two write to one sample.
+    count = min(cores(), 8)
+    bands = np.linspace(0, heights.shape[0], count + 1).astype(np.int64)
+    found = [worst, *(np.full(len(mesh.faces), -1.0) for _ in range(count - 1))]
+    with ThreadPoolExecutor(count) as threads:
+        for start in range(0, len(mesh.faces), FACES_AT_ONCE):
+            part = slice(start, start + FACES_AT_ONCE)
+
+            def rasterise(band: int, part: slice = part) -> None:
+                rows_of = bands[band], bands[band + 1]
+                _rasterise(heights, material, vertices, mesh.faces[part], rows_of, away, found[band][part])
+
+            list(threads.map(rasterise, range(count)))
+            progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
+    for other in found[1:]:
+        np.maximum(worst, other, out=worst)
     return away, worst
 
 
@@ -103,10 +115,10 @@ def _largest_between(mesh: TriMesh, heights: NDArray[np.float32], material: NDAr
     levels = np.ascontiguousarray(mesh.vertices[:, 2])
 
     def largest(start: int) -> float:
-        return float(_along_edges(heights, material, columns, rows, levels, mesh.faces[start : start + FACES_AT_ONCE]))
+        return float(_along_edges(heights, material, columns, rows, levels, mesh.faces[start : start + EDGES_AT_ONCE]))
 
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
-        return max(threads.map(largest, range(0, len(mesh.faces), FACES_AT_ONCE)), default=0.0)
+    with ThreadPoolExecutor(min(cores(), 8)) as threads:
+        return max(threads.map(largest, range(0, len(mesh.faces), EDGES_AT_ONCE)), default=0.0)
 
 
 def on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -116,9 +128,9 @@ def on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 @compiled
-def _rasterise(heights, material, vertices, faces, away, worst):
+def _rasterise(heights, material, vertices, faces, rows_of, away, worst):
     columns, rows, levels = vertices
-    last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
+    first_row, last_row, last_column = rows_of[0], rows_of[1] - 1, heights.shape[1] - 1
     for face in range(len(faces)):
         a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
         ax, ay, az = columns[a], rows[a], levels[a]
@@ -127,7 +139,7 @@ def _rasterise(heights, material, vertices, faces, away, worst):
         area = uy * vx - ux * vy
         if area <= 1e-9:
             continue
-        low_y, high_y = max(0, np.ceil(ay + min(0.0, uy, vy))), min(last_row, np.floor(ay + max(0.0, uy, vy)))
+        low_y, high_y = max(first_row, np.ceil(ay + min(0.0, uy, vy))), min(last_row, np.floor(ay + max(0.0, uy, vy)))
         for y in range(int(low_y), int(high_y) + 1):
             dy = y - ay
             left, right = ax + min(0.0, ux, vx), ax + max(0.0, ux, vx)

@@ -18,6 +18,7 @@ from nebrel.core.height.lines.network import HeightLines
 from nebrel.core.heightfield.greedy_insert import begin, insert_until, look
 from nebrel.core.heightfield.greedy_lines import Cut, along_a_way, cut_along, insert_places
 from nebrel.core.heightfield.greedy_scan import GridTarget, GrowingTriangles
+from nebrel.core.heightfield.tiles import Tile, side_by_side, tiles_of
 
 Progress = Callable[[float], None]
 # The first insertions look at the whole grid and are slow, later ones are fast; steps keep progress moving.
@@ -134,6 +135,10 @@ def triangulate_grid(
     rounding = FLOAT32_MARGIN * float(max(extent.max(), -extent.min()))
     progress(0.0)
     bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
+    if bent is None and lines is None and most_vertices is None:
+        tiles = tiles_of(wanted, heights, float(bound))
+        if len(tiles) > 1:
+            return _in_tiles(tiles, heights, wanted, bound, tolerance, progress)
     fine = 1 if lines is None else FINE
     target = GridTarget(heights, wanted, places, slack, bound, np.int64(fine))
     room = len(starts[0]) * len(starts[1]) + (0 if lines is None else 6 * len(lines.pieces))
@@ -152,10 +157,24 @@ def triangulate_grid(
             mesh.spots[made] = bent.at(
                 mesh.columns[made] / FINE, mesh.rows[made] / FINE, mesh.levels[made].astype(np.float64)
             )
+    return _grown(target, mesh, tolerance, float(np.ptp(extent)), progress, most_vertices, cut)
+
+
+def _grown(
+    target: GridTarget,
+    mesh: GrowingTriangles,
+    tolerance: float,
+    span: float,
+    progress: Progress,
+    most_vertices: int | None = None,
+    cut: Cut | None = None,
+) -> GridSurface:
+    """What becomes of triangles to begin with, by insertions until no sample is too far; `span` is that of heights."""
+    samples = target.heights.size
     look(target, mesh)
-    progress(1 / heights.size)
+    progress(1 / samples)
     counts = mesh.counts
-    first_error = max(min(float(mesh.error[mesh.heap[0]]), float(np.ptp(extent))), tolerance)
+    first_error = max(min(float(mesh.error[mesh.heap[0]]), span), tolerance)
     reached, done, insertions = 0.0, False, FIRST_INSERTIONS
     while not done and (most_vertices is None or counts[0] < most_vertices):
         started = time.perf_counter()
@@ -164,7 +183,7 @@ def triangulate_grid(
         done = insert_until(target, insertions, mesh)
         worst = max(float(mesh.error[mesh.heap[0]]) if counts[3] else 0.0, tolerance)
         by_error = (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)
-        reached = max(reached, min(1.0, by_error), counts[0] / heights.size)
+        reached = max(reached, min(1.0, by_error), counts[0] / samples)
         progress(reached if not done else 1.0)
         pace = STEP_SECONDS / max(time.perf_counter() - started, 1e-6)
         insertions = int(min(MOST_INSERTIONS, max(FIRST_INSERTIONS, insertions * min(pace, 4.0))))
@@ -177,8 +196,69 @@ def triangulate_grid(
         faces=mesh.corners[: 3 * triangles].reshape(-1, 3).copy(),
         levels=mesh.levels[:vertices].copy(),
         spots=mesh.spots[:vertices].copy(),
-        fine=fine,
+        fine=int(target.fine),
         cut=cut,
+    )
+
+
+def _in_tiles(
+    tiles: list[Tile],
+    heights: NDArray[np.float32],
+    wanted: NDArray[np.float32],
+    bound: np.float32,
+    tolerance: float,
+    progress: Progress,
+) -> GridSurface:
+    """The surface of tiles that share the vertices of their borders."""
+    span = float(np.ptp(heights))
+
+    def grow(tile: Tile, follow: Progress) -> GridSurface:
+        (top, bottom), (left, right) = tile.rows, tile.columns
+        part = np.ascontiguousarray(heights[top : bottom + 1, left : right + 1])
+        held = wanted[top : bottom + 1, left : right + 1].copy()
+        last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
+        # What lies on a border between tiles is chosen already.
+        for inner, side in ((top > 0, held[0]), (bottom < last_row, held[-1])):
+            side[:] = np.nan if inner else side
+        for inner, side in ((left > 0, held[:, 0]), (right < last_column, held[:, -1])):
+            side[:] = np.nan if inner else side
+        target = GridTarget(part, held, _FLAT, _NO_SLACK, bound, np.int64(1))
+        mesh = _start(min(part.size, 2 * MOST_INSERTIONS) + len(tile.border) + 8, False)
+        begin(target, np.array([0, bottom - top]), np.array([0, right - left]), mesh)
+        if len(tile.border):
+            places = (tile.border - np.array([top, left], dtype=np.int64))[:, ::-1].copy()
+            places = places[along_a_way(places)]
+            made = insert_places(places, mesh)
+            mesh.levels[made] = part[places[:, 1], places[:, 0]]
+        return _grown(target, mesh, tolerance, span, follow)
+
+    made = side_by_side(grow, tiles, progress)
+    progress(1.0)
+    return _joined(made, tiles, heights.shape)
+
+
+def _joined(made: list[GridSurface], tiles: list[Tile], shape: tuple[int, ...]) -> GridSurface:
+    """One surface of those of tiles; what two of them have at one place is one vertex."""
+    rows = np.concatenate([each.rows + tile.rows[0] for each, tile in zip(made, tiles, strict=True)])
+    columns = np.concatenate([each.columns + tile.columns[0] for each, tile in zip(made, tiles, strict=True)])
+    firsts = np.cumsum([0, *(len(each.rows) for each in made)])
+    # Only what lies on a border of its tile can be there twice.
+    shared = np.flatnonzero(
+        np.isin(rows, [tile.rows[0] for tile in tiles if tile.rows[0]])
+        | np.isin(columns, [tile.columns[0] for tile in tiles if tile.columns[0]])
+    )
+    names = rows[shared].astype(np.int64) * shape[1] + columns[shared]
+    _, first, same = np.unique(names, return_index=True, return_inverse=True)
+    stands_for = np.arange(len(rows))
+    stands_for[shared] = shared[first[same]]
+    kept = stands_for == np.arange(len(rows))
+    place = (np.cumsum(kept) - 1)[stands_for].astype(np.int32)
+    return GridSurface(
+        columns=columns[kept].astype(np.int32),
+        rows=rows[kept].astype(np.int32),
+        faces=np.concatenate([place[each.faces + begun] for each, begun in zip(made, firsts[:-1], strict=True)]),
+        levels=np.concatenate([each.levels for each in made])[kept],
+        spots=np.empty((0, 3), dtype=np.float32),
     )
 
 

@@ -39,11 +39,11 @@ def crossing_pairs(
     progress(TREE_SHARE)
     faces = mesh.faces.astype(np.int64)
     wanted = np.ones(len(faces), dtype=bool) if among is None else among
-    places = np.flatnonzero(wanted[tree.order])
-    starts = np.linspace(0, len(places), SPANS + 1).astype(np.int64)
+    leaves = -(-len(faces) // LEAF_SIZE)
+    starts = np.linspace(0, leaves, SPANS + 1).astype(np.int64)
 
     def search(span: int) -> NDArray[np.int64]:
-        return _search(mesh.vertices, faces, tree, places[starts[span] : starts[span + 1]], wanted, most)
+        return _search(mesh.vertices, faces, tree, starts[span], starts[span + 1], wanted, most)
 
     found: list[NDArray[np.int64]] = []
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
@@ -54,31 +54,39 @@ def crossing_pairs(
 
 
 @compiled
-def _search(vertices, faces, tree, places, wanted, most):
-    """A pair of two wanted faces is found from the one that comes first in the tree's order."""
+def _search(vertices, faces, tree, first, last, wanted, most):
+    """Pairs of which one face is in the leaves from `first` to before `last`. The tree is gone down once for each.
+
+    A pair of two wanted faces is found from the one that comes first in the tree's order.
+    """
     order, low, high, first_leaf = tree
     pairs = np.empty((most, 2), dtype=np.int64)
     count = 0
     stack = np.empty(128, dtype=np.int64)
-    box_low = np.empty(3, dtype=np.float64)
-    box_high = np.empty(3, dtype=np.float64)
-    for place in places:
-        f = order[place]
-        for axis in range(3):
-            a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
-            box_low[axis], box_high[axis] = min(a, b, c), max(a, b, c)
-        size = 1
+    box_low = np.empty((LEAF_SIZE, 3), dtype=np.float64)
+    box_high = np.empty((LEAF_SIZE, 3), dtype=np.float64)
+    for leaf in range(first, last):
+        own = first_leaf + leaf
+        begin, end = leaf * LEAF_SIZE, min((leaf + 1) * LEAF_SIZE, len(order))
+        asked = False
+        for place in range(begin, end):
+            asked = asked or wanted[order[place]]
+            for axis in range(3):
+                f = order[place]
+                a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
+                box_low[place - begin, axis], box_high[place - begin, axis] = min(a, b, c), max(a, b, c)
+        size = 1 if asked else 0
         stack[0] = 0
         while size > 0:
             size -= 1
             node = stack[size]
             if (
-                low[node, 0] > box_high[0]
-                or high[node, 0] < box_low[0]
-                or low[node, 1] > box_high[1]
-                or high[node, 1] < box_low[1]
-                or low[node, 2] > box_high[2]
-                or high[node, 2] < box_low[2]
+                low[node, 0] > high[own, 0]
+                or high[node, 0] < low[own, 0]
+                or low[node, 1] > high[own, 1]
+                or high[node, 1] < low[own, 1]
+                or low[node, 2] > high[own, 2]
+                or high[node, 2] < low[own, 2]
             ):
                 continue
             if node < first_leaf:
@@ -88,13 +96,17 @@ def _search(vertices, faces, tree, places, wanted, most):
             start = (node - first_leaf) * LEAF_SIZE
             for other_place in range(start, min(start + LEAF_SIZE, len(order))):
                 g = order[other_place]
-                if other_place <= place and wanted[g]:
-                    continue
-                if _boxes_meet(vertices, faces, g, box_low, box_high) and _cross(vertices, faces, f, g):
-                    pairs[count, 0], pairs[count, 1] = f, g
-                    count += 1
-                    if count == most:
-                        return pairs
+                for place in range(begin, end):
+                    f = order[place]
+                    if not wanted[f] or (other_place <= place and wanted[g]):
+                        continue
+                    if _boxes_meet(vertices, faces, g, box_low[place - begin], box_high[place - begin]) and _cross(
+                        vertices, faces, f, g
+                    ):
+                        pairs[count, 0], pairs[count, 1] = f, g
+                        count += 1
+                        if count == most:
+                            return pairs
     return pairs[:count]
 
 

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
 from nebrel.core.mesh.compact import drop_unused
-from nebrel.core.mesh.topology import analyse
+from nebrel.core.mesh.topology import Topology, analyse
 from nebrel.core.mesh.trimesh import TriMesh
 
 
@@ -29,9 +29,9 @@ class Shell:
     closed: bool
 
 
-def shells_of(mesh: TriMesh) -> list[Shell]:
-    """The shells of a mesh, the one of the largest box first."""
-    topology = analyse(mesh)
+def shells_of(mesh: TriMesh, topology: Topology | None = None) -> list[Shell]:
+    """The shells of a mesh, the one of the largest box first; its topology is looked at anew where it is not given."""
+    topology = topology or analyse(mesh)
     order = np.argsort(topology.shell_of_face, kind="stable")
     ends = np.cumsum(np.bincount(topology.shell_of_face, minlength=topology.shells))
     found = []

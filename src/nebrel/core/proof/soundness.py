@@ -70,7 +70,7 @@ def check_soundness(
     volumes = _shell_volumes(mesh, topology)
     progress(0.25)
     pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.25 + 0.7 * part))
-    extent, parts = size(mesh), audit_shells(mesh, pairs)
+    extent, parts = size(mesh), audit_shells(mesh, topology, pairs)
     outward = topology.flipped_edges == 0 and not parts.inverted and _shells_point_outward(mesh, topology, volumes)
     duplicate = np.flatnonzero(repeated_faces(mesh))
     findings = (
