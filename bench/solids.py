@@ -110,7 +110,12 @@ def speed() -> list[Row]:
             "≤ 1.5 ×",
             whole <= 1.5 * bare,
         ),
-        Row("The same with the proof of soundness", f"{proved / bare:.2f} × ({proved:.2f} s)", "≤ 2.2 ×", proved <= 2.2 * bare),
+        Row(
+            "The same with the proof of soundness",
+            f"{proved / bare:.2f} × ({proved:.2f} s)",
+            "≤ 2.2 ×",
+            proved <= 2.2 * bare,
+        ),
     ]
 
 

@@ -225,6 +225,8 @@ class TestTables:
             ("title\nx\n", "has no column picture"),
             ("picture\n", "has no rows"),
             ("picture,girth\nlow.png,3\n", "has a column 'girth' that says nothing here"),
+            ("picture,picture.blob\nlow.png,3\n", "has a column 'picture.blob' that says nothing here"),
+            ("picture,ops.0.blob\nlow.png,3\n", "has a column 'ops.0.blob' that says nothing here"),
             ("picture,picture\nlow.png,a.png\n", "two columns of one name"),
             ("picture,title\nlow.png,a,b\n", "Line 2 of list.csv has another number of values"),
             ("picture,title\n,a\n", "Line 2 of list.csv names no picture"),

@@ -28,11 +28,15 @@ def pack_parcel(build: Build, place: Workplace, payload: dict[str, Any], report:
     made: list[Made] = []
     files: dict[str, str] = {}
     pictures: dict[int, bytes] = {}
+    reached = 0.0
     for number, data in enumerate(documents, 1):
         title = str(data.get("title", "Untitled"))
 
         def told(stage: str, part: float, at: int = number - 1, title: str = title) -> None:
-            report(f"{title}: {stage[:1].lower()}{stage[1:]}", 0.95 * (at + part) / len(documents))
+            # Every stage of a piece begins anew; all of them together go on.
+            nonlocal reached
+            reached = max(reached, 0.95 * (at + part) / len(documents))
+            report(f"{title}: {stage[:1].lower()}{stage[1:]}", reached)
 
         try:
             piece = place.opened(parse_document(data))

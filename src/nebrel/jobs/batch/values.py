@@ -12,6 +12,8 @@ from nebrel.piece.registry import parse_document
 
 # Where documents of different kinds keep how wide they are.
 WIDTHS = (("body", "width_mm"), ("form", "width_mm"), ("figure", "width_mm"), ("width_mm",))
+# What a piece starts from, and what says how its document is written, is not set by a table.
+FIXED = ("version", "picture", "drawing", "model")
 PATH = re.compile(r"[a-z_]+(\.([a-z_]+|\d+))+")
 Plain = dict[str, Any]
 
@@ -49,12 +51,17 @@ def refuse_unknown(columns: Sequence[str], name: str) -> None:
     Raises:
         BadValueError: there is such a column.
     """
-    unknown = [column for column in columns if column not in NAMED and not PATH.fullmatch(column)]
+    unknown = [column for column in columns if column not in NAMED and not _could_be_set(column)]
     if unknown:
         raise BadValueError(
             f"{name} has a column {unknown[0]!r} that says nothing here; picture, {', '.join(NAMED)} and settings by "
             "their place in a recipe, like height.rule.relief_mm, would be accepted."
         )
+
+
+def _could_be_set(column: str) -> bool:
+    names = column.split(".")
+    return PATH.fullmatch(column) is not None and names[0] not in FIXED and "blob" not in names
 
 
 def _title(plain: Plain, value: str) -> None:
