@@ -22,8 +22,8 @@ class Settings(BaseSettings):
     access_token: str | None = None
     certificate: Path | None = None
     key: Path | None = None
-    picture_bytes: int = 256 * 2**20
-    picture_pixels: int = 100_000_000
+    picture_bytes: int = 640 * 2**20
+    picture_pixels: int = 16_384 * 16_384
     picture_side_px: int = 16_384
     mesh_bytes: int = 3 * 2**30
     drawing_bytes: int = 64 * 2**20

@@ -1,94 +1,68 @@
-"""Large pictures are gone through in strips, and made smaller while they are read: the same as all at once."""
+"""What is done in another way for the largest pictures, tried on small ones."""
 
-import struct
-import zlib
-
-import imagecodecs
 import numpy as np
 import pytest
-from PIL import Image
 
-from nebrel.core.errors import BadPictureError
-from nebrel.core.picture import read, read_facts, read_picture, shrink_to, strips
+import nebrel
+from nebrel.core.height import HeightField, with_lines
+from nebrel.core.height import lined as lining
+from nebrel.core.heightfield import deviation
+from nebrel.core.heightfield.slab import build_slab
+from nebrel.core.picture import Picture, ReadLimits, SourceFacts, read_picture
+from nebrel.core.proof import audit as auditing
+from nebrel.core.proof.audit import Ground, audit_picture
+from nebrel.piece.kinds.panel import form_findings
+from nebrel.settings import Settings
 
-RANDOM = np.random.default_rng(3)
-KINDS = {
-    "gray": RANDOM.integers(0, 65535, (301, 203), dtype=np.uint16),
-    "gray-alpha": RANDOM.integers(0, 65535, (150, 260, 2), dtype=np.uint16),
-    "colour": RANDOM.integers(0, 255, (233, 120, 3), dtype=np.uint8),
-    "colour-alpha": RANDOM.integers(0, 65535, (97, 211, 4), dtype=np.uint16),
-}
-
-
-@pytest.fixture(params=KINDS)
-def file(request) -> bytes:
-    return imagecodecs.png_encode(KINDS[request.param])
+GROUND = Ground(relief=3.0, tall="bright", mm_per_px=0.02, line=0.42, layer=0.16)
 
 
-@pytest.fixture
-def narrow(monkeypatch):
-    """Strips of a few rows."""
-    monkeypatch.setattr(strips, "AT_ONCE", 3000)
+def noisy(side: int) -> Picture:
+    tones = np.random.default_rng(3).uniform(0.2, 0.8, (side, side)).astype(np.float32)
+    return Picture(tones, np.ones_like(tones), SourceFacts("PNG", side, side, 16, "gray"))
 
 
-def alike(one, other) -> bool:
-    arrays = zip((one.tones, one.coverage, one.rgb), (other.tones, other.coverage, other.rgb), strict=True)
-    return all((a is None and b is None) or np.array_equal(a, b) for a, b in arrays)
+def test_they_are_looked_over_smaller_and_that_is_told(monkeypatch):
+    monkeypatch.setattr(auditing, "MOST_PIXELS", 100 * 100)
+    told = []
+    found = {each.measure: each for each in audit_picture(noisy(200), GROUND, told.append)}
+    assert "200 × 200 pixels was looked over at 100 × 100" in found["looked-smaller"].what
+    # Lengths are those of the pixels that were looked at.
+    assert found["oversampled"].what.startswith("One pixel is 0.04")
+    assert told == sorted(told)
+    assert told[-1] == 1.0
 
 
-def test_strips_change_nothing(file, monkeypatch):
-    whole = read_picture(file)
-    monkeypatch.setattr(strips, "AT_ONCE", 3000)
-    found = read_picture(file)
-    assert alike(found, whole) and found.facts == whole.facts == read_facts(file)
+def test_their_edges_follow_pixels_and_that_is_told(monkeypatch):
+    step = np.repeat(np.repeat([[0.0, 1.0], [1.0, 0.0]], 30, axis=0), 30, axis=1)
+    heights = step.astype(np.float32)
+    field = HeightField(heights, np.ones_like(heights), 0.1)
+    assert with_lines(field, 0.02).lines is not None
+    monkeypatch.setattr(lining, "MOST_LINED", heights.size - 1)
+    assert with_lines(field, 0.02).lines is None
+    monkeypatch.setattr(form_findings, "MOST_LINED", heights.size - 1)
+    built = nebrel.relief(step, width_mm=20, relief_mm=2).build()
+    assert "edges-along-pixels" in {each.measure for each in built.report.findings}
+    assert built.report.sound
 
 
-def test_colours_are_left_out_where_they_are_not_wanted(file):
-    plain = read_picture(file, colour=False)
-    assert plain.rgb is None
-    assert np.array_equal(plain.tones, read_picture(file).tones)
+def test_they_are_measured_in_bands_and_it_is_the_same(monkeypatch):
+    heights = np.random.default_rng(5).uniform(0, 1, (120, 90)).astype(np.float32)
+    slabs = []
+    for samples in (deviation.SAMPLES_AT_ONCE, 500):
+        monkeypatch.setattr(deviation, "SAMPLES_AT_ONCE", samples)
+        slabs.append(build_slab(HeightField(heights, np.ones_like(heights), 0.1), 1.0, 0.05))
+    one, many = (slab.deviation for slab in slabs)
+    assert one.max == many.max <= 0.05
+    assert one.rms == pytest.approx(many.rms, rel=1e-12)
+    assert one.max_between == many.max_between
 
 
-@pytest.mark.parametrize("longest", [7, 64, 149, 200])
-def test_made_smaller_while_read_is_as_made_smaller_afterwards(file, narrow, monkeypatch, longest):
-    afterwards = read_picture(file, longest_px=longest)
-    assert alike(afterwards, shrink_to(read_picture(file), longest))
-    monkeypatch.setattr(read, "LARGE_PIXELS", 0)
-    meanwhile = read_picture(file, longest_px=longest)
-    assert meanwhile.shape == afterwards.shape and meanwhile.facts == afterwards.facts
-    assert np.allclose(meanwhile.tones, afterwards.tones, atol=2e-3)
-    assert np.allclose(meanwhile.coverage, afterwards.coverage, atol=2e-3)
-    assert (meanwhile.rgb is None) == (afterwards.rgb is None)
-    if meanwhile.rgb is not None:
-        assert np.allclose(meanwhile.rgb, afterwards.rgb, atol=2e-3)
-
-
-def test_what_is_covered_only_below_keeps_its_tones(narrow, monkeypatch):
-    samples = np.full((400, 100, 2), 65535, dtype=np.uint16)
-    samples[150:, :50, 1] = 0
-    samples[150:, :50, 0] = 0
-    monkeypatch.setattr(read, "LARGE_PIXELS", 0)
-    small = read_picture(imagecodecs.png_encode(samples), longest_px=33)
-    expected = shrink_to(read_picture(imagecodecs.png_encode(samples)), 33)
-    assert np.allclose(small.coverage, expected.coverage, atol=1e-3)
-    assert np.allclose(small.tones, expected.tones, atol=1e-3)
-
-
-def test_transparent_everywhere_is_told_however_it_is_read(monkeypatch, narrow):
-    file = imagecodecs.png_encode(np.zeros((90, 90, 4), dtype=np.uint16))
-    monkeypatch.setattr(read, "LARGE_PIXELS", 0)
-    for way in (read_picture, read_facts, lambda data: read_picture(data, longest_px=20)):
-        with pytest.raises(BadPictureError, match="transparent everywhere"):
-            way(file)
-
-
-@pytest.mark.parametrize("before", [b"IDAT", b"IEND"])
-def test_a_deep_png_lies_as_it_says_wherever_it_says_so(before):
-    samples = np.arange(12, dtype=np.uint16).reshape(3, 4) * 5000
-    file, exif = imagecodecs.png_encode(samples), Image.Exif()
-    exif[274] = 6
-    body = exif.tobytes().removeprefix(b"Exif\0\0")
-    told = struct.pack(">I", len(body)) + b"eXIf" + body + struct.pack(">I", zlib.crc32(b"eXIf" + body))
-    at = file.index(before) - 4
-    found = read_picture(file[:at] + told + file[at:])
-    assert np.array_equal((found.tones * 65535).round(), np.rot90(samples, -1))
+def test_all_that_fits_into_the_sides_is_accepted():
+    limits = Settings().read_limits
+    assert limits.pixels == limits.side_px**2 == 16_384**2
+    wide = np.zeros((2, 16_384), np.uint8)
+    wide[:, ::2] = 255
+    data = nebrel.read_picture(wide / 255).data
+    assert read_picture(data, "wide.png", limits).shape == (2, 16_384)
+    assert ReadLimits().side_px == limits.side_px

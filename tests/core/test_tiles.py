@@ -94,7 +94,7 @@ class TestTiles:
 
 def test_small_grids_are_one_tile():
     heights = ground(100, 100)
-    (tile,) = tiling.tiles_of(heights, heights, TOLERANCE)
+    (tile,) = tiling.tiles_of(heights, np.ones(heights.shape, bool), TOLERANCE)
     assert (tile.rows, tile.columns, len(tile.border)) == ((0, 99), (0, 99), 0)
 
 
@@ -102,7 +102,7 @@ def test_narrow_grids_are_cut_across(monkeypatch):
     monkeypatch.setattr(tiling, "LEAST_SAMPLES", 1)
     for shape in ((3, 4000), (4000, 3)):
         heights = np.zeros(shape, np.float32)
-        tiles = tiling.tiles_of(heights, heights, TOLERANCE)
+        tiles = tiling.tiles_of(heights, np.ones(heights.shape, bool), TOLERANCE)
         surface = triangulate_grid(heights, np.ones(shape, bool), TOLERANCE)
         assert [max(tile.rows[1] - tile.rows[0], tile.columns[1] - tile.columns[0]) for tile in tiles] == [2000, 1999]
         assert len(surface.faces) == 4

@@ -11,19 +11,26 @@ from nebrel.core.height.nearest_fill import fill_from_nearest
 
 # Lines go on so far beyond what is shown, so that they end outside of its outline.
 BEYOND_PX = 8
+# Of heights up to this many: lines are found on all of them at once, and take many times their memory.
+MOST_LINED = 100_000_000
 
 
 def with_lines(field: HeightField, tolerance: float) -> HeightField:
     """The field with lines where its heights jump, when it has such places.
 
     Terraces become heights with lines where every one of their edges is a line, which has no teeth then; others keep
-    their own edges.
+    their own edges. Fields of more than `MOST_LINED` samples have none.
 
     Args:
         field: heights.
         tolerance: mm that the surface may be off; infinite for no lines at all.
     """
-    if not np.isfinite(tolerance) or not field.material.any() or min(field.heights.shape) < 3:
+    if (
+        field.heights.size > MOST_LINED
+        or not np.isfinite(tolerance)
+        or not field.material.any()
+        or min(field.heights.shape) < 3
+    ):
         return field
     material, terraces = field.material, field.terraces
     window = np.ones((2 * BEYOND_PX + 1,) * 2, np.uint8)

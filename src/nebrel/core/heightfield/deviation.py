@@ -1,5 +1,6 @@
 """How far the upper side of a finished mesh is from the heights that were asked for, measured afterwards."""
 
+import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
@@ -14,7 +15,7 @@ from nebrel.core.mesh.surface_error import Deviation
 
 ON_SAMPLE_PX = 1e-3
 ON_EDGE_PX = 1e-9
-FACES_AT_ONCE, EDGES_AT_ONCE = 100_000, 10_000
+EDGES_AT_ONCE, SAMPLES_AT_ONCE = 10_000, 2**23
 SAMPLES_SHARE = 0.5
 _SHORTEST = 1e-9
 
@@ -42,15 +43,14 @@ def measure_deviation(
         bilinear: whether heights are asked between samples too, and not steps.
         apart: bool (H, W), samples beside lines along which heights jump, so that nothing is asked between them.
     """
-    away, _ = _measure(mesh, heights, material, pitch, lambda part: progress(part * SAMPLES_SHARE))
-    counted = away[material & (away >= 0)].astype(np.float64)
-    if counted.size == 0:
+    found = _measure(mesh, heights, material, pitch, lambda part: progress(part * SAMPLES_SHARE))
+    if found.samples == 0:
         return Deviation(0.0, 0.0)
-    largest = float(counted.max())
+    largest = found.largest
     even = material if apart is None else material & ~apart
     between = max(largest, _largest_between(mesh, heights, even, pitch)) if bilinear else None
     progress(1.0)
-    return Deviation(largest, float(np.sqrt(np.mean(counted**2))), max_between=between)
+    return Deviation(largest, float(np.sqrt(found.squares / found.samples)), max_between=between)
 
 
 def deviation_of_faces(
@@ -60,8 +60,18 @@ def deviation_of_faces(
 
     Takes what `measure_deviation` takes.
     """
-    _, worst = _measure(mesh, heights, material, pitch, lambda _: None)
+    worst = _measure(mesh, heights, material, pitch, lambda _: None).worst
     return np.where(worst >= 0, worst, np.nan)
+
+
+class _Measured(NamedTuple):
+    """How far samples are off: the largest of all, the sum of squares and the count, mm; and the largest of every face,
+    float64 (M,), -1 where there is none."""
+
+    largest: float
+    squares: float
+    samples: int
+    worst: NDArray[np.float64]
 
 
 class _OnGrid(NamedTuple):
@@ -78,29 +88,32 @@ def _measure(
     material: NDArray[np.bool_],
     pitch: float,
     progress: Callable[[float], None],
-) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
-    away = np.full(heights.shape, -1.0, dtype=np.float32)
-    worst = np.full(len(mesh.faces), -1.0)
+) -> _Measured:
     columns = on_samples(mesh.vertices[:, 0] / pitch)
     rows = on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
     vertices = _OnGrid(columns, rows, np.ascontiguousarray(mesh.vertices[:, 2]))
-    # Each thread has rows of its own, so that no two write to one sample.
-    count = min(cores(), 8)
-    bands = np.linspace(0, heights.shape[0], count + 1).astype(np.int64)
-    found = [worst, *(np.full(len(mesh.faces), -1.0) for _ in range(count - 1))]
-    with ThreadPoolExecutor(count) as threads:
-        for start in range(0, len(mesh.faces), FACES_AT_ONCE):
-            part = slice(start, start + FACES_AT_ONCE)
+    workers = min(cores(), 8)
+    # Bands of rows, each looked at by one thread, so that no two write to one sample, and never all of a large grid.
+    count = max(workers, -(-heights.size // SAMPLES_AT_ONCE))
+    bands = np.unique(np.linspace(0, heights.shape[0], min(count, heights.shape[0]) + 1).astype(np.int64))
+    worst, lock = np.full(len(mesh.faces), -1.0), threading.Lock()
 
-            def rasterise(band: int, part: slice = part) -> None:
-                rows_of = bands[band], bands[band + 1]
-                _rasterise(heights, material, vertices, mesh.faces[part], rows_of, away, found[band][part])
+    def look(first: int, last: int) -> tuple[float, float, int]:
+        away = np.full((last - first, heights.shape[1]), -1.0, dtype=np.float32)
+        own = np.full(len(mesh.faces), -1.0)
+        _rasterise(heights, material, vertices, mesh.faces, first, away, own)
+        with lock:
+            np.maximum(worst, own, out=worst)
+        off = away[material[first:last] & (away >= 0)].astype(np.float64)
+        return float(off.max(initial=0.0)), float(np.square(off).sum()), len(off)
 
-            list(threads.map(rasterise, range(count)))
-            progress(min(1.0, (start + FACES_AT_ONCE) / len(mesh.faces)))
-    for other in found[1:]:
-        np.maximum(worst, other, out=worst)
-    return away, worst
+    found = []
+    with ThreadPoolExecutor(workers) as threads:
+        for band in threads.map(look, bands[:-1].tolist(), bands[1:].tolist()):
+            found.append(band)
+            progress(len(found) / (len(bands) - 1))
+    largest, squares, counts = zip(*found, strict=True)
+    return _Measured(max(largest), sum(squares), sum(counts), worst)
 
 
 def _largest_between(mesh: TriMesh, heights: NDArray[np.float32], material: NDArray[np.bool_], pitch: float) -> float:
@@ -128,9 +141,10 @@ def on_samples(places: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 @compiled
-def _rasterise(heights, material, vertices, faces, rows_of, away, worst):
+def _rasterise(heights, material, vertices, faces, first_row, away, worst):
+    """Rows from `first_row` on, as many as `away` has."""
     columns, rows, levels = vertices
-    first_row, last_row, last_column = rows_of[0], rows_of[1] - 1, heights.shape[1] - 1
+    last_row, last_column = first_row + len(away) - 1, heights.shape[1] - 1
     for face in range(len(faces)):
         a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
         ax, ay, az = columns[a], rows[a], levels[a]
@@ -161,7 +175,7 @@ def _rasterise(heights, material, vertices, faces, rows_of, away, worst):
                 dx = x - ax
                 made = az + ((dy * vx - dx * vy) * uz + (uy * dx - ux * dy) * vz) / area
                 off = abs(made - heights[y, x])
-                away[y, x] = max(away[y, x], off)
+                away[y - first_row, x] = max(away[y - first_row, x], off)
                 if material[y, x]:
                     worst[face] = max(worst[face], off)
 

@@ -123,6 +123,11 @@ def triangulate_grid(
         bent: where the samples lie, when that is not over a plane.
         lines: along which it is cut, at heights of their own. Samples that they leave free are not followed.
     """
+    if bent is None and lines is None and most_vertices is None:
+        bound = _bound(heights, tolerance)
+        tiles = tiles_of(heights, material, float(bound))
+        if len(tiles) > 1:
+            return _in_tiles(tiles, heights, material, bound, tolerance, progress)
     if lines is not None:
         heights, material = lines.heights, material & ~lines.free
     wanted = np.where(material, heights, np.float32(np.nan))
@@ -132,13 +137,8 @@ def triangulate_grid(
         wanted[bent.must] = np.inf
         places = extent = bent.places
         slack, starts = bent.tangential_slack, bent.lines
-    rounding = FLOAT32_MARGIN * float(max(extent.max(), -extent.min()))
     progress(0.0)
-    bound = np.float32(max(tolerance - rounding, tolerance * 0.5))
-    if bent is None and lines is None and most_vertices is None:
-        tiles = tiles_of(wanted, heights, float(bound))
-        if len(tiles) > 1:
-            return _in_tiles(tiles, heights, wanted, bound, tolerance, progress)
+    bound = _bound(extent, tolerance)
     fine = 1 if lines is None else FINE
     target = GridTarget(heights, wanted, places, slack, bound, np.int64(fine))
     room = len(starts[0]) * len(starts[1]) + (0 if lines is None else 6 * len(lines.pieces))
@@ -158,6 +158,12 @@ def triangulate_grid(
                 mesh.columns[made] / FINE, mesh.rows[made] / FINE, mesh.levels[made].astype(np.float64)
             )
     return _grown(target, mesh, tolerance, float(np.ptp(extent)), progress, most_vertices, cut)
+
+
+def _bound(extent: NDArray[np.float32], tolerance: float) -> np.float32:
+    """How far samples may be off, so much less than the tolerance as heights are rounded."""
+    rounding = FLOAT32_MARGIN * float(max(extent.max(), -extent.min()))
+    return np.float32(max(tolerance - rounding, tolerance * 0.5))
 
 
 def _grown(
@@ -204,18 +210,20 @@ def _grown(
 def _in_tiles(
     tiles: list[Tile],
     heights: NDArray[np.float32],
-    wanted: NDArray[np.float32],
+    material: NDArray[np.bool_],
     bound: np.float32,
     tolerance: float,
     progress: Progress,
 ) -> GridSurface:
     """The surface of tiles that share the vertices of their borders."""
-    span = float(np.ptp(heights))
+    span = float(heights.max() - heights.min())
+    progress(0.0)
 
     def grow(tile: Tile, follow: Progress) -> GridSurface:
         (top, bottom), (left, right) = tile.rows, tile.columns
-        part = np.ascontiguousarray(heights[top : bottom + 1, left : right + 1])
-        held = wanted[top : bottom + 1, left : right + 1].copy()
+        here = slice(top, bottom + 1), slice(left, right + 1)
+        part = np.ascontiguousarray(heights[here])
+        held = np.where(material[here], part, np.float32(np.nan))
         last_row, last_column = heights.shape[0] - 1, heights.shape[1] - 1
         # What lies on a border between tiles is chosen already.
         for inner, side in ((top > 0, held[0]), (bottom < last_row, held[-1])):

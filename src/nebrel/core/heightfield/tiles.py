@@ -41,12 +41,12 @@ class Tile:
     border: NDArray[np.int64]
 
 
-def tiles_of(wanted: NDArray[np.float32], heights: NDArray[np.float32], bound: float) -> list[Tile]:
+def tiles_of(heights: NDArray[np.float32], material: NDArray[np.bool_], bound: float) -> list[Tile]:
     """The tiles of a grid; one where it is small.
 
     Args:
-        wanted: float32 (H, W) mm, heights that are held; NaN where nothing is.
         heights: float32 (H, W) mm, finite everywhere.
+        material: bool (H, W); samples outside it are free to be anywhere.
         bound: how far a sample may be from the surface, mm.
     """
     rows, columns = heights.shape
@@ -54,16 +54,10 @@ def tiles_of(wanted: NDArray[np.float32], heights: NDArray[np.float32], bound: f
     down, across = _shape(count, rows, columns)
     row_cuts = np.unique(np.linspace(0, rows - 1, down + 1).round().astype(np.int64))
     column_cuts = np.unique(np.linspace(0, columns - 1, across + 1).round().astype(np.int64))
-    level = {
-        int(row): [_kept(wanted[row], heights[row], first, last, bound) for first, last in _pairs(column_cuts)]
-        for row in row_cuts[1:-1]
-    }
+    level = {row: _kept_of(heights[row], material[row], column_cuts, bound) for row in row_cuts[1:-1].tolist()}
     upright = {
-        int(column): [
-            _kept(np.ascontiguousarray(wanted[:, column]), np.ascontiguousarray(heights[:, column]), first, last, bound)
-            for first, last in _pairs(row_cuts)
-        ]
-        for column in column_cuts[1:-1]
+        column: _kept_of(heights[:, column], material[:, column], row_cuts, bound)
+        for column in column_cuts[1:-1].tolist()
     }
     tiles = []
     for down_at, (top, bottom) in enumerate(_pairs(row_cuts)):
@@ -119,6 +113,15 @@ def _shape(count: int, rows: int, columns: int) -> tuple[int, int]:
 
 def _pairs(cuts: NDArray[np.int64]) -> list[tuple[int, int]]:
     return [(int(first), int(last)) for first, last in pairwise(cuts)]
+
+
+def _kept_of(
+    profile: NDArray[np.float32], held: NDArray[np.bool_], cuts: NDArray[np.int64], bound: float
+) -> list[NDArray[np.int64]]:
+    """The samples that stay of a border, between each two corners of tiles."""
+    heights = np.ascontiguousarray(profile)
+    wanted = np.where(held, heights, np.float32(np.nan))
+    return [_kept(wanted, heights, first, last, bound) for first, last in _pairs(cuts)]
 
 
 @compiled

@@ -2,7 +2,6 @@
 
 import contextlib
 import io
-import warnings
 from dataclasses import dataclass
 
 import imagecodecs
@@ -33,6 +32,10 @@ _TIFF_PHOTOMETRICS = (
     tifffile.PHOTOMETRIC.CIELAB,
     tifffile.PHOTOMETRIC.ICCLAB,
 )
+
+
+# Sizes are checked here, by limits of our own, before anything is decoded.
+Image.MAX_IMAGE_PIXELS = None
 
 
 @dataclass(frozen=True)
@@ -84,29 +87,25 @@ def decode(data: bytes, name: str, limits: ReadLimits) -> RawPicture:
         return _decode_jpeg_xl(data, name, limits)
     if data.startswith(exr.SIGN):
         return _decode_exr(data, name, limits)
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-        try:
-            image = Image.open(io.BytesIO(data), formats=[form for form in ACCEPTED if form != "TIFF"])
-        except Image.DecompressionBombError as cause:
-            raise _too_many_pixels(name, limits) from cause
-        except UnidentifiedImageError as cause:
-            raise BadPictureError(f"{name} is not a picture that Nebrel can read; {ACCEPTED_IN_WORDS}.") from cause
-        with image:
-            _check_size(image.width, image.height, name, limits)
-            deep = image.format == "PNG" and data[24] == 16
-            # Pillow looks for them by decoding all of the picture, with eight bits a sample.
-            exif = _exif_of_png(data) if deep else image.getexif()
-            orientation = int(exif.get(_ORIENTATION_TAG, 1))
-            dpi = _plausible_dpi(image.info.get("dpi", (None,))[0])
-            form = image.format or ""
-            more = _more(getattr(image, "n_frames", 1), "frame")
-            if deep:
-                samples: NDArray[np.generic] = imagecodecs.png_decode(data)
-                samples, told = _turned(samples, image.info.get("icc_profile"))
-                remarks = _joined(more, told)
-                return RawPicture(samples, form, 16, _channel_words(samples), orientation, dpi, more=remarks)
-            return _of_eight_bits(image, form, orientation, dpi, more)
+    try:
+        image = Image.open(io.BytesIO(data), formats=[form for form in ACCEPTED if form != "TIFF"])
+    except UnidentifiedImageError as cause:
+        raise BadPictureError(f"{name} is not a picture that Nebrel can read; {ACCEPTED_IN_WORDS}.") from cause
+    with image:
+        _check_size(image.width, image.height, name, limits)
+        deep = image.format == "PNG" and data[24] == 16
+        # Pillow looks for them by decoding all of the picture, with eight bits a sample.
+        exif = _exif_of_png(data) if deep else image.getexif()
+        orientation = int(exif.get(_ORIENTATION_TAG, 1))
+        dpi = _plausible_dpi(image.info.get("dpi", (None,))[0])
+        form = image.format or ""
+        more = _more(getattr(image, "n_frames", 1), "frame")
+        if deep:
+            samples: NDArray[np.generic] = imagecodecs.png_decode(data)
+            samples, told = _turned(samples, image.info.get("icc_profile"))
+            remarks = _joined(more, told)
+            return RawPicture(samples, form, 16, _channel_words(samples), orientation, dpi, more=remarks)
+        return _of_eight_bits(image, form, orientation, dpi, more)
 
 
 def _exif_of_png(data: bytes) -> Image.Exif:

@@ -1,7 +1,7 @@
 """What to know about a picture before it costs a print: measures of `core.picture.audit`, judged in mm."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from nebrel.core.picture import Picture
@@ -10,6 +10,8 @@ from nebrel.core.picture.ink import drawn_ink
 from nebrel.core.picture.light_and_paint import dark_inside_bright
 from nebrel.core.picture.ops.purify import count_specks
 from nebrel.core.picture.ops.soften import noise_level
+from nebrel.core.picture.resample import shrink_to
+from nebrel.core.progress_estimate import beating
 from nebrel.core.proof.finding import Finding, Fix
 
 ENOUGH_LEVELS = 200
@@ -25,6 +27,8 @@ TWO_TONED = 0.86
 CLIPPED_SHARE = 0.01
 SPECKS = 3
 FINER_THAN_SEEN = 4.0
+# A picture of more pixels is looked over smaller.
+MOST_PIXELS, PIXELS_A_SECOND = 2**26, 4e7
 SEEN_PER_LINE = 3.0
 
 
@@ -50,13 +54,36 @@ class Ground:
 def audit_picture(
     picture: Picture, ground: Ground, progress: Callable[[float], None] = lambda _: None
 ) -> tuple[Finding, ...]:
-    """Findings about the prepared picture, in the order in which they are best mended."""
+    """Findings about the prepared picture, in the order in which they are best mended.
+
+    One of more than `MOST_PIXELS` is looked over smaller, which is told.
+    """
+    if picture.tones.size > MOST_PIXELS:
+        smaller = shrink_to(picture, int(max(picture.shape) * (MOST_PIXELS / picture.tones.size) ** 0.5))
+        times = (picture.shape[1] - 1) / (smaller.shape[1] - 1)
+        coarser = replace(ground, mm_per_px=ground.mm_per_px * times)
+        return (*audit_picture(smaller, coarser, progress), _looked_smaller(picture, smaller))
     looks = (brightness, _noise, _blocks, _background, _nearly, _find_clipping, _levels, _specks, _strokes, _pixels)
     found: list[Finding] = []
-    for done, look in enumerate(looks, start=1):
-        found.extend(look(picture, ground))
-        progress(done / len(looks))
+    for done, look in enumerate(looks):
+
+        def part_done(part: float, done: int = done) -> None:
+            progress((done + part) / len(looks))
+
+        with beating(part_done, 1.0, picture.tones.size / PIXELS_A_SECOND):
+            found.extend(look(picture, ground))
+    progress(1.0)
     return tuple(found)
+
+
+def _looked_smaller(picture: Picture, smaller: Picture) -> Finding:
+    rows, columns = picture.shape
+    return Finding(
+        "note",
+        f"The picture of {columns:,} × {rows:,} pixels was looked over at {smaller.shape[1]:,} × {smaller.shape[0]:,}.",
+        "Faults as small as its pixels may not be told; the solid is built from all of them, and measured against all.",
+        "looked-smaller",
+    )
 
 
 def brightness(picture: Picture, ground: Ground) -> list[Finding]:

@@ -51,7 +51,7 @@ from nebrel.piece.evaluation.shown import Plan, Size
 from nebrel.piece.evaluation.sources import Sources
 from nebrel.piece.kinds.panel.compared import by_source, taller, unsure_over
 from nebrel.piece.kinds.panel.document import PanelDocument
-from nebrel.piece.kinds.panel.form_findings import BRIGHTNESS, IN_COLOUR, WHOLE_SCENE, tall_steps, with_depth_offered
+from nebrel.piece.kinds.panel.form_findings import BRIGHTNESS, IDLE, IN_COLOUR, WHOLE_SCENE, about_heights
 from nebrel.piece.kinds.panel.forming import nearness_in
 from nebrel.piece.kinds.panel.laid import PictureOf
 from nebrel.piece.kinds.panel.laid_findings import laid_findings
@@ -76,10 +76,6 @@ IN_GRAY, COLOUR_BITS = ("gray", "minis"), 8
 
 # Of heights up to this many, what changes none of them is told.
 MOST_COMPARED = 4_000_000
-IDLE = {
-    "draft": ("The draft changes nothing: no wall is steeper than it asks for.", "It can be switched off."),
-    "rounding": ("The rounding changes nothing: no upper edge is sharper than it asks for.", "It can be switched off."),
-}
 
 
 class PanelEvaluator(
@@ -386,7 +382,7 @@ class PanelEvaluator(
         """Of a sheet that was begun here, or a ground for reliefs, tones were chosen; that they are few is no fault."""
         if self.document.picture.is_sheet or self.document.height.laid:
             found = tuple(each for each in found if each.measure not in OF_FILES)
-        found = (*with_depth_offered(found, self.document), *tall_steps(self.document))
+        found = about_heights(found, self.document, picture)
         scene = self.document.height.form.on and is_scene(picture.coverage)
         return (*found, WHOLE_SCENE) if scene else found
 

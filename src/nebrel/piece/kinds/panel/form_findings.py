@@ -2,6 +2,8 @@
 
 from dataclasses import replace
 
+from nebrel.core.height.lined import MOST_LINED
+from nebrel.core.picture import Picture
 from nebrel.core.proof.finding import CHANGE, Finding, Fix
 from nebrel.piece.kinds.panel.document import PanelDocument
 
@@ -12,6 +14,10 @@ OF_FINE_TONES = ("noise", "jpeg-blocks", "specks", "low-resolution", "oversample
 # Steps may take up so much of a relief, and are lowered to so much of it.
 MOST_STEP, FEWER_STEP = 0.5, 0.1
 FOLLOW_DEPTH = "Take the form from depth"
+IDLE = {
+    "draft": ("The draft changes nothing: no wall is steeper than it asks for.", "It can be switched off."),
+    "rounding": ("The rounding changes nothing: no upper edge is sharper than it asks for.", "It can be switched off."),
+}
 IN_COLOUR = Finding(
     "caution",
     "Brightness is not height: the picture is a photograph in colour, whose tones are light and paint.",
@@ -54,3 +60,23 @@ def tall_steps(document: PanelDocument) -> tuple[Finding, ...]:
         fix=Fix(CHANGE, {"height": {"form": {"step_mm": round(FEWER_STEP * form.relief_mm, 3)}}}, "Lower the steps"),
     )
     return (told,)
+
+
+def about_heights(found: tuple[Finding, ...], document: PanelDocument, picture: Picture) -> tuple[Finding, ...]:
+    """What was found, with what is said of how its heights come about."""
+    return (*with_depth_offered(found, document), *tall_steps(document), *along_pixels(document, picture))
+
+
+def along_pixels(document: PanelDocument, picture: Picture) -> tuple[Finding, ...]:
+    """What is said where a picture is too large for edges as curves."""
+    rows, columns = picture.shape
+    if not document.height.edges.on or rows * columns <= MOST_LINED:
+        return ()
+    return (
+        Finding(
+            "note",
+            f"The picture has more than {MOST_LINED // 1_000_000} million pixels; edges follow them, and not curves.",
+            "Teeth are as small as its pixels are. A smaller picture gets curves along its edges.",
+            "edges-along-pixels",
+        ),
+    )
