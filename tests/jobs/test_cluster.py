@@ -195,6 +195,16 @@ def test_a_cancelled_task_leaves_its_worker_at_once(executor: DaskExecutor, tmp_
     assert time.monotonic() - began < 25
 
 
+def test_what_is_asked_for_again_right_after_it_was_cancelled_is_done(executor: DaskExecutor, tmp_path: Path) -> None:
+    payload = payload_in(tmp_path / "data", 600)
+    for _ in range(3):
+        heard, task = ask(executor, "again", payload)
+        executor.cancel(task)
+        assert heard.wait(1).state == "cancelled"
+    asked = ask(executor, "again", payload)[0]
+    assert asked.wait().state == "done"
+
+
 def test_a_task_goes_on_with_another_worker_and_fails_after_two(
     executor: DaskExecutor, cluster: str, tmp_path: Path
 ) -> None:

@@ -3,10 +3,12 @@
 import logging
 import threading
 import time
+from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, field
 from importlib.metadata import version
+from pathlib import Path
 from typing import Any
 
 import cloudpickle
@@ -38,6 +40,11 @@ DIED = (
     "The worker of the cluster ended before the job was done, and so did the next that took it; the piece is unharmed, "
     "please build it again, coarser where it may have been too large."
 )
+# What workers have no use for, or are not to know.
+NOT_SENT = {
+    "data_dir": Path(), "access_token": None, "service_token": None, "certificate": None, "key": None,
+    "printer_url": "", "service_url": "",
+}  # fmt: skip
 WAITING = "Waiting for a worker that has Nebrel"
 
 # Workers and schedulers may lack Nebrel, and are to be able to say so.
@@ -97,7 +104,7 @@ class DaskExecutor:
             workers: how many processes that has.
         """
         self._settings = settings
-        self._sent = settings.model_copy(update={"access_token": None, "service_token": None, "printer_url": ""})
+        self._sent = settings.model_copy(update=NOT_SENT)
         self._where = where
         self._scheduler = scheduler
         self._workers = workers
@@ -107,6 +114,8 @@ class DaskExecutor:
         self._cluster: LocalCluster | None = None
         self._client: Client | None = None
         self._open: dict[str, _Work] = {}
+        # How often each work was left off: what is asked for again is not taken for what is being ended.
+        self._left: Counter[str] = Counter()
         self._unfit: list[str] = []
         self._lock = threading.RLock()
         self._news = ThreadPoolExecutor(1, thread_name_prefix="jobs-news")
@@ -177,11 +186,12 @@ class DaskExecutor:
         if kind in ABROAD:
             return self._here.submit(task_id, kind, payload, on_progress, on_end)
         told = [kind, payload, self._where.address, version("nebrel")]
-        key = f"nebrel-{kind}-{step_key('task', 1, told)}"
-        task = DaskTask(task_id, key, on_progress, on_end)
+        name = f"nebrel-{kind}-{step_key('task', 1, told)}"
+        task = DaskTask(task_id, name, on_progress, on_end)
         try:
             self._carrier.bring(payload)
             with self._lock:
+                key = task.key = f"{name}-{self._left[name]}"
                 known = self._open.get(key)
                 if known is None:
                     client = self._connected()
@@ -226,6 +236,7 @@ class DaskExecutor:
             last = not work.tasks
             if last:
                 del self._open[handle.key]
+                self._left[handle.key.rpartition("-")[0]] += 1
         handle.on_end(Outcome("cancelled"))
         self._aside.submit(self._let_go, handle, work if last else None)
 
@@ -233,7 +244,7 @@ class DaskExecutor:
         work = self._open[task.key] = _Work(future)
         self._join(task, work)
         future.add_done_callback(self._ended)
-        if future.status == "pending" and not self.capacity():
+        if len(self._open) == 1 and future.status == "pending" and not self.capacity():
             task.on_progress(WAITING, 0.0)
 
     def _join(self, task: DaskTask, work: _Work) -> None:
