@@ -39,7 +39,10 @@ def test_a_cutter_is_looked_through_and_its_lines_made_to_fit(page: Page, demo) 
     expect(page.locator("canvas[data-layer='41']")).to_be_visible()
     page.keyboard.press(",")
     expect(page.locator("canvas[data-layer='40']")).to_be_visible()
-    page.get_by_test_id("layer-fix").filter(has_text="whole lines of 0.42 mm").first.get_by_role("button").click()
+    fix = page.get_by_test_id("layer-fix").filter(has_text="whole lines of 0.42 mm").first
+    # Each of them is tried on the piece before it is offered, which waits for its turn on a busy machine.
+    expect(fix).to_be_visible(timeout=240_000)
+    fix.get_by_role("button").click()
     expect(told).not_to_contain_text("4.3 lines")
     page.mouse.move(box["x"] + box["width"] / 2 + 3, box["y"] + box["height"] / 2)
     expect(page.get_by_test_id("layer-wall")).to_contain_text("4 lines, no gap")
