@@ -101,3 +101,12 @@ def test_findings_are_read_off_the_code() -> None:
     assert re.search(r"\| (?:mend it|look at it|good to know) \|", told)
     page = text_of("findings.html")
     assert "Brightness is not height" in page
+
+
+def test_what_pages_by_hand_name_is_called_so_in_the_program() -> None:
+    root = Path(__file__).parents[2]
+    sources = [*root.glob("web/src/**/*.tsx"), *root.glob("web/src/**/*.ts"), *root.glob("src/nebrel/**/*.py")]
+    words = " ".join(" ".join(path.read_text(encoding="utf-8").split()) for path in sources).lower()
+    for page in (root / "docs" / "handbook").rglob("*.md"):
+        for name in re.findall(r"(?<!\*)\*(?!\*)([^*]+)\*(?!\*)", page.read_text(encoding="utf-8")):
+            assert " ".join(name.split()).lower() in words, f"{page.name} names {name}"
