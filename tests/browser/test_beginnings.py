@@ -141,7 +141,7 @@ def test_a_photograph_is_shown_as_all_that_it_could_be(page: Page, shared, photo
 def test_several_pictures_are_made_by_one_recipe_and_saved_as_one_zip(page: Page, shared, encode) -> None:
     page.goto(shared.url)
     ramp = np.tile(np.linspace(0, 65535, 64).astype(np.uint16), (48, 1))
-    tones = {"ramp": ramp, "slope": ramp[:, ::-1], "level": np.full((48, 64), 30_000, np.uint16)}
+    tones = {"to windward": ramp, "to leeward": ramp[:, ::-1], "level": np.full((48, 64), 30_000, np.uint16)}
     page.get_by_label("Picture or model file").set_input_files(
         [{"name": f"{name}.png", "mimeType": "image/png", "buffer": encode(each)} for name, each in tones.items()]
     )
@@ -150,7 +150,7 @@ def test_several_pictures_are_made_by_one_recipe_and_saved_as_one_zip(page: Page
     expect(page.get_by_role("alert")).to_contain_text("same tone")
     bar.get_by_role("button", name="By a recipe").click()
     page.get_by_role("button", name=re.compile("^Coin")).click()
-    for title in ("ramp", "slope"):
+    for title in ("to windward", "to leeward"):
         expect(page.get_by_role("article").filter(has_text=title)).to_contain_text("Relief panel, 40 ×")
     bar.get_by_role("button", name="Save all in one ZIP").click()
     with page.expect_download(timeout=120_000) as saved:

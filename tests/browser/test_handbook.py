@@ -18,8 +18,9 @@ def test_help_opens_the_handbook_and_is_searched_offline(page: Page, shared) -> 
     expect(handbook.get_by_role("heading", name="Begin")).to_be_visible()
     pictures = handbook.locator("article img")
     assert pictures.evaluate_all("all => all.every(each => each.complete && each.naturalWidth > 300)")
-    handbook.get_by_role("textbox", name="Search").fill("undercut")
+    handbook.get_by_role("textbox", name="Search").press_sequentially("undercut")
     found = handbook.locator(".md-search-result").get_by_role("link").filter(has_text="Moulds and dies")
+    expect(found.first).to_be_visible()
     found.first.click()
     expect(handbook).to_have_url(re.compile(r"/help/kinds/mould\.html"))
     assert said == []
