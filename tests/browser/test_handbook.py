@@ -14,8 +14,8 @@ def test_help_opens_the_handbook_and_is_searched_offline(page: Page, shared) -> 
     with page.expect_popup() as opened:
         page.get_by_role("link", name="Help").click()
     handbook = opened.value
-    handbook.wait_for_load_state()
     expect(handbook.get_by_role("heading", name="Begin")).to_be_visible()
+    handbook.wait_for_load_state("networkidle")
     pictures = handbook.locator("article img")
     assert pictures.evaluate_all("all => all.every(each => each.complete && each.naturalWidth > 300)")
     handbook.get_by_role("textbox", name="Search").press_sequentially("undercut")
