@@ -127,8 +127,11 @@ def _largest_between(mesh: TriMesh, heights: NDArray[np.float32], material: NDAr
     rows = on_samples(heights.shape[0] - 1 - mesh.vertices[:, 1] / pitch)
     levels = np.ascontiguousarray(mesh.vertices[:, 2])
 
+    rising = _rising(columns, rows, mesh.faces)
+
     def largest(start: int) -> float:
-        return float(_along_edges(heights, material, columns, rows, levels, mesh.faces[start : start + EDGES_AT_ONCE]))
+        faces = mesh.faces[start : start + EDGES_AT_ONCE]
+        return float(_along_edges(heights, material, columns, rows, levels, faces, rising))
 
     with ThreadPoolExecutor(min(cores(), 8)) as threads:
         return max(threads.map(largest, range(0, len(mesh.faces), EDGES_AT_ONCE)), default=0.0)
@@ -181,14 +184,55 @@ def _rasterise(heights, material, vertices, faces, first_row, away, worst):
 
 
 @compiled
-def _along_edges(heights, material, columns, rows, levels, faces):
+def _looks_up(columns, rows, a, b, c):
+    return (rows[b] - rows[a]) * (columns[c] - columns[a]) - (columns[b] - columns[a]) * (rows[c] - rows[a]) > 1e-9
+
+
+@compiled
+def _rising(columns, rows, faces):
+    """Of the edges of upward faces that run to a vertex with a higher number, where they end, by where they start.
+
+    Gives where the ends of every vertex begin, int64 (N + 1,), and the ends.
+    """
+    first = np.zeros(len(columns) + 1, dtype=np.int64)
+    for pass_over in range(2):
+        if pass_over == 1:
+            for v in range(len(columns)):
+                first[v + 1] += first[v]
+            ends, fill = np.empty(first[-1], dtype=np.uint32), first[:-1].copy()
+        for face in range(len(faces)):
+            a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
+            if not _looks_up(columns, rows, a, b, c):
+                continue
+            for start, end in ((a, b), (b, c), (c, a)):
+                if start < end and pass_over == 0:
+                    first[start + 1] += 1
+                elif start < end:
+                    ends[fill[start]] = end
+                    fill[start] += 1
+    return first, ends
+
+
+@compiled
+def _is_there(rising, start, end):
+    first, ends = rising
+    at = first[start]
+    while at < first[start + 1] and ends[at] != end:
+        at += 1
+    return at < first[start + 1]
+
+
+@compiled
+def _along_edges(heights, material, columns, rows, levels, faces, rising):
+    """The largest along the edges of upward faces; one between two of them is looked at once."""
     worst = 0.0
     for face in range(len(faces)):
         a, b, c = faces[face, 0], faces[face, 1], faces[face, 2]
-        area = (rows[b] - rows[a]) * (columns[c] - columns[a]) - (columns[b] - columns[a]) * (rows[c] - rows[a])
-        if area <= 1e-9:
+        if not _looks_up(columns, rows, a, b, c):
             continue
         for start, end in ((a, b), (b, c), (c, a)):
+            if start > end and _is_there(rising, end, start):
+                continue
             off = _along_edge(
                 heights, material, (columns[start], rows[start], levels[start]), (columns[end], rows[end], levels[end])
             )
@@ -216,8 +260,17 @@ def _along_edge(heights, material, start, end):
     """The largest distance along one straight line, cell by cell, and at which share of it."""
     dx, dy, dz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
     worst, where, at = 0.0, 0.5, 0.0
+    side_x, per_x = _first_side(start[0], dx)
+    side_y, per_y = _first_side(start[1], dy)
+    next_x, next_y = (side_x - start[0]) * per_x, (side_y - start[1]) * per_y
     while at < 1.0:
-        following = min(_next_crossing(start[0], dx, at), _next_crossing(start[1], dy, at), 1.0)
+        following = min(next_x, next_y, 1.0)
+        if next_x <= following + _SHORTEST:
+            side_x += 1.0 if per_x > 0 else -1.0
+            next_x = (side_x - start[0]) * per_x
+        if next_y <= following + _SHORTEST:
+            side_y += 1.0 if per_y > 0 else -1.0
+            next_y = (side_y - start[1]) * per_y
         middle = (at + following) / 2
         column, row = np.floor(start[0] + middle * dx), np.floor(start[1] + middle * dy)
         r, c = int(row), int(column)
@@ -260,13 +313,11 @@ def _along_edge(heights, material, start, end):
 
 
 @compiled
-def _next_crossing(start, step, at):
-    """Where along a line, after `at`, it crosses the next whole number."""
+def _first_side(start, step):
+    """The first whole number that a line crosses after its start, and one over its step; never, where it stands."""
     if abs(step) < _SHORTEST:
-        return 1.0
-    here = start + at * step
-    side = np.floor(here + _SHORTEST) + 1.0 if step > 0 else np.ceil(here - _SHORTEST) - 1.0
-    return max((side - start) / step, at + _SHORTEST)
+        return start + 2.0, 1.0
+    return (np.floor(start + _SHORTEST) + 1.0 if step > 0 else np.ceil(start - _SHORTEST) - 1.0), 1.0 / step
 
 
 @compiled

@@ -45,8 +45,30 @@ def build_tree(mesh: TriMesh) -> BoundsTree:
         leaves *= 2
     low = np.full((2 * leaves - 1, 3), np.inf, dtype=np.float32)
     high = np.full((2 * leaves - 1, 3), -np.inf, dtype=np.float32)
-    _fill(mesh.vertices, faces, order, low, high, leaves - 1)
+    _fill(face_boxes(mesh.vertices, faces, order), low, high, leaves - 1)
     return BoundsTree(order, low, high, leaves - 1)
+
+
+@compiled
+def face_boxes(vertices, faces, order):
+    """Boxes of faces in the order of the leaves, rounded outwards: float32 (M, 6), the lower corner first."""
+    boxes = np.empty((len(order), 6), dtype=np.float32)
+    for i in range(len(order)):
+        f = order[i]
+        for axis in range(3):
+            a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
+            boxes[i, axis] = _rounded(min(a, b, c), -1.0)
+            boxes[i, 3 + axis] = _rounded(max(a, b, c), 1.0)
+    return boxes
+
+
+@compiled
+def _rounded(value, towards):
+    """As a float32 that lies on one side of the value, if it does not hold it."""
+    near = np.float32(value)
+    if (near - value) * towards >= 0:
+        return near
+    return np.nextafter(near, np.float32(towards * np.inf))
 
 
 @compiled
@@ -59,22 +81,28 @@ def _morton(vertices, faces, lowest, scale):
             a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
             reach[f] = max(reach[f], max(a, b, c) - min(a, b, c))
             middle = (a + b + c) / 3
-            cell = int((middle - lowest[axis]) * scale)
-            for bit in range(20):
-                code |= ((cell >> bit) & 1) << (3 * bit + axis)
+            code |= _spread(int((middle - lowest[axis]) * scale)) << axis
         codes[f] = code
     return codes, reach
 
 
 @compiled
-def _fill(vertices, faces, order, low, high, first_leaf):
-    for i in range(len(order)):
+def _spread(cell):
+    """The 20 lowest bits of a whole number, each three places from the next."""
+    cell = (cell | (cell << 32)) & 0x1F00000000FFFF
+    cell = (cell | (cell << 16)) & 0x1F0000FF0000FF
+    cell = (cell | (cell << 8)) & 0x100F00F00F00F00F
+    cell = (cell | (cell << 4)) & 0x10C30C30C30C30C3
+    return (cell | (cell << 2)) & 0x1249249249249249
+
+
+@compiled
+def _fill(boxes, low, high, first_leaf):
+    for i in range(len(boxes)):
         leaf = first_leaf + i // LEAF_SIZE
-        for corner in range(3):
-            for axis in range(3):
-                at = vertices[faces[order[i], corner], axis]
-                low[leaf, axis] = min(low[leaf, axis], np.nextafter(np.float32(at), np.float32(-np.inf)))
-                high[leaf, axis] = max(high[leaf, axis], np.nextafter(np.float32(at), np.float32(np.inf)))
+        for axis in range(3):
+            low[leaf, axis] = min(low[leaf, axis], boxes[i, axis])
+            high[leaf, axis] = max(high[leaf, axis], boxes[i, 3 + axis])
     for node in range(first_leaf - 1, -1, -1):
         for axis in range(3):
             low[node, axis] = min(low[2 * node + 1, axis], low[2 * node + 2, axis])

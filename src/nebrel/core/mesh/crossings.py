@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.jit import compiled
-from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree
+from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree, face_boxes
 from nebrel.core.mesh.trimesh import TriMesh
 
 SPANS = 64
@@ -36,14 +36,16 @@ def crossing_pairs(
     if len(mesh.faces) < 2:
         return np.empty((0, 2), dtype=np.int64)
     tree = build_tree(mesh)
-    progress(TREE_SHARE)
     faces = mesh.faces.astype(np.int64)
+    boxes = face_boxes(mesh.vertices, faces, tree.order)
+    progress(TREE_SHARE)
     wanted = np.ones(len(faces), dtype=bool) if among is None else among
     leaves = -(-len(faces) // LEAF_SIZE)
     starts = np.linspace(0, leaves, SPANS + 1).astype(np.int64)
 
     def search(span: int) -> NDArray[np.int64]:
-        return _search(mesh.vertices, faces, tree, starts[span], starts[span + 1], wanted, most)
+        given = (mesh.vertices, faces, boxes, wanted, among is None)
+        return _search(given, tree, starts[span], starts[span + 1], most)
 
     found: list[NDArray[np.int64]] = []
     with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
@@ -54,34 +56,39 @@ def crossing_pairs(
 
 
 @compiled
-def _search(vertices, faces, tree, first, last, wanted, most):
+def _search(given, tree, first, last, most):
     """Pairs of which one face is in the leaves from `first` to before `last`. The tree is gone down once for each.
 
-    A pair of two wanted faces is found from the one that comes first in the tree's order.
+    A pair of two wanted faces is found from the one that comes first in the tree's order. Where all are wanted, parts
+    of the tree that lie before a leaf are not gone down for it.
     """
+    vertices, faces, boxes, wanted, all_wanted = given
     order, low, high, first_leaf = tree
     pairs = np.empty((most, 2), dtype=np.int64)
     count = 0
-    stack = np.empty(128, dtype=np.int64)
-    box_low = np.empty((LEAF_SIZE, 3), dtype=np.float64)
-    box_high = np.empty((LEAF_SIZE, 3), dtype=np.float64)
+    stack = np.empty((128, 2), dtype=np.int64)
+    above = np.empty(64, dtype=np.int64)
+    depth = 0
+    while (1 << (depth + 1)) - 1 <= first_leaf:
+        depth += 1
     for leaf in range(first, last):
-        own = first_leaf + leaf
         begin, end = leaf * LEAF_SIZE, min((leaf + 1) * LEAF_SIZE, len(order))
-        asked = False
+        asked = all_wanted
         for place in range(begin, end):
             asked = asked or wanted[order[place]]
-            for axis in range(3):
-                f = order[place]
-                a, b, c = vertices[faces[f, 0], axis], vertices[faces[f, 1], axis], vertices[faces[f, 2], axis]
-                box_low[place - begin, axis], box_high[place - begin, axis] = min(a, b, c), max(a, b, c)
+        own = first_leaf + leaf
+        node = own
+        for level in range(depth, -1, -1):
+            above[level] = node
+            node = (node - 1) // 2
         size = 1 if asked else 0
-        stack[0] = 0
+        stack[0, 0], stack[0, 1] = 0, 0
         while size > 0:
             size -= 1
-            node = stack[size]
+            node, level = stack[size, 0], stack[size, 1]
             if (
-                low[node, 0] > high[own, 0]
+                (all_wanted and node < above[level])
+                or low[node, 0] > high[own, 0]
                 or high[node, 0] < low[own, 0]
                 or low[node, 1] > high[own, 1]
                 or high[node, 1] < low[own, 1]
@@ -90,7 +97,8 @@ def _search(vertices, faces, tree, first, last, wanted, most):
             ):
                 continue
             if node < first_leaf:
-                stack[size], stack[size + 1] = 2 * node + 1, 2 * node + 2
+                stack[size, 0], stack[size, 1] = 2 * node + 1, level + 1
+                stack[size + 1, 0], stack[size + 1, 1] = 2 * node + 2, level + 1
                 size += 2
                 continue
             start = (node - first_leaf) * LEAF_SIZE
@@ -100,9 +108,7 @@ def _search(vertices, faces, tree, first, last, wanted, most):
                     f = order[place]
                     if not wanted[f] or (other_place <= place and wanted[g]):
                         continue
-                    if _boxes_meet(vertices, faces, g, box_low[place - begin], box_high[place - begin]) and _cross(
-                        vertices, faces, f, g
-                    ):
+                    if _boxes_meet(boxes, place, other_place) and _cross(vertices, faces, f, g):
                         pairs[count, 0], pairs[count, 1] = f, g
                         count += 1
                         if count == most:
@@ -111,12 +117,15 @@ def _search(vertices, faces, tree, first, last, wanted, most):
 
 
 @compiled
-def _boxes_meet(vertices, faces, g, box_low, box_high):
-    for axis in range(3):
-        a, b, c = vertices[faces[g, 0], axis], vertices[faces[g, 1], axis], vertices[faces[g, 2], axis]
-        if min(a, b, c) > box_high[axis] or max(a, b, c) < box_low[axis]:
-            return False
-    return True
+def _boxes_meet(boxes, i, j):
+    return not (
+        boxes[i, 0] > boxes[j, 3]
+        or boxes[j, 0] > boxes[i, 3]
+        or boxes[i, 1] > boxes[j, 4]
+        or boxes[j, 1] > boxes[i, 4]
+        or boxes[i, 2] > boxes[j, 5]
+        or boxes[j, 2] > boxes[i, 5]
+    )
 
 
 @compiled

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import BadValueError
+from nebrel.core.jit import compiled
 from nebrel.core.mesh.compact import drop_unused
 from nebrel.core.mesh.topology import Topology, analyse
 from nebrel.core.mesh.trimesh import TriMesh
@@ -34,13 +35,35 @@ def shells_of(mesh: TriMesh, topology: Topology | None = None) -> list[Shell]:
     topology = topology or analyse(mesh)
     order = np.argsort(topology.shell_of_face, kind="stable")
     ends = np.cumsum(np.bincount(topology.shell_of_face, minlength=topology.shells))
-    found = []
-    for number, faces in enumerate(np.split(order, ends[:-1])):
-        corners = mesh.vertices[mesh.faces[faces]]
-        signed = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
-        low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
-        found.append(Shell(faces, float(signed.sum()), low, high, not topology.open_shells[number]))
+    volumes, low, high = _extents(mesh.vertices, mesh.faces, topology.shell_of_face, topology.shells)
+    found = [
+        Shell(faces, float(volumes[number]), low[number], high[number], not topology.open_shells[number])
+        for number, faces in enumerate(np.split(order, ends[:-1]))
+    ]
     return sorted(found, key=lambda shell: -float(np.linalg.norm(shell.high - shell.low)))
+
+
+@compiled
+def _extents(vertices, faces, shell_of_face, shells):
+    """What every shell encloses, taken from a corner of its own so that nothing cancels, and the corners of its box."""
+    volumes = np.zeros(shells)
+    low, high = np.full((shells, 3), np.inf), np.full((shells, 3), -np.inf)
+    origin = np.full(shells, -1, dtype=np.int64)
+    for face in range(len(faces)):
+        shell = shell_of_face[face]
+        a, b, c = np.int64(faces[face, 0]), np.int64(faces[face, 1]), np.int64(faces[face, 2])
+        if origin[shell] < 0:
+            origin[shell] = a
+        o = origin[shell]
+        for axis in range(3):
+            x, y, z = vertices[a, axis], vertices[b, axis], vertices[c, axis]
+            low[shell, axis] = min(low[shell, axis], x, y, z)
+            high[shell, axis] = max(high[shell, axis], x, y, z)
+        ux, uy, uz = vertices[a, 0] - vertices[o, 0], vertices[a, 1] - vertices[o, 1], vertices[a, 2] - vertices[o, 2]
+        vx, vy, vz = vertices[b, 0] - vertices[o, 0], vertices[b, 1] - vertices[o, 1], vertices[b, 2] - vertices[o, 2]
+        wx, wy, wz = vertices[c, 0] - vertices[o, 0], vertices[c, 1] - vertices[o, 1], vertices[c, 2] - vertices[o, 2]
+        volumes[shell] += (ux * (vy * wz - vz * wy) + uy * (vz * wx - vx * wz) + uz * (vx * wy - vy * wx)) / 6
+    return volumes, low, high
 
 
 def only_shells(mesh: TriMesh, shells: list[Shell]) -> TriMesh:

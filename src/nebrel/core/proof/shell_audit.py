@@ -10,7 +10,6 @@ from scipy.sparse.csgraph import connected_components
 from nebrel.core.mend.overlaps import joined_by_winding
 from nebrel.core.mesh.nesting import nesting_of, shell_numbers
 from nebrel.core.mesh.shells import Shell, shells_of
-from nebrel.core.mesh.topology import Topology
 from nebrel.core.mesh.trimesh import TriMesh
 from nebrel.core.proof.finding import Finding
 from nebrel.core.proof.shell_gaps import near_pairs
@@ -51,15 +50,14 @@ class ShellAudit:
     findings: tuple[Finding, ...]
 
 
-def audit_shells(mesh: TriMesh, topology: Topology, crossing: _Ints) -> ShellAudit:
+def audit_shells(mesh: TriMesh, shells: list[Shell], crossing: _Ints) -> ShellAudit:
     """How parts lie to each other.
 
     Args:
         mesh: with at least one face.
-        topology: of it.
+        shells: of it.
         crossing: int64 (K, 2), faces that cross.
     """
-    shells = shells_of(mesh, topology)
     signed = sum(shell.volume_mm3 for shell in shells)
     # A solid that looks inwards all over is told as such, whatever its parts are.
     if len(shells) == 1 or all(shell.closed and shell.volume_mm3 < 0 for shell in shells):

@@ -1,6 +1,7 @@
 """Whether a mesh is a proper solid."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,6 +11,7 @@ from nebrel.core.mend.faults import repeated_faces
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.crossings import crossing_pairs
 from nebrel.core.mesh.measure import area, face_heights, size
+from nebrel.core.mesh.shells import Shell, shells_of
 from nebrel.core.mesh.topology import Topology, analyse
 from nebrel.core.mesh.weld import weld_vertices
 from nebrel.core.proof.finding import Finding
@@ -17,6 +19,7 @@ from nebrel.core.proof.shell_audit import audit_shells
 
 MOST_CROSSINGS = 100_000
 SMALLEST_SHARE = 1e-10
+CROSSINGS_SHARE = 0.9
 
 
 @dataclass(frozen=True)
@@ -63,16 +66,13 @@ def check_soundness(
     there is material, by winding number, each counted once. At most 100,000 crossings are counted.
     """
     mesh = _as_written(mesh)
-    topology = analyse(mesh)
-    progress(0.15)
-    degenerate = _degenerate(mesh)
-    progress(0.2)
-    volumes = _shell_volumes(mesh, topology)
-    progress(0.25)
-    pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(0.25 + 0.7 * part))
-    extent, parts = size(mesh), audit_shells(mesh, topology, pairs)
-    outward = topology.flipped_edges == 0 and not parts.inverted and _shells_point_outward(mesh, topology, volumes)
-    duplicate = np.flatnonzero(repeated_faces(mesh))
+    with ThreadPoolExecutor(2) as beside:
+        hung = beside.submit(_hung_together, mesh)
+        faces = beside.submit(lambda: (_degenerate(mesh), np.flatnonzero(repeated_faces(mesh))))
+        pairs = crossing_pairs(mesh, MOST_CROSSINGS, lambda part: progress(CROSSINGS_SHARE * part))
+    (topology, shells), (degenerate, duplicate) = hung.result(), faces.result()
+    extent, parts = size(mesh), audit_shells(mesh, shells, pairs)
+    outward = topology.flipped_edges == 0 and not parts.inverted and _point_outward(shells)
     findings = (
         *_edge_findings(topology, surface_only),
         *_outward_findings(topology, outward),
@@ -119,47 +119,25 @@ def _as_written(mesh: TriMesh) -> TriMesh:
     return mesh if len(welded.vertices) == len(mesh.vertices) else welded
 
 
+def _hung_together(mesh: TriMesh) -> tuple[Topology, list[Shell]]:
+    topology = analyse(mesh)
+    return topology, shells_of(mesh, topology)
+
+
 def _degenerate(mesh: TriMesh) -> NDArray[np.int64]:
     extent = np.ptp(mesh.vertices, axis=0).max()
     flat: NDArray[np.int64] = np.flatnonzero(face_heights(mesh) <= SMALLEST_SHARE * extent)
     return flat
 
 
-def _shell_volumes(mesh: TriMesh, topology: Topology) -> NDArray[np.float64]:
-    centre = mesh.vertices.mean(axis=0)
-    volumes = np.zeros(topology.shells)
-    for start in range(0, len(mesh.faces), 500_000):
-        corners = mesh.vertices[mesh.faces[start : start + 500_000]] - centre
-        parts = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
-        volumes += np.bincount(
-            topology.shell_of_face[start : start + 500_000], weights=parts, minlength=topology.shells
-        )
-    return volumes
-
-
-def _shells_point_outward(mesh: TriMesh, topology: Topology, volumes: NDArray[np.float64]) -> bool:
-    negative = np.flatnonzero((volumes <= 0) & ~topology.open_shells)
-    if len(negative) == 0:
-        return True
-    if len(negative) == topology.shells:
+def _point_outward(shells: list[Shell]) -> bool:
+    """Whether every closed part encloses something, but for cavities inside the box of another."""
+    turned = [shell for shell in shells if shell.closed and shell.volume_mm3 <= 0]
+    if len(turned) == len(shells):
         return False
-    low, high = _shell_boxes(mesh, topology)
-    outer = np.flatnonzero(volumes > 0)
-    for shell in negative:
-        inside = (low[outer] <= low[shell]).all(axis=1) & (high[outer] >= high[shell]).all(axis=1)
-        if not inside.any():
-            return False
-    return True
-
-
-def _shell_boxes(mesh: TriMesh, topology: Topology) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    low = np.full((topology.shells, 3), np.inf)
-    high = np.full((topology.shells, 3), -np.inf)
-    for corner in range(3):
-        points = mesh.vertices[mesh.faces[:, corner]]
-        np.minimum.at(low, topology.shell_of_face, points)
-        np.maximum.at(high, topology.shell_of_face, points)
-    return low, high
+    outer = [shell for shell in shells if shell.volume_mm3 > 0]
+    low, high = np.array([shell.low for shell in outer]), np.array([shell.high for shell in outer])
+    return all(((low <= shell.low) & (high >= shell.high)).all(axis=1).any() for shell in turned)
 
 
 def _edge_findings(topology: Topology, surface_only: bool) -> list[Finding]:
