@@ -110,14 +110,15 @@ def main() -> None:
     kept, began, slower = _kept(), time.monotonic(), []
     for number, title in enumerate(chosen, 1):
         print(f"\n{title}, part {number} of {len(chosen)}, after {(time.monotonic() - began) / 60:.1f} min", flush=True)
-        rows = []
+        rows, started = [], time.monotonic()
         pace = pace_of_machine()
         for case in CASES[title]:
             for row in case():
                 print(f"{row.what}: {row.measured} (bound {row.bound}) {row.verdict}", flush=True)
                 rows.append(row)
         slower += note(title, rows, pace)
-        words = NOTES.get(title, "") + f"Measured on {date.today().isoformat()}.\n"
+        minutes = (time.monotonic() - started) / 60
+        words = NOTES.get(title, "") + f"Measured on {date.today().isoformat()}, in {minutes:.1f} min.\n"
         kept[title] = f"{words}\n{as_table(rows)}\n"
         introduction = INTRODUCTION.format(
             machine=f"{platform.machine()}, {_cores()} cores", python=platform.python_version()

@@ -7,7 +7,6 @@ bits are maxima over the chords of a disc, each of two windows whose length is a
 2008).
 """
 
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
@@ -15,13 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.carve.bits import Profile, profile_table, rise
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled
 
 BLOCK = 4
 TILE = 8
 STRIP = 8
 GROUP = 16
-AT_ONCE = min(4, os.cpu_count() or 1)
+AT_ONCE = min(4, cores())
 
 Heights = NDArray[np.float64]
 

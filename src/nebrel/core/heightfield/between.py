@@ -1,12 +1,12 @@
 """A triangulated grid made true between its samples, too."""
 
-import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.heightfield.deviation import deviation_of_faces, on_samples, worst_along_sides
 from nebrel.core.mesh import TriMesh
 from nebrel.core.mesh.split import sides_apart, split_sides, turn_flat_sides
@@ -71,7 +71,7 @@ def held_between(
         def look(start: int, sides: _Ints = sides, x: _Reals = across, y: _Reals = down, z: _Reals = levels) -> _Reals:
             return np.asarray(worst_along_sides(heights, even, x, y, z, sides[start : start + SIDES_AT_ONCE]))
 
-        with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+        with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
             found = np.concatenate(list(threads.map(look, range(0, len(sides), SIDES_AT_ONCE))))
         found[:, 1] = np.clip(found[:, 1], LEAST_SHARE, 1 - LEAST_SHARE)
         stays = np.zeros(len(sides), dtype=np.bool_) if border else _outermost(top, sides, heights.shape, pitch)

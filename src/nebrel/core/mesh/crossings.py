@@ -6,13 +6,13 @@ inside it. Volumes below the rounding error of their own computation count as to
 and faces that merely meet are never reported. Faces in one plane cross when their interiors overlap.
 """
 
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree, face_boxes
 from nebrel.core.mesh.trimesh import TriMesh
@@ -48,7 +48,7 @@ def crossing_pairs(
         return _search(given, tree, starts[span], starts[span + 1], most)
 
     found: list[NDArray[np.int64]] = []
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+    with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
         for span, pairs in enumerate(threads.map(search, range(SPANS))):
             found.append(pairs)
             progress(TREE_SHARE + (1 - TREE_SHARE) * (span + 1) / SPANS)

@@ -1,6 +1,5 @@
 """Distances from points to a mesh, and between two meshes."""
 
-import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -8,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled, lent
 from nebrel.core.mesh.measure import face_areas
 from nebrel.core.mesh.nearest import (
@@ -149,7 +149,7 @@ def _search(
 
 def _in_threads(work: Callable[[int], int], count: int) -> Iterator[int]:
     """Call `work` with the first of every portion of `count` things, and give it back when that is done."""
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+    with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
         yield from threads.map(work, range(0, count, POINTS_AT_ONCE))
 
 

@@ -1,13 +1,13 @@
 """The largest spheres that fit inside a solid and touch its surface at given places."""
 
 import math
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.nearest import empty_stack, nearest_triangle, off_triangle, triangle_tree
 from nebrel.core.mesh.trimesh import TriMesh
@@ -48,7 +48,7 @@ def inscribed_diameters(
         _fit(np.ascontiguousarray(places[part]), np.ascontiguousarray(inwards[part]), largest, tree, found[part])
         return start
 
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+    with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
         for start in threads.map(fit, range(0, len(places), PLACES_AT_ONCE)):
             progress(min(1.0, (start + PLACES_AT_ONCE) / len(places)))
     return found

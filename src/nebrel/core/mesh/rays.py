@@ -1,12 +1,12 @@
 """Where straight lines meet a mesh."""
 
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.bounds_tree import LEAF_SIZE, build_tree
 from nebrel.core.mesh.trimesh import TriMesh
@@ -45,7 +45,7 @@ def first_hits(
         )  # fmt: skip
         return start
 
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+    with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
         for start in threads.map(cast, range(0, len(origins), RAYS_AT_ONCE)):
             progress(min(1.0, (start + RAYS_AT_ONCE) / len(origins)))
     return found

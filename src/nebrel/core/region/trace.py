@@ -1,6 +1,5 @@
 """From a picture's samples to outlines: sub-pixel edges made into curves."""
 
-import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
@@ -11,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from nebrel.core.cores import cores
 from nebrel.core.errors import TooLargeError
 from nebrel.core.jit import compiled
 from nebrel.core.region.curves import CHORD_MM, Curve, Layer, evenly, flatten, flatten_each, polygon_curve
@@ -143,7 +143,7 @@ def _each(fit: Callable[[_Points], Curve], rings: list[_Points]) -> Iterator[Cur
     if sum(map(len, rings)) < WORTH_THREADS:
         yield from map(fit, rings)
         return
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+    with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
         yield from threads.map(fit, rings)
 
 

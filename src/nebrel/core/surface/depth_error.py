@@ -4,7 +4,6 @@ Nothing is taken from how the mesh was made: every sample of a decorated face is
 stands off there is compared with what the decorations ask for at that place.
 """
 
-import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
@@ -13,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
+from nebrel.core.cores import cores
 from nebrel.core.jit import compiled
 from nebrel.core.mesh.nearest import (
     empty_stack,
@@ -133,7 +133,7 @@ def _on_skin(skin: Skin, among: _Ints, points: _Reals, normals: _Reals) -> tuple
         part = slice(start, start + SAMPLES_AT_ONCE)
         at[part], shares[part], heights[part] = _followed_back(points[part], normals[part], tree, offset_vectors)
 
-    with ThreadPoolExecutor(max_workers=min(8, os.cpu_count() or 1)) as threads:
+    with ThreadPoolExecutor(max_workers=min(8, cores())) as threads:
         list(threads.map(follow, range(0, len(points), SAMPLES_AT_ONCE)))
     face = np.where(at >= 0, order[at], -1)
     facing = np.einsum("ij,ij->i", skin.normals[face], normals)
