@@ -67,7 +67,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Layers": [layers.live, layers.sides, layers.slider],
     "Meshes": [lighter, formats, reading],
     "Mending": [mending.corpus_mended],
-    "Many at once": [crowd.previews, crowd.crowd, batch.two_workers],
+    "Many at once": [crowd.previews, crowd.crowd, crowd.queue, batch.two_workers],
     "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],
     "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture, shaping_by_hand],
 }

@@ -1,5 +1,6 @@
 """Previews in processes of their own: fair, bounded, left off, and never the end of anything else."""
 
+import os
 import time
 from concurrent.futures import CancelledError
 from pathlib import Path
@@ -77,6 +78,19 @@ def test_what_nobody_waits_for_is_left_off_and_its_process_goes_on(one, ask, tmp
     with pytest.raises(LeftError):
         order.outcome.result(PATIENCE_SECONDS)
     assert says(marker, "left off")
+    assert ask(works.number_of).outcome.result() == pid
+
+
+@pytest.mark.skipif(not hasattr(os, "sched_setaffinity"), reason="the system holds no process to one core")
+def test_what_begins_a_thread_just_when_it_is_left_off_ends_like_any_other(one, ask, tmp_path):
+    pid = ask(works.number_of).outcome.result()
+    for turn in range(30):
+        marker = tmp_path / str(turn)
+        order = ask(works.begin_threads, str(marker))
+        until(lambda marker=marker: says(marker, "begun"))
+        one.leave(order)
+        with pytest.raises(LeftError):
+            order.outcome.result(PATIENCE_SECONDS)
     assert ask(works.number_of).outcome.result() == pid
 
 

@@ -1,8 +1,10 @@
 """What the processes that look at pieces are given to do in trials."""
 
+import hashlib
 import os
 import signal
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -44,6 +46,30 @@ def turn_round(room: Room, marker: str) -> None:
     finally:
         os.environ["SPOILT"] = "yes"
         Path(marker).write_text("left off")
+
+
+def begin_threads(_room: Room, marker: str) -> None:
+    """Never ends by itself, and does nothing but begin threads, where new ones wait long for the only core."""
+    may_use = os.sched_getaffinity(0)
+    os.sched_setaffinity(0, {min(may_use)})
+    over = threading.Event()
+    for _ in range(4):
+        threading.Thread(target=_keep_busy, args=(over,)).start()
+    Path(marker).write_text("begun")
+    try:
+        while True:
+            thread = threading.Thread(target=int)
+            thread.start()
+            thread.join()
+    finally:
+        over.set()
+        os.sched_setaffinity(0, may_use)
+
+
+def _keep_busy(over: threading.Event) -> None:
+    data = bytes(2**20)
+    while not over.is_set():
+        hashlib.sha256(data)
 
 
 def hold_on(_room: Room, marker: str) -> None:

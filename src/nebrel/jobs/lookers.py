@@ -25,6 +25,7 @@ REPORT_EVERY_SECONDS = 0.1
 LARGE = 2**16
 # Pending interruptions arrive between steps of the interpreter; so many are enough for one to arrive.
 SETTLING = 64
+_births = threading.Lock()
 
 
 class LeftOff(BaseException):
@@ -52,6 +53,7 @@ def looker_main(control: Connection, hands: list[Connection], cache_bytes: int, 
     end_with_parent()
     limit_bytes(cache_bytes + most_bytes)
     get_ready()
+    _one_birth_at_a_time()
     folder = _Folder(cache_bytes)
     each = [_Hand(hand, folder) for hand in hands]
     for hand in each:
@@ -63,6 +65,21 @@ def looker_main(control: Connection, hands: list[Connection], cache_bytes: int, 
                 hand.leave_off(number)
     except (EOFError, OSError):
         return
+
+
+def _one_birth_at_a_time() -> None:
+    """Have no thread begin while another is interrupted.
+
+    CPython 3.11 lists a new thread under the number of the one that begins it until it runs itself. An interruption
+    that comes then ends the newborn, and who began it waits for it for ever.
+    """
+    begin = threading.Thread.start
+
+    def begin_alone(thread: threading.Thread) -> None:
+        with _births:
+            begin(thread)
+
+    setattr(threading.Thread, "start", begin_alone)  # noqa: B010
 
 
 class _Folder:
@@ -117,7 +134,7 @@ class _Hand:
 
     def leave_off(self, number: int) -> None:
         """Interrupt the order of that number, if it is still at work."""
-        with self._lock:
+        with self._lock, _births:
             if self._number == number:
                 ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(self._thread), ctypes.py_object(LeftOff))
 
