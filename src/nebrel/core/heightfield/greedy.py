@@ -18,6 +18,7 @@ from nebrel.core.height.lines.network import HeightLines
 from nebrel.core.heightfield.greedy_insert import begin, insert_until, look
 from nebrel.core.heightfield.greedy_lines import Cut, along_a_way, cut_along, insert_places
 from nebrel.core.heightfield.greedy_scan import GridTarget, GrowingTriangles
+from nebrel.core.heightfield.greedy_settle import LOOSER, settle
 from nebrel.core.heightfield.tiles import Tile, side_by_side, tiles_of
 
 Progress = Callable[[float], None]
@@ -175,18 +176,28 @@ def _grown(
     most_vertices: int | None = None,
     cut: Cut | None = None,
 ) -> GridSurface:
-    """What becomes of triangles to begin with, by insertions until no sample is too far; `span` is that of heights."""
-    samples = target.heights.size
+    """What becomes of triangles to begin with, by insertions until no sample is too far; `span` is that of heights.
+
+    Over a plane, samples may be a little too far at first; then vertices, but for those to begin with, are moved, and
+    insertions go on.
+    """
+    samples, bound = target.heights.size, target.bound
     look(target, mesh)
     progress(1 / samples)
-    counts = mesh.counts
+    counts, first = mesh.counts, int(mesh.counts[0])
     first_error = max(min(float(mesh.error[mesh.heap[0]]), span), tolerance)
     reached, done, insertions = 0.0, False, FIRST_INSERTIONS
+    loose = most_vertices is None and not len(mesh.spots)
+    target = target._replace(bound=np.float32(LOOSER * bound) if loose else bound)
     while not done and (most_vertices is None or counts[0] < most_vertices):
         started = time.perf_counter()
         mesh = _with_room(mesh)
         counts = mesh.counts
         done = insert_until(target, insertions, mesh)
+        if done and loose:
+            target, loose, done = target._replace(bound=bound), False, False
+            settle(target, first, mesh)
+            look(target, mesh)
         worst = max(float(mesh.error[mesh.heap[0]]) if counts[3] else 0.0, tolerance)
         by_error = (1 / worst - 1 / first_error) / max(1 / tolerance - 1 / first_error, 1e-9)
         reached = max(reached, min(1.0, by_error), counts[0] / samples)

@@ -74,28 +74,12 @@ def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, erro
     slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
     slope_y = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
     top, bottom = int(np.ceil(min(ay, by, cy))), int(np.floor(max(ay, by, cy)))
-    far_left, far_right = min(ax, bx, cx), max(ax, bx, cx)
-    run_ab = (bx - ax) / (by - ay) if by != ay else 0.0
-    run_bc = (cx - bx) / (cy - by) if cy != by else 0.0
-    run_ca = (ax - cx) / (ay - cy) if ay != cy else 0.0
+    slants = slants_of(ax, ay, bx, by, cx, cy)
     worst = np.float32(0.0)
     worst_x, worst_y = 0, 0
     step = np.float32(slope_x)
     for y in range(top, bottom + 1):
-        left, right = np.float64(far_left), np.float64(far_right)
-        if by > ay:
-            right = min(right, ax + run_ab * (y - ay))
-        elif by < ay:
-            left = max(left, ax + run_ab * (y - ay))
-        if cy > by:
-            right = min(right, bx + run_bc * (y - by))
-        elif cy < by:
-            left = max(left, bx + run_bc * (y - by))
-        if ay > cy:
-            right = min(right, cx + run_ca * (y - cy))
-        elif ay < cy:
-            left = max(left, cx + run_ca * (y - cy))
-        first, last = int(np.ceil(left - ON_EDGE_PX)), int(np.floor(right + ON_EDGE_PX))
+        first, last = row_between(ax, ay, bx, by, cx, cy, slants, y)
         base = np.float32(za + slope_y * (y - ay) + slope_x * (first - ax))
         for i in range(last - first + 1):
             away = abs(wanted[y, first + i] - (base + step * np.float32(i)))
@@ -106,6 +90,35 @@ def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, erro
         worst = np.float32(0.0)
     candidate[triangle] = worst_y * wanted.shape[1] + worst_x
     error[triangle] = worst
+
+
+@compiled
+def slants_of(ax, ay, bx, by, cx, cy):
+    """Columns a row of the three sides of a triangle; 0 where a side is level."""
+    return (
+        (bx - ax) / (by - ay) if by != ay else 0.0,
+        (cx - bx) / (cy - by) if cy != by else 0.0,
+        (ax - cx) / (ay - cy) if ay != cy else 0.0,
+    )
+
+
+@compiled
+def row_between(ax, ay, bx, by, cx, cy, slants, y):
+    """The first and last sample of row `y` in a triangle, by the slants of its sides."""
+    left, right = np.float64(min(ax, bx, cx)), np.float64(max(ax, bx, cx))
+    if by > ay:
+        right = min(right, ax + slants[0] * (y - ay))
+    elif by < ay:
+        left = max(left, ax + slants[0] * (y - ay))
+    if cy > by:
+        right = min(right, bx + slants[1] * (y - by))
+    elif cy < by:
+        left = max(left, bx + slants[1] * (y - by))
+    if ay > cy:
+        right = min(right, cx + slants[2] * (y - cy))
+    elif ay < cy:
+        left = max(left, cx + slants[2] * (y - cy))
+    return int(np.ceil(left - ON_EDGE_PX)), int(np.floor(right + ON_EDGE_PX))
 
 
 @compiled
