@@ -11,6 +11,8 @@ ONLINE := Check that the package registries can be reached, then try again.
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
 # Two files of tests beside each other, in the order given; the tests of one file share what it sets up.
 BESIDE := -n 2 --dist loadfile --no-loadscope-reorder
+# What takes longest, so that it is known when the whole takes too long.
+SLOWEST := --durations 40 --durations-min 4
 LOOPS := $(shell find src/nebrel/core -name '*.py')
 PAGES := src/nebrel/api/static/index.html
 HANDBOOK := src/nebrel/api/help/index.html
@@ -20,14 +22,14 @@ TOLD := $(shell find docs/handbook docs/screenshots tools/handbook -type f -not 
 # Python's side and the pages' side are set up and checked beside each other.
 MAKEFLAGS += -j2
 .DEFAULT_GOAL := help
-.PHONY: help setup setup-dev demo dev test test-deep mutate wheel handbook lint types page-tests chromium client train bench screenshots lock clean
+.PHONY: help setup setup-dev demo dev test test-deep mutate wheel handbook lint types page-tests chromium client train bench bench-all screenshots lock clean
 
 help:
 	@echo "make demo         install, build, load the demo pieces and serve them on 127.0.0.1:$(PORT)"
 	@echo "make test         install what tests need and run every check"
 	@echo "make setup        install and build only"
 	@echo "make dev          serve with pages that reload as they are edited"
-	@echo "make bench        measure, and write docs/benchmarks.md"
+	@echo "make bench        measure for some minutes, and write docs/benchmarks.md (bench-all: everything, an hour)"
 	@echo "make screenshots  take docs/screenshots again"
 	@echo "make test-deep    the long trials besides, and the core with the bounds of all kernels"
 	@echo "make handbook     build the handbook that the server shows under Help"
@@ -105,9 +107,9 @@ chromium:
 
 test: setup-dev chromium lint types page-tests
 	@echo "Testing core, pieces, API, command line and the wheel …"
-	@$(BIN)/pytest $(BESIDE) -m "not deep" --ignore tests/browser
+	@$(BIN)/pytest $(BESIDE) -m "not deep" $(SLOWEST) --ignore tests/browser
 	@echo "Testing in the real browser …"
-	@$(BIN)/pytest $(BESIDE) -m "not deep" tests/browser
+	@$(BIN)/pytest $(BESIDE) -m "not deep" $(SLOWEST) tests/browser
 
 test-deep: setup-dev chromium
 	@echo "Running the long trials …"
@@ -136,6 +138,10 @@ wheel: $(PAGES) $(HANDBOOK) .venv/.runtime
 bench: setup-dev chromium
 	@echo "Measuring; this takes a few minutes and wants the machine for itself …"
 	@$(BIN)/python -m bench.run
+
+bench-all: setup-dev chromium
+	@echo "Measuring everything; this takes an hour and more, and wants the machine for itself …"
+	@$(BIN)/python -m bench.run all
 
 screenshots: setup-dev chromium
 	@echo "Taking pictures of the demo …"

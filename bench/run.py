@@ -71,8 +71,9 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Beginnings": [beginnings.choices, beginnings.shelf, beginnings.joining],
     "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture, shaping_by_hand],
 }
-# Measured only when they are named: they take longer than all else.
-NAMED = ("Largest pictures",)
+# Measured where none is named, within eight minutes; all others take longer.
+DAILY = ("Start", "Solids", "Speed", "Pictures", "Outlines", "Lithophanes", "Meshes")
+ALL = "all"
 NOTES = {
     "Edges": """\
 Shapes drawn as pictures of 8 bits, their edges soft (by what they cover of every pixel) or hard; the
@@ -105,8 +106,9 @@ several runs that took turns; ratios were measured side by side in one run. The 
 
 
 def main() -> None:
-    """Run all cases, or those whose title is named on the command line, and write what they gave in their places."""
-    chosen = sys.argv[1:] or [title for title in CASES if title not in NAMED]
+    """Run the daily cases, those whose titles are named on the command line, or all; write what they gave."""
+    named = list(CASES) if sys.argv[1:] == [ALL] else sys.argv[1:]
+    chosen = named or [title for title in CASES if title in DAILY]
     kept, began, slower = _kept(), time.monotonic(), []
     for number, title in enumerate(chosen, 1):
         print(f"\n{title}, part {number} of {len(chosen)}, after {(time.monotonic() - began) / 60:.1f} min", flush=True)
@@ -130,6 +132,9 @@ def main() -> None:
         print("Slower than when it was measured last, the pace of the machine allowed for:", *slower, sep="\n")
     else:
         print("Nothing is slower than when it was measured last.")
+    left = [title for title in CASES if title not in chosen]
+    if not named and left:
+        print(f"Measured only when they are named, or all of them by “make bench-all”: {', '.join(left)}.")
 
 
 def _kept() -> dict[str, str]:

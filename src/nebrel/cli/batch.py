@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from nebrel.cli.clusters import Results, Scheduler
 from nebrel.cli.endings import AsJson
 from nebrel.core.errors import BadValueError
 
@@ -41,16 +42,8 @@ def batch(
         str | None, typer.Option("--format", help="stl, obj, ply, off, 3mf or glb; the recipe says it otherwise.")
     ] = None,
     minutes: Annotated[float, typer.Option(help="A piece that takes longer is given up.", min=0.05)] = DEFAULT_MINUTES,
-    scheduler: Annotated[
-        str | None, typer.Option(help="Have them made by the cluster of this scheduler, such as tcp://10.0.0.5:8786.")
-    ] = None,
-    results: Annotated[
-        str | None,
-        typer.Option(
-            help="Where its workers find files and results: a folder that all share, or a store such as s3://…; "
-            "they ask this command otherwise."
-        ),
-    ] = None,
+    scheduler: Scheduler = None,
+    results: Results = None,
     resume: Annotated[bool, typer.Option("--resume", help="Go on with what an earlier run left undone.")] = False,
     json: AsJson = False,
 ) -> int:

@@ -7,6 +7,7 @@ from typing import Annotated
 
 import typer
 
+from nebrel.cli.clusters import Results, Scheduler
 from nebrel.core.errors import BadValueError
 
 LEVELS = ("debug", "info", "warning", "error")
@@ -25,16 +26,8 @@ def serve(
         int | None,
         typer.Option(help="Start a cluster of so many worker processes on this machine.", min=1, max=64),
     ] = None,
-    scheduler: Annotated[
-        str | None, typer.Option(help="Give jobs to the cluster of this scheduler, such as tcp://10.0.0.5:8786.")
-    ] = None,
-    results: Annotated[
-        str | None,
-        typer.Option(
-            help="Where its workers find files and results: a folder that all share, or a store such as s3://…; "
-            "they ask this server otherwise."
-        ),
-    ] = None,
+    scheduler: Scheduler = None,
+    results: Results = None,
     log_level: Annotated[str | None, typer.Option(help="What goes to the log: debug, info, warning, error.")] = None,
 ) -> None:
     """Serve the shelf and the bench."""

@@ -52,9 +52,10 @@ def run_task(where: Whereabouts, settings: Settings, kind: str, payload: dict[st
     reporter = Reporter(tell)
     with _LOCK:
         _STOPPED[key] = stopped
-        place = _place(where, settings, Path(worker.local_directory))
     try:
         tell(STARTING, 0.0)
+        with _LOCK:
+            place = _place(where, settings, Path(worker.local_directory))
         work: Callable[[], dict[str, Any]] = lambda: KINDS[kind](place, payload, report)  # noqa: E731
         return outcome_of(work)
     except _StoppedError:

@@ -72,7 +72,7 @@ SKETCH_TOLERANCE = 0.04
 CHECK_PX = 320
 REACH_SHARE = 2.0
 LAYING = "Working out thicknesses"
-_VERSION = 1
+_VERSION = 2
 # How tall the picture is shown before it is bent.
 TRACED_MM = 2.0
 LIT_VIEW, STANDING_TILT_DEG, LYING_TILT_DEG = -14.0, 76.0, 8.0

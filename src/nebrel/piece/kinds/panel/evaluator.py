@@ -65,7 +65,7 @@ from nebrel.piece.relief_reports import UNLINED, edges_report, form_report
 from nebrel.piece.report import BuildReport, build_report
 
 PREVIEW_TOLERANCE_SHARE = 0.012
-_RECIPE_VERSION = 4
+_RECIPE_VERSION = 5
 # Of the form of a preview: cells for every pixel of its picture, and the least.
 CELLS_PX, LEAST_CELLS = 0.27, 128
 # What is a finding of a file, and was chosen on a sheet that was begun here.
