@@ -45,16 +45,16 @@ def shells_of(mesh: TriMesh, topology: Topology | None = None) -> list[Shell]:
 
 @compiled
 def _extents(vertices, faces, shell_of_face, shells):
-    """What every shell encloses, taken from a corner of its own so that nothing cancels, and the corners of its box."""
+    """What every shell encloses, and the corners of its box.
+
+    All are taken from one place: of shells that are open where they meet others, the sum is right still.
+    """
     volumes = np.zeros(shells)
     low, high = np.full((shells, 3), np.inf), np.full((shells, 3), -np.inf)
-    origin = np.full(shells, -1, dtype=np.int64)
+    o = np.int64(faces[0, 0]) if len(faces) else 0
     for face in range(len(faces)):
         shell = shell_of_face[face]
         a, b, c = np.int64(faces[face, 0]), np.int64(faces[face, 1]), np.int64(faces[face, 2])
-        if origin[shell] < 0:
-            origin[shell] = a
-        o = origin[shell]
         for axis in range(3):
             x, y, z = vertices[a, axis], vertices[b, axis], vertices[c, axis]
             low[shell, axis] = min(low[shell, axis], x, y, z)
