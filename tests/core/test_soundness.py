@@ -78,7 +78,7 @@ def test_boxes_that_share_an_edge_or_a_corner_are_not_manifold(box):
     assert report.shells == 2
 
 
-def test_the_volume_of_parts_that_meet_along_a_whole_side_is_theirs_together(box):
+def test_the_volume_of_parts_that_meet_along_a_whole_side_is_theirs_together(box, together):
     low, high = box((5, 6, 7), (2, 3, 4)), box((5, 6, 11), (2, 3, 1))
     assert check_soundness(together(low, high)).volume_mm3 == pytest.approx(2 * 3 * 5)
 
