@@ -109,6 +109,7 @@ def triangulate_grid(
     most_vertices: int | None = None,
     bent: Bent | None = None,
     lines: HeightLines | None = None,
+    settled: bool = True,
 ) -> GridSurface:
     """Triangles over the whole grid with no material sample further than `tolerance` from them, vertically.
 
@@ -123,12 +124,13 @@ def triangulate_grid(
         most_vertices: where to stop, whatever the error is then; None for never.
         bent: where the samples lie, when that is not over a plane.
         lines: along which it is cut, at heights of their own. Samples that they leave free are not followed.
+        settled: whether vertices over a plane are moved off their samples, within the tolerance, so that fewer do.
     """
     if bent is None and lines is None and most_vertices is None:
         bound = _bound(heights, tolerance)
         tiles = tiles_of(heights, material, float(bound))
         if len(tiles) > 1:
-            return _in_tiles(tiles, heights, material, bound, tolerance, progress)
+            return _in_tiles(tiles, heights, material, bound, tolerance, progress, settled)
     if lines is not None:
         heights, material = lines.heights, material & ~lines.free
     wanted = np.where(material, heights, np.float32(np.nan))
@@ -158,7 +160,8 @@ def triangulate_grid(
             mesh.spots[made] = bent.at(
                 mesh.columns[made] / FINE, mesh.rows[made] / FINE, mesh.levels[made].astype(np.float64)
             )
-    return _grown(target, mesh, tolerance, float(np.ptp(extent)), progress, most_vertices, cut)
+    settled = settled and bent is None and most_vertices is None
+    return _grown(target, mesh, tolerance, float(np.ptp(extent)), progress, most_vertices, cut, settled)
 
 
 def _bound(extent: NDArray[np.float32], tolerance: float) -> np.float32:
@@ -175,11 +178,12 @@ def _grown(
     progress: Progress,
     most_vertices: int | None = None,
     cut: Cut | None = None,
+    settled: bool = True,
 ) -> GridSurface:
     """What becomes of triangles to begin with, by insertions until no sample is too far; `span` is that of heights.
 
-    Over a plane, samples may be a little too far at first; then vertices, but for those to begin with, are moved, and
-    insertions go on.
+    To have them `settled`, samples may be a little too far at first; then vertices, but for those to begin with, are
+    moved, and insertions go on.
     """
     samples, bound = target.heights.size, target.bound
     look(target, mesh)
@@ -187,7 +191,7 @@ def _grown(
     counts, first = mesh.counts, int(mesh.counts[0])
     first_error = max(min(float(mesh.error[mesh.heap[0]]), span), tolerance)
     reached, done, insertions = 0.0, False, FIRST_INSERTIONS
-    loose = most_vertices is None and not len(mesh.spots)
+    loose = settled
     target = target._replace(bound=np.float32(LOOSER * bound) if loose else bound)
     while not done and (most_vertices is None or counts[0] < most_vertices):
         started = time.perf_counter()
@@ -225,6 +229,7 @@ def _in_tiles(
     bound: np.float32,
     tolerance: float,
     progress: Progress,
+    settled: bool,
 ) -> GridSurface:
     """The surface of tiles that share the vertices of their borders."""
     span = float(heights.max() - heights.min())
@@ -249,7 +254,7 @@ def _in_tiles(
             places = places[along_a_way(places)]
             made = insert_places(places, mesh)
             mesh.levels[made] = part[places[:, 1], places[:, 0]]
-        return _grown(target, mesh, tolerance, span, follow)
+        return _grown(target, mesh, tolerance, span, follow, settled=settled)
 
     made = side_by_side(grow, tiles, progress)
     progress(1.0)

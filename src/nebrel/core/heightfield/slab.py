@@ -50,6 +50,7 @@ def build_slab(
     progress: Progress = lambda _stage, _fraction: None,
     follow: bool = False,
     between: bool = False,
+    settled: bool = True,
 ) -> Slab:
     """The solid over the whole rectangle of `field`, `backing` mm thicker than its heights.
 
@@ -64,13 +65,14 @@ def build_slab(
         progress: called with stage name and fraction.
         follow: whether the back runs along the relief, `backing` mm under it along the normals, and not flat.
         between: whether the tolerance holds between samples, too, where heights are bilinear.
+        settled: whether vertices are moved off their samples, within the tolerance, so that fewer do.
     """
     levels = _levels(field, backing, follow)
     under = _under(levels, backing, field.pitch, lambda part: progress("Shaping the back", part)) if follow else None
     lines = _lines(field, levels)
     at_samples = AT_SAMPLES_SHARE * tolerance if between else tolerance
     surface = triangulate_grid(
-        levels, field.material, at_samples, lambda part: progress("Triangulating", part), lines=lines
+        levels, field.material, at_samples, lambda part: progress("Triangulating", part), lines=lines, settled=settled
     )
     asked = _asked(field, levels, field.material)
     mesh = _close(surface, asked, field, _back(under, field, tolerance), HELD_SHARE * tolerance if between else None)

@@ -69,7 +69,8 @@ def build_mould(
         lined: whether walls follow curves where it jumps.
     """
     halves = mould_halves(cavity, wish, tolerance, lined)
-    slabs = [build_slab(half.field, wish.floor, tolerance, progress) for half in halves]
+    # Vertices stay at samples: what is cast would reach in further where they are moved up.
+    slabs = [build_slab(half.field, wish.floor, tolerance, progress, settled=False) for half in halves]
     worst = max(slabs, key=lambda slab: slab.deviation.max).deviation
     rms = float(np.sqrt(np.mean([slab.deviation.rms**2 for slab in slabs])))
     deviation = Deviation(worst.max, rms, worst.how, worst.where, worst.max_between)

@@ -42,7 +42,7 @@ PULLS = {
     "front": np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]]),
     "side": np.array([[0, 1.0, 0], [0, 0, 1], [1, 0, 0]]),
 }
-_VERSION = 1
+_VERSION = 2
 
 
 class MouldEvaluator(SolidEvaluator[MouldDocument], TakesPieces):
