@@ -72,7 +72,7 @@ CASES: dict[str, list[Callable[[], list[Row]]]] = {
     "Pages": [first_page, opening_a_model, following_the_pointer, turning_a_model, slider_to_picture, shaping_by_hand],
 }
 # Measured where none is named, within eight minutes; all others take longer.
-DAILY = ("Start", "Solids", "Speed", "Pictures", "Outlines", "Lithophanes", "Meshes")
+DAILY = ("Start", "Solids", "Speed", "Pictures", "Outlines", "Lithophanes")
 ALL = "all"
 NOTES = {
     "Edges": """\

@@ -22,7 +22,7 @@ def settle(target, first, mesh):
     """Move the vertices from number `first` on, which lie at samples, and have all triangles looked at again.
 
     Every one goes by the middle of what the samples of the triangles round it are off, but no further from its own than
-    `target.bound`, nor beyond the lowest and highest sample. Those of triangles that are true stay: what is flat does.
+    `target.bound`. The lowest and highest stay, for the size of the whole, and so does what is flat.
     """
     columns, rows, levels, _, corners, _, _, _, _, place, pending, counts = mesh
     vertices, triangles, fine = counts[0], counts[1], target.fine
@@ -43,8 +43,8 @@ def settle(target, first, mesh):
                 above[corner], below[corner] = max(above[corner], over), min(below[corner], under)
                 stays[corner] = stays[corner] or (sweep == 0 and true)
         for vertex in range(first, vertices):
-            if not stays[vertex]:
-                own = target.heights[rows[vertex] // fine, columns[vertex] // fine]
+            own = target.heights[rows[vertex] // fine, columns[vertex] // fine]
+            if not stays[vertex] and lowest < own < highest:
                 moved = levels[vertex] + np.float32(0.5) * (above[vertex] + below[vertex])
                 levels[vertex] = min(max(moved, own - most, lowest), own + most, highest)
     counts[2], counts[3] = triangles, 0
