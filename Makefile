@@ -29,7 +29,7 @@ help:
 	@echo "make test         install what tests need and run every check"
 	@echo "make setup        install and build only"
 	@echo "make dev          serve with pages that reload as they are edited"
-	@echo "make bench        measure for some minutes, and write docs/benchmarks.md (bench-all: everything, an hour)"
+	@echo "make bench        measure for some minutes, and write docs/benchmarks.md (bench-all: everything)"
 	@echo "make screenshots  take docs/screenshots again"
 	@echo "make test-deep    the long trials besides, and the core with the bounds of all kernels"
 	@echo "make handbook     build the handbook that the server shows under Help"
@@ -140,7 +140,7 @@ bench: setup-dev chromium
 	@$(BIN)/python -m bench.run
 
 bench-all: setup-dev chromium
-	@echo "Measuring everything; this takes an hour and more, and wants the machine for itself …"
+	@echo "Measuring everything; this takes long, and wants the machine for itself …"
 	@$(BIN)/python -m bench.run all
 
 screenshots: setup-dev chromium

@@ -106,7 +106,7 @@ def crowd() -> list[Row]:
 
 
 def queue() -> list[Row]:
-    """A page while one build after another is done, and while hundreds wait."""
+    """A page while a few builds are done one after another, and while hundreds wait."""
     with tempfile.TemporaryDirectory() as folder:
         server = RunningServer(Path(folder))
         try:
@@ -122,11 +122,11 @@ def queue() -> list[Row]:
         finally:
             server.kill()
     worst = max(few, key=lambda kind: many[kind] / few[kind] if kind in many else 0.0)
-    told = ", ".join(f"{kind} {many[kind]:.0f} ms (one: {few[kind]:.0f})" for kind in sorted(few) if kind in many)
+    told = ", ".join(f"{kind} {many[kind]:.0f} ms ({few[kind]:.0f})" for kind in sorted(few) if kind in many)
     bad = sum(code >= 400 for code in codes)
     return [
         Row(
-            f"A page while {QUEUED} builds wait, against one being done: median waits, {waiting} waiting at the end",
+            f"A page while {QUEUED} builds wait, against {AHEAD} at most: median waits, {waiting} waiting at the end",
             told,
             "≤ 1.3 × or 10 ms more, no mistake",
             not bad and many[worst] <= max(1.3 * few[worst], few[worst] + 10),

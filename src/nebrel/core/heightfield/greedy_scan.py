@@ -70,9 +70,7 @@ def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, erro
     a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
     ax, ay, bx, by, cx, cy = corners_of(a, b, c, columns, rows, fine)
     za, zb, zc = np.float64(levels[a]), np.float64(levels[b]), np.float64(levels[c])
-    area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
-    slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
-    slope_y = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
+    slope_x, slope_y = slopes_of(ax, ay, bx, by, cx, cy, zb - za, zc - za)
     top, bottom = int(np.ceil(min(ay, by, cy))), int(np.floor(max(ay, by, cy)))
     slants = slants_of(ax, ay, bx, by, cx, cy)
     worst = np.float32(0.0)
@@ -90,6 +88,13 @@ def scan(wanted, fine, triangle, columns, rows, levels, corners, candidate, erro
         worst = np.float32(0.0)
     candidate[triangle] = worst_y * wanted.shape[1] + worst_x
     error[triangle] = worst
+
+
+@compiled
+def slopes_of(ax, ay, bx, by, cx, cy, to_b, to_c):
+    """How much a plane over a triangle rises by column and by row, from how much higher b and c are than a."""
+    area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+    return (to_b * (cy - ay) - to_c * (by - ay)) / area, (to_c * (bx - ax) - to_b * (cx - ax)) / area
 
 
 @compiled

@@ -6,7 +6,7 @@ as far off, so fewer triangles keep the same tolerance.
 
 import numpy as np
 
-from nebrel.core.heightfield.greedy_scan import corners_of, row_between, slants_of
+from nebrel.core.heightfield.greedy_scan import corners_of, row_between, slants_of, slopes_of
 from nebrel.core.jit import compiled
 
 # How much further than the tolerance samples may be before vertices are moved, and how often they are.
@@ -22,12 +22,12 @@ def settle(target, first, mesh):
     """Move the vertices from number `first` on, which lie at samples, and have all triangles looked at again.
 
     Every one goes by the middle of what the samples of the triangles round it are off, but no further from its own than
-    `target.bound`. The lowest and highest stay, for the size of the whole, and so does what is flat.
+    `target.bound`. The lowest and highest that counts stay, for the size of the whole, and so does what is flat.
     """
     columns, rows, levels, _, corners, _, _, _, _, place, pending, counts = mesh
     vertices, triangles, fine = counts[0], counts[1], target.fine
     most = np.float32(MOST_SHARE) * target.bound
-    lowest, highest = target.heights.min(), target.heights.max()
+    lowest, highest = np.nanmin(target.wanted), np.nanmax(target.wanted)
     above, below = np.empty(vertices, dtype=np.float32), np.empty(vertices, dtype=np.float32)
     stays = np.zeros(vertices, dtype=np.bool_)
     stays[:first] = True
@@ -58,9 +58,7 @@ def _off(wanted, fine, triangle, columns, rows, levels, corners):
     a, b, c = corners[3 * triangle], corners[3 * triangle + 1], corners[3 * triangle + 2]
     ax, ay, bx, by, cx, cy = corners_of(a, b, c, columns, rows, fine)
     za, zb, zc = np.float64(levels[a]), np.float64(levels[b]), np.float64(levels[c])
-    area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
-    slope_x = ((zb - za) * (cy - ay) - (zc - za) * (by - ay)) / area
-    slope_y = ((zc - za) * (bx - ax) - (zb - za) * (cx - ax)) / area
+    slope_x, slope_y = slopes_of(ax, ay, bx, by, cx, cy, zb - za, zc - za)
     step, slants = np.float32(slope_x), slants_of(ax, ay, bx, by, cx, cy)
     over, under, samples = np.float32(0), np.float32(0), 0
     for y in range(int(np.ceil(min(ay, by, cy))), int(np.floor(max(ay, by, cy))) + 1):
